@@ -1,0 +1,146 @@
+"""The composition root: the only place that knows the core and all that stands around it."""
+
+import argparse
+import os
+import sys
+import threading
+from pathlib import Path
+from urllib.parse import urlsplit
+
+import platformdirs
+
+from wily_magpie import __version__
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.shell.output import exit_code, say
+
+
+class StandInRoute:
+    """Sends addresses under .example to the stand-in web, which starts when it is first needed."""
+
+    def __init__(self) -> None:
+        self.lock = threading.Lock()
+        self.proxy_address: str | None = None
+
+    def proxy(self) -> str:
+        """The stand-in's address as a proxy."""
+        with self.lock:
+            if self.proxy_address is None:
+                from wily_magpie.demo.server import StandInWeb
+
+                self.web = StandInWeb()
+                self.proxy_address = self.web.proxy
+            return self.proxy_address
+
+    def __call__(self, address: str) -> str | None:
+        """The proxy for an address; None: the system's own way."""
+        host = (urlsplit(address).hostname or "").casefold()
+        return self.proxy() if host.endswith(".example") else None
+
+
+def default_library() -> Path:
+    """Where the library lives when none is named (XDG base directories)."""
+    return Path(os.environ.get("WILY_MAGPIE_LIBRARY") or Path(platformdirs.user_data_dir("wily-magpie")) / "library")
+
+
+def demo_library() -> Path:
+    """Where the demo library lives."""
+    return Path(platformdirs.user_data_dir("wily-magpie")) / "demo"
+
+
+def main(words: list[str] | None = None) -> int:
+    """Runs what the command line asks for; the exit code."""
+    args = parser().parse_args(words)
+    try:
+        return COMMANDS[args.command](args)
+    except MagpieError as error:
+        say(str(error))
+        return exit_code(error)
+    except BrokenPipeError:  # the reader of our output has seen enough
+        sys.stderr.close()
+        return 0
+    except KeyboardInterrupt:
+        return 130
+
+
+def parser() -> argparse.ArgumentParser:
+    """The words of the command line."""
+    from wily_magpie.shell import capture, extract, find
+
+    top = argparse.ArgumentParser(prog="wily-magpie", description="Captures web pages into typed collections and notes folders.")
+    top.add_argument("--version", action="version", version=f"wily-magpie {__version__}")
+    top.add_argument("--library", type=Path, metavar="DIR", help="the library's folder; made if it is not there")
+    top.set_defaults(command="window")
+    commands = top.add_subparsers(dest="command", metavar="COMMAND")
+    demo = commands.add_parser("demo", help="open the demo library with the stand-in web")
+    demo.add_argument("--reset", action="store_true", help="make the demo library anew first")
+    demo.add_argument("--library", type=Path, metavar="DIR", help="another folder for the demo library")
+    web = commands.add_parser("demo-web", help="only run the stand-in web; prints its address")
+    web.add_argument("--port", type=int, default=0, metavar="N")
+    web.add_argument("--list", action="store_true", help="print the addresses of all its pages, one a line, and end")
+    for module in (extract, capture, find):
+        module.add_parser(commands)
+    return top
+
+
+def run_extract(args: argparse.Namespace) -> int:
+    from wily_magpie.shell import extract
+
+    return extract.run(args, Fetcher(StandInRoute()))
+
+
+def run_with_session(args: argparse.Namespace) -> int:
+    from wily_magpie.core.session.session import Session
+    from wily_magpie.shell import capture, find
+
+    session = Session(args.library or default_library(), Fetcher(StandInRoute()))
+    try:
+        return {"capture": capture, "find": find}[args.command].run(args, session)
+    finally:
+        session.close()
+
+
+def run_demo_web(args: argparse.Namespace) -> int:
+    from wily_magpie.demo.server import StandInWeb
+    from wily_magpie.demo.web import addresses
+
+    if args.list:
+        for address in addresses():
+            sys.stdout.write(address + "\n")
+        return 0
+    web = StandInWeb(args.port)
+    sys.stdout.write(web.proxy + "\n")
+    sys.stdout.flush()
+    say("The stand-in web runs; set this address as HTTP proxy. Ctrl+C ends it.")
+    try:
+        threading.Event().wait()
+    finally:
+        web.close()
+    return 0
+
+
+def run_window(args: argparse.Namespace) -> int:
+    from wily_magpie.qt.application import run
+
+    return run(args.library or default_library(), StandInRoute())
+
+
+def run_demo(args: argparse.Namespace) -> int:
+    from wily_magpie.demo.library import make_demo
+    from wily_magpie.qt.application import run
+
+    folder = args.library or demo_library()
+    route = StandInRoute()
+    make_demo(folder, Fetcher(route), reset=args.reset)
+    return run(folder, route, is_demo=True)
+
+
+COMMANDS = {
+    "window": run_window,
+    None: run_window,
+    "demo": run_demo,
+    "demo-web": run_demo_web,
+    "extract": run_extract,
+    "capture": run_with_session,
+    "find": run_with_session,
+}

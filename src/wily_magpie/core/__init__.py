@@ -1,0 +1,1 @@
+"""All that the program knows: pages, templates, places, questions. No interface is imported here, ever."""

@@ -1,0 +1,42 @@
+"""An entry of a collection, or a note of a notes folder: the same shape for both."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from wily_magpie.core.fields import Value
+
+
+@dataclass(frozen=True)
+class Entry:
+    """What is kept in one row or one file.
+
+    Attributes:
+        place: key of its place.
+        id: number within the library or the notes folder's index.
+        title: its title, never blank.
+        values: by field key, without the title; blank fields may be missing.
+        body: Markdown; None where only the row was asked for.
+        path: of a note, relative to its folder.
+    """
+
+    place: str
+    id: int
+    title: str
+    values: Mapping[str, Value]
+    body: str | None = None
+    path: str = ""
+
+    def value(self, key: str) -> Value:
+        """The value of a field, the title included."""
+        return self.title if key == "title" else self.values.get(key)
+
+
+@dataclass(frozen=True)
+class Draft:
+    """An entry that is not kept yet."""
+
+    title: str
+    values: Mapping[str, Value] = field(default_factory=dict)
+    body: str = ""
+    canonical: str = ""
+    """The canonical form of the page's address, by which it is recognised when it is met again."""

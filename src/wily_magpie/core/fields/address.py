@@ -1,0 +1,31 @@
+"""Addresses of the web (URLs)."""
+
+from urllib.parse import urlsplit
+
+from wily_magpie.core.errors import UnreadableValue
+from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+
+
+class Address(FieldKind):
+    """An absolute http or https address."""
+
+    name = "address"
+    relations = (Relation.CONTAINS, Relation.IS, *BLANKNESS)
+
+    def read(self, text: str) -> Value:
+        text = text.strip()
+        if not text:
+            return None
+        try:
+            parts = urlsplit(text)
+            good = parts.scheme in ("http", "https") and bool(parts.hostname) and not any(c.isspace() for c in text)
+        except ValueError:
+            good = False
+        if not good or "\0" in text:
+            raise UnreadableValue(
+                "no-address", f"“{text[:200]}” is not a web address.", "An address begins with http:// or https://."
+            )
+        return text
+
+
+ADDRESS = Address()

@@ -1,0 +1,37 @@
+"""One option of a list, and several."""
+
+from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+
+
+class Choice(FieldKind):
+    """One option. An unknown name is read too: it becomes a new option when it is kept."""
+
+    name = "choice"
+    relations = (Relation.IS, Relation.IS_NOT, *BLANKNESS)
+
+    def read(self, text: str) -> Value:
+        return " ".join(text.replace("\0", "").split()) or None
+
+
+class Choices(FieldKind):
+    """Several options, in the order given, each once; written with semicolons between them (commas also do)."""
+
+    name = "choices"
+    relations = (Relation.HAS, Relation.HAS_NOT, *BLANKNESS)
+    is_many = True
+
+    def read(self, text: str) -> Value:
+        separator = ";" if ";" in text or "\n" in text else ","
+        names = (" ".join(name.split()) for name in text.replace("\0", "").replace("\n", ";").split(separator))
+        return tuple(dict.fromkeys(name for name in names if name)) or None
+
+    def show(self, value: Value) -> str:
+        if not isinstance(value, tuple):
+            return ""
+        # a lone name with a comma needs the semicolon to be read as one name again
+        comma = any("," in name for name in value)
+        return "; ".join(value) + (";" if comma and len(value) == 1 else "")
+
+
+CHOICE = Choice()
+CHOICES = Choices()

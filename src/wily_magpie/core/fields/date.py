@@ -1,0 +1,86 @@
+"""Dates of ISO 8601 with reduced precision: a year, a month, a day, a minute."""
+
+import re
+from datetime import UTC, date, datetime
+
+from wily_magpie.core.errors import UnreadableValue
+from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+
+ISO = re.compile(r"(\d{4})(?:-(\d{2})(?:-(\d{2})(?:[T ](\d{2}):(\d{2})(?::\d{2}(?:[.,]\d+)?)?\s*(Z|[+-]\d{2}:?\d{2})?)?)?)?")
+MONTHS = (
+    "january february march april may june july august september october november december"
+).split()
+WORDED = (
+    re.compile(r"(?P<day>\d{1,2})(?:st|nd|rd|th)?\.? (?P<month>[A-Za-z]{3,9})\.?,? (?P<year>\d{4})"),
+    re.compile(r"(?P<month>[A-Za-z]{3,9})\.? (?P<day>\d{1,2})(?:st|nd|rd|th)?,? (?P<year>\d{4})"),
+    re.compile(r"(?P<month>[A-Za-z]{3,9})\.?,? (?P<year>\d{4})"),
+)
+
+
+def month_number(word: str) -> int | None:
+    """1 to 12 for an English month's name or its first three or four letters."""
+    word = word.casefold()
+    hits = [i for i, name in enumerate(MONTHS, 1) if name == word or (word == name[: len(word)] and len(word) in (3, 4))]
+    return hits[0] if hits else None
+
+
+def read_iso(text: str) -> str | None:
+    """An ISO 8601 text in our stored form; a time with a zone becomes UTC, marked by Z."""
+    found = ISO.fullmatch(text)
+    if not found:
+        return None
+    year, month, day, hour, minute, zone = found.groups()
+    try:
+        date(max(int(year), 1), int(month or 1), int(day or 1))
+        if hour is None:
+            return "-".join(filter(None, (year, month, day)))
+        if zone is None:
+            return datetime(int(year), int(month), int(day), int(hour), int(minute)).isoformat(timespec="minutes")  # noqa: DTZ001 - local time of an unknown place
+        moment = datetime.fromisoformat(f"{year}-{month}-{day}T{hour}:{minute}{zone}")
+        return moment.astimezone(UTC).strftime("%Y-%m-%dT%H:%MZ") if int(year) > 1 else None
+    except (ValueError, OverflowError):
+        return None
+
+
+def read_worded(text: str) -> str | None:
+    """What people write: "12 March 1926", "March 12, 1926", "March 1926"."""
+    for pattern in WORDED:
+        found = pattern.fullmatch(text)
+        month = month_number(found["month"]) if found else None
+        if found and month:
+            day = found.groupdict().get("day")
+            iso = f"{found['year']}-{month:02}" + (f"-{int(day):02}" if day else "")
+            return read_iso(iso)
+    return None
+
+
+class Date(FieldKind):
+    """A date or time as ISO 8601 text, so that the order of texts is the order of time."""
+
+    name = "date"
+    relations = (
+        Relation.LAST_DAYS,
+        Relation.BEFORE,
+        Relation.AFTER,
+        Relation.IS,
+        Relation.FROM,
+        Relation.UNTIL,
+        *BLANKNESS,
+    )
+
+    def read(self, text: str) -> Value:
+        text = " ".join(text.split())
+        if not text:
+            return None
+        value = read_iso(text) or read_worded(text)
+        if value is None:
+            raise UnreadableValue(
+                "no-date", f"“{text}” is not a date.", "Write it like 1926, 1926-03, 1926-03-12 or 12 March 1926."
+            )
+        return value
+
+    def show(self, value: Value) -> str:
+        return str(value).replace("T", " ") if isinstance(value, str) else ""
+
+
+DATE = Date()

@@ -1,0 +1,67 @@
+"""People and organisations, as "Family, Given" or a single name."""
+
+import re
+
+from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+
+PARTICLES = {"van", "von", "der", "den", "de", "di", "da", "du", "la", "le", "ter", "ten", "zu", "af", "av", "bin", "al"}
+ORGANISATION = re.compile(
+    r"\b(museum|university|institute|society|archive|archives|library|press|office|agency|council|trust|association|"
+    r"foundation|group|team|staff|committee|department|ministry|company|ltd|inc|gmbh|editors|board|news|gazette|"
+    r"courier|journal|project|network|centre|center|bureau|service|record)\b",
+    re.IGNORECASE,
+)
+SUFFIXES = {"jr", "jr.", "sr", "sr.", "ii", "iii", "iv"}
+
+
+def family_first(name: str) -> str:
+    """A name as "Family, Given"; organisations and single names stay as they are.
+
+    >>> family_first("Ada van der Meer")
+    'van der Meer, Ada'
+    """
+    name = " ".join(name.split()).strip(" ,;")
+    words = name.split(" ")
+    if "," in name or len(words) == 1 or len(words) > 5 or ORGANISATION.search(name) or not name[0].isupper():
+        return name
+    if any(ord(char) > 0x2E80 for char in name):  # East Asian names already begin with the family
+        return name
+    tail = [words.pop()] if words[-1].casefold() in SUFFIXES and len(words) > 2 else []
+    start = len(words) - 1
+    while start > 1 and words[start - 1].casefold() in PARTICLES:
+        start -= 1
+    return f"{' '.join(words[start:])}, {' '.join(words[:start] + tail)}"
+
+
+def given_first(name: str) -> str:
+    """The same the other way round: "Meer, Ada" becomes "Ada Meer"."""
+    family, comma, given = name.partition(", ")
+    return f"{given} {family}" if comma and given and "," not in given else name
+
+
+class People(FieldKind):
+    """Names in order, parted by semicolons; "and" and "&" part names too where no comma stands."""
+
+    name = "people"
+    relations = (Relation.HAS, Relation.HAS_NOT, Relation.CONTAINS, *BLANKNESS)
+    is_many = True
+
+    def read(self, text: str) -> Value:
+        text = text.replace("\0", "").replace("\n", ";")
+        if ";" not in text and "," not in text:
+            text = re.sub(r"\s+(?:and|&)\s+", ";", text)
+        elif text.count(",") > 1 and ";" not in text:
+            parts = [part.strip() for part in re.split(r",\s*(?:and\s+|&\s+)?|\s+(?:and|&)\s+", text)]
+            if all(" " in part for part in parts if part):  # "Given Family, Given Family and Given Family"
+                text = ";".join(parts)
+        names = (family_first(name) for name in text.split(";"))
+        return tuple(dict.fromkeys(name for name in names if name)) or None
+
+    def show(self, value: Value) -> str:
+        if not isinstance(value, tuple):
+            return ""
+        joined = "; ".join(value)
+        return joined + ";" if len(value) == 1 and (joined.count(",") > 1 or re.search(r"\s(and|&)\s", joined)) else joined
+
+
+PEOPLE = People()

@@ -1,0 +1,1 @@
+"""Web pages: had by HTTP or from a file, read into findings, main content and Markdown."""

@@ -1,0 +1,246 @@
+"""The main content of a page: libraries say where it is, and it is cut out of the page's own elements.
+
+trafilatura (plain and strict) and readability-lxml each give a text; the one that shares most letters with what two
+of trafilatura, readability-lxml and boilerpy3 agree on is believed. Its text is then found again in the page, since
+the libraries' own output loses quotations, tables, code, lists and pictures.
+"""
+
+import copy
+import logging
+import re
+from contextlib import suppress
+
+import trafilatura
+from boilerpy3 import extractors
+from readability import Document
+
+from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.markdown import to_markdown
+from wily_magpie.core.pages.page import Content
+from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, squash
+
+LARGEST_HTML = 3_000_000
+"""Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
+MEDIA_TAGS = frozenset("img picture figure video audio table pre hr iframe math".split())
+DROPPED_TAGS = frozenset(
+    "script style template nav aside footer form button input select textarea label dialog svg object embed canvas menu".split()
+)
+JUNK = re.compile(
+    r"(^|[\s_-])(nav|navigation|breadcrumbs?|related|recommend(ed|ations)?|read-?more|more-?(stories|from|articles)|sidebar|"
+    r"share|sharing|social|newsletter|subscribe|signup|sign-up|comments?|cookies?|consent|banner|advert(isement)?|ads?|promo|"
+    r"sponsored|footer|masthead|menu|popular|trending|teaser|paywall)([\s_-]|$)",
+    re.IGNORECASE,
+)
+for noisy in ("trafilatura", "readability", "htmldate", "boilerpy3"):
+    logging.getLogger(noisy).setLevel(logging.CRITICAL)
+
+
+def content_of(root: Element, html: str, address: str) -> Content:
+    """The main content; where no library finds any, all that the page shows outside its furniture."""
+    believed = believed_text(html, address) if len(html) <= LARGEST_HTML else ""
+    cut = cut_out(root, letters(believed)) if believed else None
+    if cut is None:
+        cut = whole_body(root)
+    clean(cut)
+    fragment = "".join(str(tree.lxml.html.tostring(child, encoding="unicode")) for child in cut)
+    fragment = (cut.text or "") + fragment
+    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut))
+
+
+def letters(text: str) -> str:
+    """Only letters and digits, in lower case."""
+    return re.sub(r"[\W_]+", "", text.casefold())
+
+
+def believed_text(html: str, address: str) -> str:
+    """The text of the library that the others agree with most."""
+    texts = {name: squash_lines(run(html, address)) for name, run in VOICES.items()}
+    agreed = agreed_lines([texts["plain"], texts["readability"], texts["boilerpy3"]])
+    candidates = [texts[name] for name in ("plain", "strict", "readability") if texts[name].strip()]
+    if not candidates:
+        return texts["boilerpy3"]
+    if not agreed:
+        return max(candidates, key=len)
+    return max(candidates, key=lambda text: overlap(letters_by_line(text), agreed))
+
+
+def squash_lines(text: str) -> str:
+    """Lines without blank ones."""
+    return "\n".join(filter(None, (squash(line) for line in text.splitlines())))
+
+
+def letters_by_line(text: str) -> set[str]:
+    return {letters(line) for line in text.splitlines() if len(letters(line)) > 5}
+
+
+def agreed_lines(texts: list[str]) -> set[str]:
+    """Lines that at least two of the texts hold."""
+    whole = [letters(text) for text in texts]
+    lines = set().union(*(letters_by_line(text) for text in texts))
+    return {line for line in lines if sum(line in text for text in whole) >= 2}
+
+
+def overlap(lines: set[str], agreed: set[str]) -> float:
+    """Share of letters in common (F1)."""
+    mine = "\n".join(lines)
+    theirs = "\n".join(agreed)
+    hit = sum(len(line) for line in agreed if line in mine)
+    right = sum(len(line) for line in lines if line in theirs)
+    recall, precision = hit / max(1, len(theirs)), right / max(1, len(mine))
+    return 2 * precision * recall / max(1e-9, precision + recall)
+
+
+def by_trafilatura(html: str, address: str, *, strict: bool = False) -> str:
+    with suppress(Exception):  # a library's fault on a broken page is one voice less
+        found = trafilatura.bare_extraction(
+            html, url=address or None, include_comments=False, favor_precision=strict, with_metadata=False
+        )
+        return str(getattr(found, "text", "") or "")
+    return ""
+
+
+def by_readability(html: str, address: str) -> str:
+    with suppress(Exception):
+        plain = re.sub(r"^\s*<\?xml[^>]*\?>", "", html)
+        return tree.lines_of(tree.parse(Document(plain, url=address or None).summary(html_partial=True)))
+    return ""
+
+
+def by_boilerpy(html: str, address: str) -> str:
+    with suppress(Exception):
+        return str(extractors.ArticleExtractor(raise_on_failure=False).get_doc(html).content)
+    return ""
+
+
+VOICES = {
+    "plain": by_trafilatura,
+    "strict": lambda html, address: by_trafilatura(html, address, strict=True),
+    "readability": by_readability,
+    "boilerpy3": by_boilerpy,
+}
+
+
+def cut_out(root: Element, believed: str) -> Element | None:
+    """The smallest part of the page that holds the believed text, pruned of what is not in it."""
+    body = root.find(".//body")
+    body = root if body is None else body
+    kept = [leaf for leaf in leaves(body) if is_believed(leaf, believed)]
+    if not kept:
+        return None
+    ancestor = common_ancestor(kept)
+    keep = set(kept)
+    marked = {id(element) for element in keep}
+    order = {id(element): place for place, element in enumerate(ancestor.iter())}
+    first, last = order[id(kept[0])], order[id(kept[-1])]
+    twin = copy.deepcopy(ancestor)
+    pairs = list(zip(ancestor.iter(), twin.iter(), strict=True))
+    drop: list[Element] = []
+    alive = set(marked)
+    for element in reversed(list(ancestor.iter())):
+        parent = element.getparent()
+        if id(element) in alive and parent is not None:
+            alive.add(id(parent))
+    inside_kept: set[int] = set()
+    for original, other in pairs:
+        parent = original.getparent()
+        if id(original) in marked or (parent is not None and id(parent) in inside_kept):
+            inside_kept.add(id(original))
+            continue
+        if id(original) in alive or not isinstance(original.tag, str):
+            continue
+        between = first < order[id(original)] <= last + 12
+        if between and holds_media(original) and not is_junk(original):
+            inside_kept.add(id(original))
+            continue
+        drop.append(other)
+    for other in drop:
+        remove(other)
+    return twin
+
+
+def remove(element: Element) -> None:
+    """Takes an element out; the text behind it stays."""
+    if element.getparent() is not None:
+        element.drop_tree()
+
+
+def leaves(body: Element) -> list[Element]:
+    """The elements that hold text themselves and no block: what is read as one piece."""
+    out: list[Element] = []
+
+    def walk(element: Element) -> None:
+        if not isinstance(element.tag, str) or element.tag in UNREAD_TAGS:
+            return
+        blocks = element.tag != "pre" and any(isinstance(e.tag, str) and e.tag in BLOCK_TAGS for e in element.iterdescendants())
+        own_text = bool(squash(element.text)) or any(squash(child.tail) for child in element)
+        if not blocks and element.tag in BLOCK_TAGS or (not blocks and own_text):
+            if tree.text_of(element):
+                out.append(element)
+            return
+        if own_text and element.tag in ("li", "td", "th", "dd", "blockquote"):
+            out.append(element)
+            return
+        for child in element:
+            walk(child)
+
+    walk(body)
+    return out
+
+
+def is_believed(leaf: Element, believed: str) -> bool:
+    """Whether a piece of the page stands in the believed text; headings only where they are not furniture."""
+    own = letters(tree.text_of(leaf))
+    if len(own) >= 12:
+        return own in believed or (len(own) > 80 and own[:60] in believed and own[-40:] in believed)
+    return bool(own) and own in believed and not in_junk(leaf)
+
+
+def holds_media(element: Element) -> bool:
+    """Whether it is a picture, table, player or code, or an element around one with little other text."""
+    if element.tag in MEDIA_TAGS:
+        return True
+    return any(True for _ in element.iter("img", "picture", "video", "pre")) and len(tree.text_of(element)) < 300
+
+
+def is_junk(element: Element) -> bool:
+    """Whether its tag or names say furniture."""
+    names = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('role') or ''}"
+    return element.tag in DROPPED_TAGS or bool(JUNK.search(names))
+
+
+def in_junk(element: Element) -> bool:
+    """Whether it or anything around it does."""
+    return is_junk(element) or any(is_junk(up) for up in element.iterancestors() if up.tag not in ("body", "html"))
+
+
+def common_ancestor(elements: list[Element]) -> Element:
+    """The innermost element around all of them."""
+    path = [elements[0], *elements[0].iterancestors()]
+    for element in elements[1:]:
+        around = {id(element), *(id(up) for up in element.iterancestors())}
+        path = [up for up in path if id(up) in around]
+    found = path[0]
+    # a lone leaf is taken with its parent, whose children are what is shown
+    parent = found.getparent()
+    return parent if found in elements and parent is not None else found
+
+
+def whole_body(root: Element) -> Element:
+    """All that a page shows, without its furniture."""
+    body = root.find(".//main")
+    body = root.find(".//body") if body is None else body
+    twin = copy.deepcopy(root if body is None else body)
+    for element in list(tree.elements(twin)):
+        if element is not twin and (element.tag in DROPPED_TAGS or is_junk(element)):
+            remove(element)
+    return twin
+
+
+def clean(cut: Element) -> None:
+    """Takes out what can never be content: scripts, forms, hidden things."""
+    for element in list(cut.iter()):
+        if element is cut:
+            continue
+        style = (element.get("style") or "").replace(" ", "").casefold() if isinstance(element.tag, str) else ""
+        if not isinstance(element.tag, str) or element.tag in DROPPED_TAGS or "display:none" in style:
+            remove(element)

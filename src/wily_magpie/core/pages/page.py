@@ -1,0 +1,80 @@
+"""A web page as it was seen, and what was read from it."""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+
+@dataclass(frozen=True)
+class Page:
+    """A page as it was seen.
+
+    Attributes:
+        address: where it was found in the end, after redirects; "" for a file of unknown origin.
+        html: the whole page.
+        way: "fetched", "rendered" or "file".
+        asked: the address that was asked for, where it is another one.
+    """
+
+    address: str
+    html: str
+    way: str
+    asked: str = ""
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One value that a page offers for a name; origin says where it stands, for people to read."""
+
+    name: str
+    value: str
+    origin: str
+
+
+@dataclass(frozen=True)
+class Content:
+    """The main content: HTML cut out of the page, as Markdown and as plain text."""
+
+    html: str
+    markdown: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Reading:
+    """All that a page says.
+
+    Attributes:
+        findings: by name in order of trust.
+        data: raw structured data: {"jsonld": […], "microdata": […], "meta": {…}}.
+        canonical: by which the page is known again.
+    """
+
+    page: Page
+    findings: tuple[Finding, ...]
+    content: Content
+    canonical: str
+    data: dict[str, Any] = field(default_factory=dict)
+
+    @cached_property
+    def by_name(self) -> dict[str, list[Finding]]:
+        """Findings of each name, the most trusted first."""
+        out: dict[str, list[Finding]] = {}
+        for finding in self.findings:
+            out.setdefault(finding.name, []).append(finding)
+        return out
+
+    def all(self, name: str) -> list[Finding]:
+        """All findings of a name."""
+        return self.by_name.get(name, [])
+
+    def best(self, name: str) -> str:
+        """The most trusted value of a name; "" where there is none."""
+        found = self.all(name)
+        return found[0].value if found else ""
+
+    @property
+    def authors(self) -> tuple[str, ...]:
+        """The authors that the most trusted origin names."""
+        found = self.all("author")
+        return tuple(one.value for one in found if one.origin == found[0].origin) if found else ()

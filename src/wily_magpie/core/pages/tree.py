@@ -1,0 +1,93 @@
+"""Pages as trees of elements, parsed forgivingly and within bounds."""
+
+import re
+from collections.abc import Iterator
+
+import lxml.html
+from lxml import etree
+
+Element = lxml.html.HtmlElement
+
+DEEPEST = 250
+"""Elements nested deeper than this are lifted up: libraries that walk by recursion would break on them."""
+BLOCK_TAGS = frozenset(
+    "address article aside blockquote body caption center dd details dialog dir div dl dt fieldset figcaption figure footer"
+    " form h1 h2 h3 h4 h5 h6 header hr legend li main nav ol p pre section summary table tbody td tfoot th thead tr ul".split()
+)
+UNREAD_TAGS = frozenset("script style template noscript head".split())
+NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
+
+
+def parse(html: str) -> Element:
+    """The root element of a page; an empty page gives an empty <html>."""
+    text = NOT_XML.sub("", html)
+    text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)
+    parser = lxml.html.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True)
+    try:
+        root = lxml.html.document_fromstring(text.encode() or b"<html></html>", parser=parser)
+    except (etree.ParserError, etree.XMLSyntaxError, AssertionError):
+        root = lxml.html.document_fromstring(b"<html><body></body></html>", parser=parser)
+    flatten(root)
+    return root
+
+
+def flatten(root: Element) -> None:
+    """Lifts what is nested too deeply; the text and its order stay."""
+    level = list(root)
+    for _ in range(DEEPEST):
+        level = [child for element in level for child in element]
+        if not level:
+            return
+    for element in level:
+        text = element.text_content() if isinstance(element.tag, str) else ""
+        for child in list(element):
+            element.remove(child)
+        element.text = text
+
+
+def elements(root: Element) -> Iterator[Element]:
+    """All real elements (no comments) in document order."""
+    return (element for element in root.iter() if isinstance(element.tag, str))
+
+
+def squash(text: str | None) -> str:
+    """Text with every run of white space as one space."""
+    return " ".join((text or "").replace("\u200b", "").replace("\ufeff", "").split())
+
+
+def text_of(element: Element) -> str:
+    """The text of an element on one line; text of blocks that follow each other does not run together."""
+    parts: list[str] = []
+    for node in element.iter():
+        if not isinstance(node.tag, str) or node.tag in UNREAD_TAGS:
+            pass
+        else:
+            if node.tag in BLOCK_TAGS or node.tag == "br":
+                parts.append(" ")
+            parts.append(node.text or "")
+        if node is not element and node.tail:
+            parts.append((" " if node.tag in BLOCK_TAGS else "") + node.tail)
+    return squash("".join(parts))
+
+
+def lines_of(element: Element) -> str:
+    """The text of an element, a line a block."""
+    parts: list[str] = []
+
+    def walk(node: Element, in_pre: bool) -> None:
+        if not isinstance(node.tag, str) or node.tag in UNREAD_TAGS:
+            return
+        is_block = node.tag in BLOCK_TAGS and not in_pre
+        in_pre = in_pre or node.tag == "pre"
+        if is_block or node.tag == "br":
+            parts.append("\n")
+        parts.append((node.text or "") if in_pre else re.sub(r"\s+", " ", node.text or ""))
+        for child in node:
+            walk(child, in_pre)
+            parts.append((child.tail or "") if in_pre else re.sub(r"\s+", " ", child.tail or ""))
+        if is_block:
+            parts.append("\n")
+
+    walk(element, False)
+    lines = (line.strip() for line in "".join(parts).split("\n"))
+    return "\n".join(line for line in lines if line)

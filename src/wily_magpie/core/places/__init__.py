@@ -1,0 +1,1 @@
+"""Where entries live: the library's collections and notes folders, both with the same face (api.Place)."""

@@ -1,0 +1,76 @@
+"""Files written so that nobody ever sees half of one."""
+
+import os
+import re
+import unicodedata
+from contextlib import suppress
+from pathlib import Path
+
+from wily_magpie.core.errors import EnvironmentFailure
+
+RESERVED = {"con", "prn", "aux", "nul", *(f"{port}{n}" for port in ("com", "lpt") for n in range(1, 10))}
+LONGEST_BYTES = 180
+"""Room for a number and an ending below the 255 bytes of common file systems."""
+TEMPORARY = ".magpie-writing"
+
+
+def safe_name(title: str) -> str:
+    """A file name, without ending, that every common file system takes; never blank, never hidden.
+
+    >>> safe_name("Mills: a history / part 2?")
+    'Mills a history part 2'
+    """
+    text = unicodedata.normalize("NFC", title)
+    text = "".join(" " if unicodedata.category(char) in ("Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp") else char for char in text)
+    text = re.sub(r'[\\/:*?"<>|#^\[\]]+', " ", text)
+    text = " ".join(text.split()).strip(" .~-")
+    text = text.encode()[:LONGEST_BYTES].decode(errors="ignore").rstrip(" .")
+    if not text:
+        return "Untitled"
+    return f"{text} -" if text.split(".")[0].strip().casefold() in RESERVED else text
+
+
+def read_bytes(path: Path) -> bytes | None:
+    """What a file holds; None where there is none."""
+    try:
+        return path.read_bytes()
+    except FileNotFoundError:
+        return None
+    except OSError as error:
+        raise EnvironmentFailure("file-unread", f"{path} cannot be read: {error.strerror}.", "Check its rights.") from error
+
+
+def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
+    """Writes a file whole, through a temporary one in the same folder, and to the disk itself.
+
+    Raises:
+        FileExistsError: is_new, and somebody has made that file.
+        EnvironmentFailure: the disk refuses.
+    """
+    temporary = path.with_name(f".{path.name.encode()[:120].decode(errors='ignore')}{TEMPORARY}-{os.getpid()}")
+    try:
+        with temporary.open("wb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        if is_new:
+            os.link(temporary, path)  # unlike a rename, never over another file
+            temporary.unlink()
+        else:
+            with suppress(FileNotFoundError):
+                temporary.chmod(path.stat().st_mode & 0o7777)
+            temporary.replace(path)
+        folder = os.open(path.parent, os.O_RDONLY | os.O_DIRECTORY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except FileExistsError:
+        temporary.unlink(missing_ok=True)
+        raise
+    except OSError as error:
+        with suppress(OSError):
+            temporary.unlink(missing_ok=True)
+        raise EnvironmentFailure(
+            "file-unwritten", f"{path} cannot be written: {error.strerror}.", "Check the disk and the folder's rights."
+        ) from error

@@ -1,0 +1,119 @@
+"""The only door to SQLite: one writing connection, a reading connection a thread, errors as ours."""
+
+import threading
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+
+import apsw
+
+from wily_magpie.core.errors import BugError, EnvironmentFailure
+
+BUSY_MS = 5_000
+CACHE_KIB = 64 * 1024
+EXPECTED = {
+    apsw.FullError: ("disk-full", "The disk is full.", "Free some space and try again; nothing that was kept is lost."),
+    apsw.BusyError: ("library-busy", "Another program is writing to {name}.", "Try again in a moment."),
+    apsw.LockedError: ("library-busy", "Another program is writing to {name}.", "Try again in a moment."),
+    apsw.ReadOnlyError: ("library-read-only", "{name} may not be written to.", "Check the rights of the file and folder."),
+    apsw.CantOpenError: ("library-unopened", "{name} cannot be opened.", "Check that the folder is there."),
+    apsw.NotADBError: ("library-damaged", "{name} is not a library.", "Bring back a copy, or open another folder."),
+    apsw.CorruptError: ("library-damaged", "{name} is damaged.", "Bring back a copy of the folder."),
+    apsw.IOError: ("disk-failed", "The disk did not answer for {name}.", "Check the disk and try again."),
+}
+
+
+def casefold(text: str | None) -> str | None:
+    """SQL function: text for comparing without regard to case."""
+    return text.casefold() if isinstance(text, str) else None
+
+
+class Database:
+    """One SQLite file.
+
+    Args:
+        path: the file; made if it is missing.
+        is_durable: False for what can be rebuilt: commits need not reach the disk.
+    """
+
+    def __init__(self, path: Path, *, is_durable: bool = True) -> None:
+        self.path = path
+        self.is_durable = is_durable
+        self.lock = threading.RLock()
+        self.local = threading.local()
+        self.readers: list[apsw.Connection] = []
+        with self.telling():
+            self.writer = self.connect()
+            self.writer.execute("PRAGMA journal_mode = WAL").fetchall()
+
+    def connect(self) -> apsw.Connection:
+        connection = apsw.Connection(str(self.path))
+        connection.set_busy_timeout(BUSY_MS)
+        # one by one: apsw runs a string of statements lazily
+        connection.execute(f"PRAGMA synchronous = {'FULL' if self.is_durable else 'OFF'}").fetchall()
+        connection.execute(f"PRAGMA cache_size = -{CACHE_KIB}").fetchall()
+        connection.execute("PRAGMA trusted_schema = ON").fetchall()
+        connection.create_scalar_function("casefold", casefold, 1, deterministic=True)
+        return connection
+
+    @contextmanager
+    def telling(self) -> Iterator[None]:
+        """Turns SQLite's errors into ours."""
+        try:
+            yield
+        except apsw.Error as error:
+            for kind, (slug, message, way_out) in EXPECTED.items():
+                if isinstance(error, kind):
+                    raise EnvironmentFailure(slug, message.format(name=self.path), way_out) from error
+            raise BugError("sql", f"The database refused a statement: {error}") from error
+
+    @property
+    def is_mine(self) -> bool:
+        """Whether this thread is in the middle of writing."""
+        return getattr(self.local, "writes", 0) > 0
+
+    def reader(self) -> apsw.Connection:
+        connection: apsw.Connection | None = getattr(self.local, "reader", None)
+        if connection is None:
+            connection = self.local.reader = self.connect()
+            self.readers.append(connection)
+        return connection
+
+    def rows(self, sql: str, values: Sequence[object] = ()) -> list[tuple[object, ...]]:
+        """All rows. Inside `writing` what was written so far is seen."""
+        with self.telling():
+            connection = self.writer if self.is_mine else self.reader()
+            return list(connection.execute(sql, tuple(values)))  # type: ignore[arg-type]
+
+    def one(self, sql: str, values: Sequence[object] = ()) -> object:
+        """The first column of the first row; None where there is no row."""
+        found = self.rows(sql, values)
+        return found[0][0] if found else None
+
+    @contextmanager
+    def writing(self) -> Iterator[apsw.Connection]:
+        """A transaction; a nested one is part of the outer."""
+        with self.lock:
+            outer = not self.is_mine
+            self.local.writes = getattr(self.local, "writes", 0) + 1
+            try:
+                with self.telling():
+                    if outer:
+                        self.writer.execute("BEGIN IMMEDIATE")
+                    try:
+                        yield self.writer
+                    except BaseException:
+                        if outer and self.writer.in_transaction:
+                            self.writer.execute("ROLLBACK")
+                        raise
+                    if outer:
+                        self.writer.execute("COMMIT")
+            finally:
+                self.local.writes -= 1
+
+    def close(self) -> None:
+        """Closes every connection; the object is of no use afterwards."""
+        with self.lock:
+            for connection in [*self.readers, self.writer]:
+                connection.close()
+            self.readers.clear()

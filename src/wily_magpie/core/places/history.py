@@ -1,0 +1,156 @@
+"""Undo and redo: every change of data is one step, recorded by the database itself in the same transaction."""
+
+import threading
+import zlib
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import apsw
+
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.places.atomic import read_bytes, write_bytes
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.table import now
+
+KEPT_STEPS = 200
+
+
+@dataclass
+class Recording:
+    """What a step has changed so far outside the database."""
+
+    files: dict[Path, tuple[bytes | None, bytes | None]] = field(default_factory=dict)
+
+
+class History:
+    """The steps of one library.
+
+    Args:
+        recorded: names the tables whose changes count, asked for at each step.
+    """
+
+    def __init__(self, database: Database, recorded: Callable[[], list[str]]) -> None:
+        self.database = database
+        self.recorded = recorded
+        self.local = threading.local()
+
+    @contextmanager
+    def step(self, label: str) -> Iterator[None]:
+        """Everything inside is one step of that name, all of it or nothing; a step inside a step is part of it."""
+        if getattr(self.local, "recording", None) is not None:
+            yield
+            return
+        with self.database.writing() as connection:
+            session = apsw.Session(connection, "main")
+            for table in self.recorded():
+                session.attach(table)
+            recording = self.local.recording = Recording()
+            try:
+                yield
+            except BaseException:
+                for path, (before, _) in recording.files.items():
+                    put(path, before)
+                raise
+            finally:
+                self.local.recording = None
+                changes = session.changeset()
+                session.close()
+            if changes or recording.files:
+                self.note(label, changes, recording)
+
+    def note(self, label: str, changes: bytes, recording: Recording) -> None:
+        """Writes a step down and forgets those that were undone or are too old."""
+        with self.database.writing() as connection:
+            forget = "SELECT id FROM history WHERE undone OR id <= (SELECT max(id) FROM history) - ?"
+            connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", (KEPT_STEPS,))
+            connection.execute(f"DELETE FROM history WHERE id IN ({forget})", (KEPT_STEPS,))
+            packed = zlib.compress(changes, 1) if changes else None
+            connection.execute("INSERT INTO history (label, at, changeset) VALUES (?, ?, ?)", (label, now(), packed))
+            step_id = connection.last_insert_rowid()
+            for path, (before, after) in recording.files.items():
+                connection.execute("INSERT INTO history_file VALUES (?, ?, ?, ?)", (step_id, str(path), before, after))
+
+    def file_changed(self, path: Path, before: bytes | None, after: bytes | None) -> None:
+        """Tells the step under way that a file was written."""
+        recording: Recording = self.local.recording
+        first = recording.files[path][0] if path in recording.files else before
+        recording.files[path] = (first, after)
+
+    def forget(self) -> None:
+        """Forgets all steps: what is there now is where history begins."""
+        with self.database.writing() as connection:
+            connection.execute("DELETE FROM history_file")
+            connection.execute("DELETE FROM history")
+
+    def undo_label(self) -> str | None:
+        """What undo would take back."""
+        found = self.database.one("SELECT label FROM history WHERE NOT undone ORDER BY id DESC LIMIT 1")
+        return None if found is None else str(found)
+
+    def redo_label(self) -> str | None:
+        """What redo would do again."""
+        found = self.database.one("SELECT label FROM history WHERE undone ORDER BY id LIMIT 1")
+        return None if found is None else str(found)
+
+    def undo(self) -> tuple[str, list[Path]] | None:
+        """Takes the last step back: its label and the files written; None where there is none.
+
+        Raises:
+            UserError: a file was changed by another program since, or a row is not as the step left it.
+        """
+        return self.move("SELECT id, label, changeset FROM history WHERE NOT undone ORDER BY id DESC LIMIT 1", back=True)
+
+    def redo(self) -> tuple[str, list[Path]] | None:
+        """Does the step undone last again."""
+        return self.move("SELECT id, label, changeset FROM history WHERE undone ORDER BY id LIMIT 1", back=False)
+
+    def move(self, sql: str, *, back: bool) -> tuple[str, list[Path]] | None:
+        with self.database.writing() as connection:
+            found = self.database.rows(sql)
+            if not found:
+                return None
+            (step_id, label, packed) = found[0]
+            files = [
+                (Path(str(path)), after if back else before, before if back else after)
+                for path, before, after in self.database.rows(
+                    "SELECT path, before, after FROM history_file WHERE history_id = ?", (step_id,)
+                )
+            ]
+            for path, expected, _ in files:
+                if read_bytes(path) != expected:
+                    raise UserError(
+                        "undo-file-changed",
+                        f"{path.name} was changed by another program since.",
+                        "Undo stops here so that nothing of it is lost.",
+                    )
+            if isinstance(packed, bytes):
+                changes = zlib.decompress(packed)
+                self.apply(connection, apsw.Changeset.invert(changes) if back else changes)
+            for path, _, wanted in files:
+                put(path, wanted if isinstance(wanted, bytes) else None)
+            connection.execute("UPDATE history SET undone = ? WHERE id = ?", (int(back), int(str(step_id))))
+            return str(label), [path for path, _, _ in files]
+
+    @staticmethod
+    def apply(connection: apsw.Connection, changes: bytes) -> None:
+        def conflict(reason: int, change: apsw.TableChange) -> int:
+            return apsw.SQLITE_CHANGESET_ABORT
+
+        try:
+            apsw.Changeset.apply(
+                changes, connection, conflict=conflict, flags=apsw.SQLITE_CHANGESETAPPLY_FKNOACTION
+            )
+        except apsw.AbortError as error:
+            raise UserError(
+                "undo-conflict", "What this step changed is no longer as it left it.", "It cannot be taken back by itself."
+            ) from error
+
+
+def put(path: Path, content: bytes | None) -> None:
+    """Makes a file what it was; None: not there."""
+    if content is None:
+        path.unlink(missing_ok=True)
+    else:
+        write_bytes(path, content)

@@ -1,0 +1,78 @@
+"""The tables of a library, and the way from each older version to this one.
+
+Version 1: the first.
+
+Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
+and those know columns by their place. What people call them stands in `collection` and `field`.
+"""
+
+from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.table import SHARED_SQL
+
+VERSION = 1
+
+FIRST_SQL = """
+CREATE TABLE collection (
+  id INTEGER PRIMARY KEY, name TEXT NOT NULL, position REAL NOT NULL) STRICT;
+CREATE TABLE field (
+  id INTEGER PRIMARY KEY,
+  place TEXT NOT NULL,            -- "collection:1", "notes:2"
+  key TEXT NOT NULL,              -- stable name in queries, templates and files
+  label TEXT NOT NULL,
+  kind TEXT NOT NULL,             -- one of core.fields.KINDS
+  options TEXT NOT NULL,          -- of a choice: JSON [{"name", "colour"}]
+  position REAL NOT NULL,
+  UNIQUE (place, key)) STRICT;
+CREATE TABLE notes_folder (
+  id INTEGER PRIMARY KEY, name TEXT NOT NULL, path TEXT NOT NULL, position REAL NOT NULL) STRICT;
+CREATE TABLE content (            -- apart from the rows, which stay short and quick to filter
+  entry_id INTEGER PRIMARY KEY AUTOINCREMENT,   -- the one source of entries' ids, unique over all collections
+  collection_id INTEGER NOT NULL, markdown TEXT NOT NULL) STRICT;
+CREATE TABLE view (
+  id INTEGER PRIMARY KEY, place TEXT NOT NULL, name TEXT NOT NULL, question TEXT NOT NULL, position REAL NOT NULL) STRICT;
+CREATE TABLE template (
+  id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, position REAL NOT NULL, definition TEXT NOT NULL) STRICT;
+CREATE TABLE page (               -- where a kept entry came from
+  id INTEGER PRIMARY KEY, entry_id INTEGER, place TEXT NOT NULL, address TEXT NOT NULL, canonical TEXT NOT NULL,
+  captured TEXT NOT NULL, sha256 TEXT NOT NULL) STRICT;
+CREATE TABLE picture (            -- pictures kept in files/, found by the address they had; not undone
+  address TEXT PRIMARY KEY, sha256 TEXT NOT NULL, media_type TEXT NOT NULL, size_bytes INTEGER NOT NULL) STRICT;
+CREATE TABLE history (
+  id INTEGER PRIMARY KEY AUTOINCREMENT, label TEXT NOT NULL, at TEXT NOT NULL,
+  changeset BLOB,                 -- SQLite's own, compressed by zlib
+  undone INTEGER NOT NULL DEFAULT 0) STRICT;
+CREATE TABLE history_file (       -- files of notes folders that a step changed; NULL: was not there
+  history_id INTEGER NOT NULL REFERENCES history ON DELETE CASCADE,
+  path TEXT NOT NULL, before BLOB, after BLOB) STRICT;
+CREATE TRIGGER content_added AFTER INSERT ON content BEGIN
+  INSERT INTO body_text (rowid, body) VALUES (new.entry_id, new.markdown); END;
+CREATE TRIGGER content_changed AFTER UPDATE ON content BEGIN
+  UPDATE body_text SET body = new.markdown WHERE rowid = new.entry_id; END;
+CREATE TRIGGER content_removed AFTER DELETE ON content BEGIN
+  DELETE FROM body_text WHERE rowid = old.entry_id; END;
+"""
+
+RECORDED = ("collection", "field", "notes_folder", "content", "view", "template", "page")
+"""Tables whose changes are undone, besides those of the collections."""
+
+
+def migrate(database: Database) -> bool:
+    """Brings a library to this version; True for a library that was made just now.
+
+    Raises:
+        EnvironmentFailure: it was written by a newer version of the program.
+    """
+    version = int(str(database.one("PRAGMA user_version")))
+    if version > VERSION:
+        raise EnvironmentFailure(
+            "library-newer",
+            f"{database.path} was written by a newer version of Wily Magpie.",
+            "Open it with that version, or update this one.",
+        )
+    if version == VERSION:
+        return False
+    with database.writing() as connection:
+        connection.execute(SHARED_SQL + FIRST_SQL)
+        connection.execute(f"PRAGMA user_version = {VERSION}")
+    return True

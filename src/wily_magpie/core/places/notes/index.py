@@ -1,0 +1,141 @@
+"""The disposable index of a notes folder: the same typed table as a collection's, in a database of its own."""
+
+import json
+import re
+from collections.abc import Sequence
+from contextlib import suppress
+from pathlib import Path
+
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.errors import BugError, EnvironmentFailure, UnreadableValue
+from wily_magpie.core.fields import KINDS, Value
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.notes.note_file import NoteFile
+from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
+
+VERSION = 1
+MOST_FOUND_FIELDS = 60
+INDEX_SQL = """
+CREATE TABLE note (id INTEGER PRIMARY KEY, path TEXT NOT NULL UNIQUE, mtime_ns INTEGER NOT NULL, size INTEGER NOT NULL)
+  STRICT;
+CREATE TABLE found (position INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, kind TEXT NOT NULL) STRICT;
+CREATE TABLE made_for (declared TEXT NOT NULL) STRICT;
+"""
+
+
+class NotesIndex:
+    """Opens the index, or makes it anew where it is missing, damaged or made for other fields."""
+
+    def __init__(self, path: Path, place: str, declared: tuple[Field, ...]) -> None:
+        self.file = path
+        self.place = place
+        self.declared = declared
+        self.open()
+
+    def open(self) -> None:
+        signature = json.dumps([VERSION, *((f.key, f.kind.name, f.column) for f in self.declared)])
+        try:
+            self.database = Database(self.file, is_durable=False)
+            made_for = self.database.one("SELECT declared FROM made_for")
+        except (EnvironmentFailure, BugError):
+            made_for = None
+        if made_for != signature:
+            with suppress(AttributeError):
+                self.database.close()
+            for ending in ("", "-wal", "-shm"):
+                self.file.with_name(self.file.name + ending).unlink(missing_ok=True)
+            self.database = Database(self.file, is_durable=False)
+            with self.database.writing() as connection:
+                connection.execute(SHARED_SQL + INDEX_SQL)
+                connection.execute("INSERT INTO made_for VALUES (?)", (signature,))
+                Table(self.database, "notes", self.place, self.declared).create()
+        self.load_fields()
+
+    def load_fields(self) -> None:
+        """The declared fields and those that were found in the files."""
+        rows = self.database.rows("SELECT position, key, kind FROM found ORDER BY position")
+        found = [Field(str(key), str(key), KINDS[str(kind)], f"x{i}") for i, key, kind in rows]
+        self.table = Table(self.database, "notes", self.place, (*self.declared, *found))
+
+    def close(self) -> None:
+        self.database.close()
+
+    def stamps(self) -> dict[str, tuple[int, int]]:
+        """(time in ns, size in bytes) by path."""
+        rows = self.database.rows("SELECT path, mtime_ns, size FROM note")
+        return {str(path): (int(str(mtime)), int(str(size))) for path, mtime, size in rows}
+
+    def path(self, entry_id: int) -> str | None:
+        found = self.database.one("SELECT path FROM note WHERE id = ?", (entry_id,))
+        return None if found is None else str(found)
+
+    def put(self, path: str, stamp: tuple[int, int], note: NoteFile) -> int:
+        """Takes a file in; its id, which stays the same as long as its path does."""
+        self.find_fields(note)
+        title = note.matter.get("title")
+        title = title if isinstance(title, str) and title.strip() else Path(path).stem
+        values = self.values(note)
+        with self.database.writing() as connection:
+            found = self.database.one("SELECT id FROM note WHERE path = ?", (path,))
+            key = address_key(self.table.fields, values) or ""
+            if found is None:
+                connection.execute("INSERT INTO note (path, mtime_ns, size) VALUES (?, ?, ?)", (path, *stamp))
+                entry_id = connection.last_insert_rowid()
+                self.table.insert(entry_id, title, values, key)
+            else:
+                entry_id = int(str(found))
+                connection.execute("UPDATE note SET mtime_ns = ?, size = ? WHERE id = ?", (*stamp, entry_id))
+                blank: dict[str, Value] = {field.key: None for field in self.table.own_fields}
+                self.table.update(entry_id, {**blank, **values, "title": title}, key)
+                connection.execute("DELETE FROM body_text WHERE rowid = ?", (entry_id,))
+            connection.execute("INSERT INTO body_text (rowid, body) VALUES (?, ?)", (entry_id, note.body))
+        return entry_id
+
+    def drop(self, paths: Sequence[str]) -> None:
+        """Takes files out."""
+        if not paths:
+            return
+        with self.database.writing() as connection:
+            for path in paths:
+                entry_id = self.database.one("SELECT id FROM note WHERE path = ?", (path,))
+                if entry_id is not None:
+                    number = int(str(entry_id))
+                    self.table.delete([number])
+                    connection.execute("DELETE FROM body_text WHERE rowid = ?", (number,))
+                    connection.execute("DELETE FROM note WHERE id = ?", (number,))
+
+    def values(self, note: NoteFile) -> dict[str, Value]:
+        """The typed values of a file; what does not fit its field's kind is left blank here, and stays in the file."""
+        out: dict[str, Value] = {}
+        for field in self.table.own_fields:
+            with suppress(UnreadableValue):
+                out[field.key] = field.kind.from_plain(note.matter.get(field.key))
+        return out
+
+    def find_fields(self, note: NoteFile) -> None:
+        """Gives keys that no field has yet a field of a kind that its first value suggests."""
+        known = {field.key for field in self.table.fields}
+        fresh = [key for key in note.matter if key not in known and note.matter[key] is not None and len(key) < 60]
+        if not fresh or len(known) + len(fresh) > MOST_FOUND_FIELDS:
+            return
+        with self.database.writing() as connection:
+            for key in fresh:
+                kind = guess_kind(note.matter[key])
+                connection.execute("INSERT INTO found (key, kind) VALUES (?, ?)", (key, kind))
+                column = f"x{connection.last_insert_rowid()}"
+                connection.execute(f'ALTER TABLE notes ADD COLUMN "{column}" {KINDS[kind].column_type}')
+            self.load_fields()
+            self.table.make_triggers()
+
+
+def guess_kind(value: str | list[str] | None) -> str:
+    """The kind of field that a value of front matter suggests."""
+    if isinstance(value, list):
+        return "choices"
+    text = (value or "").strip()
+    if re.fullmatch(r"\d{4}-\d\d(-\d\d.*)?", text):
+        return "date"
+    for kind, pattern in (("number", r"-?\d+(\.\d+)?"), ("yes/no", r"true|false|yes|no"), ("address", r"https?://\S+")):
+        if re.fullmatch(pattern, text):
+            return kind
+    return "text" if len(text) < 200 else "long text"

@@ -1,0 +1,171 @@
+"""One Markdown file: read into front matter and body, written so that all that nobody changed stays byte for byte."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import yaml
+
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.fields.base import Plain
+
+FENCE = re.compile(r"\A(\ufeff?)---[ \t]*\r?\n(.*?)(?:^---[ \t]*(?:\r?\n|\Z))", re.DOTALL | re.MULTILINE)
+
+
+class Loader(yaml.CSafeLoader):
+    """YAML whose plain scalars stay text: what they mean is said by the field, not by YAML's guess."""
+
+    def compose_node(self, parent: yaml.Node | None, index: int) -> yaml.Node | None:
+        if self.check_event(yaml.AliasEvent):  # aliases can make a small file endless
+            raise yaml.YAMLError("aliases are not read")
+        return super().compose_node(parent, index)
+
+
+Loader.yaml_implicit_resolvers = {
+    first: [(tag, pattern) for tag, pattern in resolvers if tag == "tag:yaml.org,2002:null"]
+    for first, resolvers in yaml.CSafeLoader.yaml_implicit_resolvers.items()
+}
+
+
+@dataclass(frozen=True)
+class NoteFile:
+    """A file in its parts; `text` is all of it.
+
+    Attributes:
+        start, end: where the YAML stands in the text; both 0 where the file has no front matter.
+        body_start: where the body begins.
+        matter: keys and values; values that are neither text nor a list of texts are shown as YAML text.
+        fault: why the front matter could not be read, or "".
+    """
+
+    text: str
+    start: int
+    end: int
+    body_start: int
+    matter: Mapping[str, str | list[str] | None]
+    fault: str = ""
+
+    @property
+    def body(self) -> str:
+        return self.text[self.body_start :]
+
+    @property
+    def newline(self) -> str:
+        return "\r\n" if "\r\n" in self.text[:2000] else "\n"
+
+
+def parse(text: str) -> NoteFile:
+    """A file's parts. Never fails: what is wrong with the front matter stands in `fault`."""
+    found = FENCE.match(text)
+    if not found:
+        start = 1 if text.startswith("\ufeff") else 0
+        return NoteFile(text, 0, 0, start, {})
+    start, end, after = found.start(2), found.end(2), found.end()
+    try:
+        loaded = yaml.load(found[2], Loader)  # noqa: S506 - a subclass of the safe loader
+    except (yaml.YAMLError, ValueError, RecursionError) as error:
+        return NoteFile(text, start, end, after, {}, f"The front matter is not YAML: {explain(error)}")
+    if loaded is None:
+        return NoteFile(text, start, end, after, {})
+    if not isinstance(loaded, dict):
+        return NoteFile(text, start, end, after, {}, "The front matter is not a list of keys and values.")
+    return NoteFile(text, start, end, after, {str(key): plain(value) for key, value in loaded.items()})
+
+
+def explain(error: Exception) -> str:
+    """A YAML error in a line, with the file's own line number."""
+    mark = getattr(error, "problem_mark", None)
+    where = f"line {mark.line + 2}: " if mark else ""
+    return where + str(getattr(error, "problem", None) or error).splitlines()[0]
+
+
+def plain(value: object) -> str | list[str] | None:
+    """A loaded value as text or texts."""
+    if value is None or isinstance(value, str):
+        return value
+    if isinstance(value, list) and all(isinstance(one, str) for one in value):
+        return value
+    return yaml.safe_dump(value, default_flow_style=True, allow_unicode=True, width=10**6).strip()
+
+
+def to_yaml(key: str, value: Plain) -> str:
+    """One key with its value as YAML lines, ending with a newline.
+
+    Texts that older readers would take for something else (yes, 012, 1:30) are quoted; numbers and dates are not.
+    """
+    if isinstance(value, list):
+        inner = yaml.safe_dump(value, default_flow_style=True, allow_unicode=True, width=10**6).strip()
+        return f"{to_yaml_key(key)}: {inner}\n"
+    if isinstance(value, str) and re.fullmatch(r"\d{4}(-\d\d(-\d\d(T\d\d:\d\dZ?)?)?)?", value):
+        return f"{to_yaml_key(key)}: {value}\n"
+    return str(yaml.safe_dump({key: value}, allow_unicode=True, width=10**6, sort_keys=False, default_flow_style=False))
+
+
+def to_yaml_key(key: str) -> str:
+    return str(yaml.safe_dump(key, allow_unicode=True, width=10**6)).removesuffix("...\n").strip()
+
+
+def set_values(note: NoteFile, values: Mapping[str, Plain]) -> str:
+    """The file's text with some keys set (None: taken out); every byte that is not theirs stays.
+
+    Raises:
+        UserError: the front matter cannot be read or not be changed safely.
+    """
+    if note.fault:
+        raise UserError("note-unreadable", note.fault, "Mend it in a text editor first; nothing was changed.")
+    text = note.text
+    for key, value in values.items():
+        text = set_one(parse(text), key, value)
+    again = parse(text)
+    rest_before = {key: value for key, value in note.matter.items() if key not in values}
+    rest_after = {key: value for key, value in again.matter.items() if key not in values}
+    if again.fault or rest_before != rest_after or again.body != note.body:
+        raise UserError(
+            "note-unchangeable", "This front matter cannot be changed without touching other parts of it.",
+            "Change it in a text editor; nothing was changed."
+        )
+    return text
+
+
+def set_one(note: NoteFile, key: str, value: Plain) -> str:
+    """One key set, by replacing the span of its present lines, or by adding lines at the end."""
+    lines = to_yaml(key, value).replace("\n", note.newline) if value is not None else ""
+    span = key_span(note, key)
+    if span:
+        return note.text[: span[0]] + lines + note.text[span[1] :]
+    if note.body_start and note.end >= note.start > 0:
+        gap = "" if note.end == note.start or note.text[note.end - 1] == "\n" else note.newline
+        return note.text[: note.end] + gap + lines + note.text[note.end :]
+    if value is None:
+        return note.text
+    mark = note.text[: note.body_start]
+    body = note.text[note.body_start :]
+    fence = f"---{note.newline}"
+    return mark + fence + lines + fence + (note.newline if body and not body.startswith(("\n", "\r")) else "") + body
+
+
+def key_span(note: NoteFile, key: str) -> tuple[int, int] | None:
+    """Where a key with its value stands in the file, whole lines; None where it is not (or not alone on its lines)."""
+    yaml_text = note.text[note.start : note.end]
+    root = yaml.compose(yaml_text, Loader) if yaml_text.strip() else None
+    if not isinstance(root, yaml.MappingNode) or root.flow_style:
+        return None
+    for name, value in root.value:
+        if name.value == key:
+            begin, stop = name.start_mark.index, value.end_mark.index
+            line_start = yaml_text.rfind("\n", 0, begin) + 1
+            if yaml_text[stop - 1 : stop] != "\n":
+                line_end = yaml_text.find("\n", stop)
+                stop = len(yaml_text) if line_end < 0 else line_end + 1
+            else:  # block scalars and sequences end behind blank lines and comments that are not theirs
+                kept = yaml_text[begin:stop].splitlines(keepends=True)
+                while len(kept) > 1 and (not kept[-1].strip() or kept[-1].lstrip().startswith("#")):
+                    stop -= len(kept.pop())
+            return note.start + line_start, note.start + stop
+    return None
+
+
+def compose(values: Mapping[str, Plain], body: str) -> str:
+    """A new file: front matter of all values that are not blank, then the body."""
+    lines = "".join(to_yaml(key, value) for key, value in values.items() if value not in (None, "", []))
+    return f"---\n{lines}---\n\n{body.strip()}\n" if lines else f"{body.strip()}\n"

@@ -1,0 +1,203 @@
+"""A table of typed columns: what a collection and the index of a notes folder have in common.
+
+The columns id, title, title_key (for sorting) and address_key (for knowing a page again) are always there; the
+others belong to fields. A row of many values is a JSON array; `chosen` has them value by value, kept by triggers.
+"""
+
+import json
+import re
+from array import array
+from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.fields import Value
+from wily_magpie.core.pages.address import canonical
+from wily_magpie.core.places.api import Group, Listing
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.query import to_sql
+from wily_magpie.core.query.nodes import Question
+
+SHARED_SQL = """
+CREATE TABLE IF NOT EXISTS chosen (
+  column TEXT NOT NULL, value TEXT NOT NULL, entry_id INTEGER NOT NULL,
+  PRIMARY KEY (column, value, entry_id)) STRICT, WITHOUT ROWID;
+CREATE INDEX IF NOT EXISTS chosen_by_entry ON chosen (entry_id, column);
+CREATE VIRTUAL TABLE IF NOT EXISTS entry_text USING fts5 (
+  title, fields, tokenize = "unicode61 remove_diacritics 2", prefix = '2 3');
+CREATE VIRTUAL TABLE IF NOT EXISTS body_text USING fts5 (
+  body, tokenize = "unicode61 remove_diacritics 2", prefix = '3');
+"""
+
+
+def sort_key(title: str) -> str:
+    """What titles are sorted by: no case, no leading article or punctuation, numbers by their size."""
+    key = re.sub(r"^\W+", "", title.casefold())
+    key = re.sub(r"^(the|an?) (?=\w)", "", key)
+    return re.sub(r"\d+", lambda found: found[0].zfill(8), key)
+
+
+def to_column(field: Field, value: Value) -> object:
+    """A value as SQLite keeps it."""
+    if isinstance(value, tuple):
+        return json.dumps(value, ensure_ascii=False)
+    return int(value) if isinstance(value, bool) else value
+
+
+def from_column(field: Field, stored: object) -> Value:
+    """The value that SQLite kept."""
+    if stored is None:
+        return None
+    if field.kind.is_many:
+        return tuple(json.loads(str(stored)))
+    if field.kind.name == "yes/no":
+        return bool(stored)
+    return stored if isinstance(stored, float) else str(stored)
+
+
+class Table:
+    """One such table in a database.
+
+    Args:
+        fields: without the title.
+    """
+
+    def __init__(self, database: Database, name: str, place: str, fields: Sequence[Field]) -> None:
+        self.database = database
+        self.name = name
+        self.place = place
+        self.fields = (TITLE, *fields)
+        self.shape = to_sql.Shape(name)
+
+    @property
+    def own_fields(self) -> tuple[Field, ...]:
+        return self.fields[1:]
+
+    def create(self) -> None:
+        """Makes the table and its triggers."""
+        columns = "".join(f', "{field.column}" {field.kind.column_type}' for field in self.own_fields)
+        with self.database.writing() as connection:
+            connection.execute(
+                f"CREATE TABLE {self.name} (id INTEGER PRIMARY KEY, title TEXT NOT NULL, title_key TEXT NOT NULL,"
+                f" address_key TEXT, modified TEXT NOT NULL{columns}) STRICT"
+            )
+            connection.execute(f"CREATE INDEX {self.name}_title ON {self.name} (title_key)")
+            connection.execute(f"CREATE INDEX {self.name}_address ON {self.name} (address_key)")
+        self.make_triggers()
+
+    def make_triggers(self) -> None:
+        """Full text and `chosen` follow the table by themselves, so undo and other programs keep them right too."""
+        worded = [field for field in self.own_fields if field.kind.column_type == "TEXT" and field.kind.name != "date"]
+        texts = " || ' ' || ".join(f"coalesce(new.\"{field.column}\", '')" for field in worded) or "''"
+        watched = ", ".join(["title", *(f'"{field.column}"' for field in worded)])
+        put = f"INSERT INTO entry_text (rowid, title, fields) VALUES (new.id, new.title, {texts});"
+        drop = "DELETE FROM entry_text WHERE rowid = old.id;"
+        with self.database.writing() as connection:
+            for trigger in ("added", "changed", "removed"):
+                connection.execute(f"DROP TRIGGER IF EXISTS {self.name}_{trigger}")
+            many = [field for field in self.own_fields if field.kind.is_many]
+            choose = "".join(
+                f"INSERT OR IGNORE INTO chosen SELECT '{field.column}', value, new.id"
+                f' FROM json_each(coalesce(new."{field.column}", \'[]\'));'
+                for field in many
+            )
+            connection.execute(
+                f"CREATE TRIGGER {self.name}_added AFTER INSERT ON {self.name} BEGIN {put} {choose} END;"
+                f"CREATE TRIGGER {self.name}_changed AFTER UPDATE OF {watched} ON {self.name} BEGIN {drop} {put} END;"
+                f"CREATE TRIGGER {self.name}_removed AFTER DELETE ON {self.name} BEGIN {drop}"
+                " DELETE FROM chosen WHERE entry_id = old.id; END;"
+            )
+            for field in many:
+                name = f"{self.name}_chose_{field.column}"
+                connection.execute(
+                    f'DROP TRIGGER IF EXISTS "{name}";'
+                    f'CREATE TRIGGER "{name}" AFTER UPDATE OF "{field.column}" ON {self.name} BEGIN'
+                    f" DELETE FROM chosen WHERE entry_id = old.id AND column = '{field.column}';"
+                    f"INSERT OR IGNORE INTO chosen SELECT '{field.column}', value, new.id"
+                    f' FROM json_each(coalesce(new."{field.column}", \'[]\')); END;'
+                )
+
+    def insert(self, entry_id: int, title: str, values: Mapping[str, Value], address_key: str) -> None:
+        """A new row; keys that are no field are ignored."""
+        known = [field for field in self.own_fields if field.key in values]
+        columns = "".join(f', "{field.column}"' for field in known)
+        row = [entry_id, title, sort_key(title), address_key or None, now()]
+        row += [to_column(field, values[field.key]) for field in known]
+        with self.database.writing() as connection:
+            marks = ", ".join("?" * len(row))
+            connection.execute(
+                f"INSERT INTO {self.name} (id, title, title_key, address_key, modified{columns}) VALUES ({marks})",
+                row,  # type: ignore[arg-type]
+            )
+
+    def update(self, entry_id: int, values: Mapping[str, Value], address_key: str | None = None) -> None:
+        """Sets fields of a row; "title" may be among them. address_key None: as it was."""
+        row: dict[str, object] = {}
+        for field in self.fields:
+            if field.key in values:
+                row[field.column] = to_column(field, values[field.key])
+        if TITLE.column in row:
+            row["title_key"] = sort_key(str(row[TITLE.column]))
+        if address_key is not None:
+            row["address_key"] = address_key or None
+        row["modified"] = now()
+        assignments = ", ".join(f'"{column}" = ?' for column in row)
+        with self.database.writing() as connection:
+            connection.execute(f"UPDATE {self.name} SET {assignments} WHERE id = ?", (*row.values(), entry_id))  # type: ignore[arg-type]
+
+    def delete(self, ids: Sequence[int]) -> None:
+        """Takes rows out."""
+        with self.database.writing() as connection:
+            marks = json.dumps(list(ids))
+            connection.execute(f"DELETE FROM {self.name} WHERE id IN (SELECT value FROM json_each(?))", (marks,))
+
+    def count(self) -> int:
+        """How many rows there are."""
+        return int(str(self.database.one(f"SELECT count(*) FROM {self.name}")))
+
+    def listing(self, question: Question) -> Listing:
+        """The ids that answer a question, with groups where it has them."""
+        today = datetime.now(UTC).date()
+        text = self.database.one(*to_sql.ids(question, self.shape, today))
+        ids = array("q", map(int, str(text).split(","))) if text else array("q")
+        groups: list[Group] = []
+        if question.group:
+            field = question.group
+            for value, size in self.database.rows(*to_sql.group_sizes(question, self.shape, today)):
+                groups.append(Group(field.kind.show(from_column(field, value)), int(str(size))))
+        return Listing(ids, tuple(groups), self.count())
+
+    def rows(self, ids: Sequence[int]) -> list[Entry]:
+        """Entries without bodies, in the order of the ids."""
+        columns = "".join(f', "{field.column}"' for field in self.own_fields)
+        sql = (
+            f"SELECT t.id, title{columns} FROM json_each(?) AS wanted"
+            f" CROSS JOIN {self.name} AS t ON t.id = wanted.value ORDER BY wanted.key"
+        )
+        return [self.to_entry(row) for row in self.database.rows(sql, (json.dumps(list(ids)),))]
+
+    def to_entry(self, row: tuple[object, ...]) -> Entry:
+        """An entry from (id, title, the fields' columns in order)."""
+        pairs = zip(self.own_fields, row[2:], strict=True)
+        values = {field.key: from_column(field, stored) for field, stored in pairs if stored is not None}
+        return Entry(self.place, int(str(row[0])), str(row[1]), values)
+
+    def known(self, canonical: str) -> int | None:
+        """The id of the row with that address key, the newest first."""
+        found = self.database.one(f"SELECT id FROM {self.name} WHERE address_key = ? ORDER BY id DESC", (canonical,))
+        return None if found is None else int(str(found))
+
+
+def now() -> str:
+    """This moment, as dates are stored."""
+    return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str | None:
+    """The canonical form of the main (first) address; None where that address is not among the values."""
+    main = next((field for field in fields if field.kind.name == "address"), None)
+    if main is None or main.key not in values:
+        return None
+    value = values[main.key]
+    return canonical(value) if isinstance(value, str) else ""

@@ -1,0 +1,79 @@
+"""The parts of a question."""
+
+from dataclasses import dataclass, replace
+
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.fields import Relation
+
+
+@dataclass(frozen=True)
+class Condition:
+    """A field held against a value; value is the text a person would write, "" where none is wanted."""
+
+    field: Field
+    relation: Relation
+    value: str = ""
+
+
+@dataclass(frozen=True)
+class Words:
+    """Words that must all stand in the title, the fields or the text."""
+
+    text: str
+
+
+@dataclass(frozen=True)
+class And:
+    """All of the parts."""
+
+    parts: "tuple[Node, ...]"
+
+
+@dataclass(frozen=True)
+class Or:
+    """At least one of the parts."""
+
+    parts: "tuple[Node, ...]"
+
+
+@dataclass(frozen=True)
+class Not:
+    """What the part does not hold for."""
+
+    part: "Node"
+
+
+Node = Condition | Words | And | Or | Not
+
+
+@dataclass(frozen=True)
+class SortKey:
+    """One key of a sorting."""
+
+    field: Field
+    descending: bool = False
+
+
+@dataclass(frozen=True)
+class Question:
+    """Filter, sorting and grouping over one place."""
+
+    filter: Node | None = None
+    sort: tuple[SortKey, ...] = ()
+    group: Field | None = None
+
+    @property
+    def conditions(self) -> tuple[Node, ...]:
+        """The parts that must all hold."""
+        if self.filter is None:
+            return ()
+        return self.filter.parts if isinstance(self.filter, And) else (self.filter,)
+
+    def with_conditions(self, conditions: tuple[Node, ...]) -> "Question":
+        """The same question with other conditions."""
+        return replace(self, filter=all_of(conditions))
+
+
+def all_of(conditions: tuple[Node, ...]) -> Node | None:
+    """Conditions joined by "and"; None for none."""
+    return And(conditions) if len(conditions) > 1 else next(iter(conditions), None)

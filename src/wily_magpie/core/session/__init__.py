@@ -1,0 +1,1 @@
+"""The counter: all that an interface may call. Commands go down, events come up, long work goes through jobs."""

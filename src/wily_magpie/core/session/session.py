@@ -1,0 +1,330 @@
+"""The session: one open library, and everything that an interface may ask of it or have it do."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from wily_magpie.core.entries.entry import Draft, Entry
+from wily_magpie.core.entries.field import find_field
+from wily_magpie.core.entries.view import View
+from wily_magpie.core.errors import PageFailure, UnreadableValue, UserError
+from wily_magpie.core.fields import Value
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.pictures import addresses_in
+from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Question, Words
+from wily_magpie.core.session.events import EntriesChanged, Event, HistoryChanged, JobChanged, PicturesKept, PlacesChanged
+from wily_magpie.core.session.jobs import Job, Jobs
+from wily_magpie.core.session.starter import furnish
+from wily_magpie.core.templates.slip import Slip, fill
+from wily_magpie.core.templates.template import Template, choose, from_json
+
+MOST_PICTURES = 40
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Where a capture went; status is "kept", "updated" or "known"."""
+
+    place: str
+    place_name: str
+    entry_id: int
+    title: str
+    status: str
+
+
+class Session:
+    """Reading may be done from any thread; changes publish events on the thread that makes them.
+
+    Args:
+        folder: the library's; made, with a starter collection, where there is none.
+    """
+
+    def __init__(self, folder: Path, fetcher: Fetcher) -> None:
+        self.library = Library(folder)
+        self.fetcher = fetcher
+        self.listeners: list[Callable[[Event], None]] = []
+        self.jobs = Jobs(lambda number: self.publish(JobChanged(number)))
+        if self.library.is_new:
+            furnish(self.library)
+
+    def close(self) -> None:
+        """Stops the jobs and closes the library."""
+        self.jobs.close()
+        self.library.close()
+
+    def subscribe(self, listener: Callable[[Event], None]) -> None:
+        """Has every later event told to a function, on whichever thread it happens."""
+        self.listeners.append(listener)
+
+    def publish(self, *events: Event) -> None:
+        """Tells events."""
+        for event in events:
+            for listener in self.listeners:
+                listener(event)
+
+    # asking
+
+    def places(self) -> list[Place]:
+        """Collections, then notes folders."""
+        return self.library.places()
+
+    def place(self, name: str) -> Place:
+        """The place of that key or name; UserError where there is none."""
+        return self.library.place(name)
+
+    def is_notes(self, place: str) -> bool:
+        """Whether a place is a notes folder."""
+        return place.startswith("notes:")
+
+    def views(self, place: str | None = None) -> list[View]:
+        """The views of a place, or all."""
+        return self.library.views(place)
+
+    def question(self, place: str, text: str) -> Question:
+        """A written question, understood for a place; BadQuery where it has a fault."""
+        return cql.parse(text, self.place(place).fields)
+
+    def listing(self, place: str, question: Question) -> Listing:
+        """The answer to a question."""
+        return self.place(place).listing(question)
+
+    def search(self, words: str, most: int = 200) -> list[Entry]:
+        """Entries of all places in which all the words stand; those with them in the title first."""
+        found: list[Entry] = []
+        for place in self.places():
+            ids = place.listing(Question(Words(words))).ids
+            found += place.rows(list(ids[-most:])[::-1])
+        folded = [word.casefold() for word in words.split()]
+        found.sort(key=lambda entry: not all(word in entry.title.casefold() for word in folded))
+        return found[:most]
+
+    def refresh_notes(self, key: str | None = None) -> int:
+        """Brings the index of notes folders in step with their files; how many files had changed."""
+        changed = 0
+        for notes in self.library.notes_folders():
+            if key in (None, notes.key):
+                count = notes.refresh()
+                changed += count
+                if count:
+                    self.publish(EntriesChanged(notes.key))
+        return changed
+
+    def templates(self) -> list[Template]:
+        """The templates in the order in which they are tried."""
+        return [from_json(text) for _, text in self.library.template_texts()]
+
+    def template(self, name: str) -> Template:
+        """The template of that name; UserError where there is none."""
+        templates = self.templates()
+        for template in templates:
+            if template.name.casefold() == name.casefold():
+                return template
+        there = ", ".join(template.name for template in templates)
+        raise UserError("unknown-template", f"There is no template “{name}”.", f"There are: {there}.")
+
+    def picture(self, address: str) -> bytes | None:
+        """A kept picture by its address."""
+        return self.library.picture(address)
+
+    # capturing
+
+    def read(self, page: Page) -> Reading:
+        """All that a page says; takes its time, so call it in a job."""
+        return read_page(page)
+
+    def slip(
+        self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
+    ) -> Slip:
+        """The filled slip of a page, with the entry that is already kept from it, if any."""
+        if template is None:
+            chosen, reason = choose(self.templates(), reading)
+        else:
+            chosen, reason = self.template(template), "chosen by you"
+        target = self.place(place or chosen.writes or self.places()[0].key)
+        moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
+        slip = fill(chosen, reason, reading, target.key, target.fields, moment, before)
+        known = target.known(reading.canonical)
+        return replace(slip, known=known, known_when=captured(known)) if known else slip
+
+    def keep(self, slip: Slip, *, update: bool = False) -> Kept:
+        """Keeps a slip as a new entry, or, with update, in the entry that is already kept from its page."""
+        draft = slip.draft()
+        place = self.place(slip.place)
+        with self.library.step(f"{'Update' if update else 'Keep'} “{short(draft.title)}”"):
+            self.learn_options(place, draft.values)
+            if update and slip.known:
+                entry_id, status = slip.known.id, "updated"
+                place.change(entry_id, {"title": draft.title, **draft.values}, draft.body)
+            else:
+                entry_id, status = place.add(draft), "kept"
+            page = slip.reading.page
+            if page.html:
+                self.library.keep_page(place.key, entry_id, page.address, slip.reading.canonical, page.html)
+        self.changed(place.key, entry_id)
+        return Kept(place.key, place.name, entry_id, draft.title, status)
+
+    def keep_pictures(self, slip: Slip, job: Job | None = None) -> list[str]:
+        """Fetches the pictures of a kept slip into the library; the sentences of those that failed."""
+        wanted = [line.text for line in slip.lines if line.field.key == "picture" and line.text]
+        wanted = list(dict.fromkeys([*wanted, *addresses_in(slip.body)]))[:MOST_PICTURES]
+        failures: list[str] = []
+        for done, address in enumerate(wanted):
+            if job:
+                job.step(done, len(wanted))
+            if self.library.picture(address) is None:
+                try:
+                    answer = self.fetcher.picture(address, job.is_cancelled if job else lambda: False)
+                    self.library.keep_picture(address, answer.content, answer.media_type)
+                except PageFailure as error:
+                    failures.append(str(error))
+        self.publish(PicturesKept(slip.place))
+        if failures and job:
+            raise PageFailure(
+                "pictures-missing",
+                f"{len(failures)} of {len(wanted)} pictures of “{short(slip.title)}” could not be kept: {failures[0]}",
+                "The text is kept.",
+            )
+        return failures
+
+    # changing
+
+    def add_entry(self, place: str, title: str, values: Mapping[str, Value] | None = None) -> int:
+        """A new entry made by hand."""
+        target = self.place(place)
+        with self.library.step(f"New entry “{short(title)}”"):
+            self.learn_options(target, values or {})
+            entry_id = target.add(Draft(title, values or {}))
+        self.changed(place, entry_id)
+        return entry_id
+
+    def set_text(self, place: str, ids: Sequence[int], key: str, text: str) -> None:
+        """Sets a field of entries to what a person wrote, as one step; UserError where it is no value of its kind."""
+        target = self.place(place)
+        field = find_field(target.fields, key)
+        try:
+            value = field.kind.read(text)
+        except UnreadableValue as error:
+            raise UnreadableValue(error.slug, f"{field.label}: {error.message}", error.way_out) from error
+        if field.key == "title" and value is None:
+            raise UserError("no-title", "A title cannot be blank.", "Write one.")
+        of = f"of {len(ids)} entries" if len(ids) > 1 else f"of “{short(self.title_of(target, ids[0]))}”"
+        with self.library.step(f"Change {field.label.lower()} {of}"):
+            self.learn_options(target, {field.key: value})
+            for entry_id in ids:
+                target.change(entry_id, {field.key: value})
+        self.changed(place, *ids)
+
+    def set_body(self, place: str, entry_id: int, body: str) -> None:
+        """Sets the text of an entry."""
+        target = self.place(place)
+        with self.library.step(f"Change the text of “{short(self.title_of(target, entry_id))}”"):
+            target.change(entry_id, {}, body)
+        self.changed(place, entry_id)
+
+    def remove_entries(self, place: str, ids: Sequence[int]) -> None:
+        """Takes entries out; undo brings them back."""
+        target = self.place(place)
+        what = f"{len(ids)} entries" if len(ids) > 1 else f"“{short(self.title_of(target, ids[0]))}”"
+        with self.library.step(f"Delete {what}"):
+            target.remove(ids)
+        self.changed(place, *ids)
+
+    def keep_view(self, place: str, name: str, question: Question, view_id: int | None = None) -> int:
+        """Keeps a question as a view, or changes the view of that id; its id."""
+        with self.library.step(f"Keep view “{name}”"):
+            number = self.library.keep_view(place, name, cql.write(question), view_id)
+        self.publish(PlacesChanged(), HistoryChanged())
+        return number
+
+    def rename_view(self, view: View, name: str) -> None:
+        """Gives a view another name."""
+        with self.library.step(f"Rename view “{view.name}”"):
+            self.library.keep_view(view.place, name, view.question, view.id)
+        self.publish(PlacesChanged(), HistoryChanged())
+
+    def delete_view(self, view: View) -> None:
+        """Takes a view out; the entries stay."""
+        with self.library.step(f"Delete view “{view.name}”"):
+            self.library.delete_view(view.id)
+        self.publish(PlacesChanged(), HistoryChanged())
+
+    def add_notes_folder(self, path: Path) -> Place:
+        """Takes a folder of Markdown files in as it is."""
+        if not path.is_dir():
+            raise UserError("notes-gone", f"{path} is not a folder.", "Choose one that is there.")
+        if any(Path(notes.path) == path for notes in self.library.notes_folders()):
+            raise UserError("notes-known", f"{path} is a notes folder of this library already.")
+        notes = self.library.add_notes_folder(path.name or str(path), path, ())
+        self.publish(PlacesChanged(), HistoryChanged())
+        return notes
+
+    # undo
+
+    def undo_label(self) -> str | None:
+        """What undo would take back."""
+        return self.library.history.undo_label()
+
+    def redo_label(self) -> str | None:
+        """What redo would do again."""
+        return self.library.history.redo_label()
+
+    def undo(self) -> str | None:
+        """Takes the last step back; its label."""
+        return self.after_move(self.library.history.undo())
+
+    def redo(self) -> str | None:
+        """Does the step undone last again; its label."""
+        return self.after_move(self.library.history.redo())
+
+    def after_move(self, moved: tuple[str, list[Path]] | None) -> str | None:
+        """Tells everybody that anything may have changed."""
+        if moved is None:
+            return None
+        label, files = moved
+        if files:
+            self.refresh_notes()
+        self.publish(PlacesChanged(), *(EntriesChanged(place.key) for place in self.places()), HistoryChanged())
+        return label
+
+    # within
+
+    def changed(self, place: str, *ids: int) -> None:
+        self.publish(EntriesChanged(place, ids), HistoryChanged())
+
+    def learn_options(self, place: Place, values: Mapping[str, Value]) -> None:
+        """Names that a choice does not have yet become options at the end of its list."""
+        learnt = False
+        for field in place.fields:
+            value = values.get(field.key)
+            if field.kind.name == "choice" and isinstance(value, str) and field.option(value) is None:
+                if not (isinstance(place, NotesFolder) and field not in place.declared):
+                    self.library.add_options(place.key, field.key, [value])
+                    learnt = True
+        if learnt:
+            self.publish(PlacesChanged())
+
+    @staticmethod
+    def title_of(place: Place, entry_id: int) -> str:
+        found = place.rows([entry_id])
+        if not found:
+            raise UserError("entry-gone", "This entry is no longer there.", "Undo may bring it back.")
+        return found[0].title
+
+
+def captured(entry: Entry) -> str:
+    """When an entry was captured, as shown; "" where it does not say."""
+    value = entry.value("captured")
+    return value[:10] if isinstance(value, str) else ""
+
+
+def short(title: str, most: int = 48) -> str:
+    """A title that fits into a menu."""
+    return title if len(title) <= most else title[: most - 1].rstrip() + "…"
+

@@ -1,0 +1,1 @@
+"""Templates: how a page becomes the draft of an entry, field by field, with the origin of every value."""

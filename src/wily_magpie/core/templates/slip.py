@@ -1,0 +1,121 @@
+"""The slip: the filled, still editable draft of one capture."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from wily_magpie.core.entries.entry import Draft, Entry
+from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.errors import UnreadableValue, UserError
+from wily_magpie.core.fields import Value
+from wily_magpie.core.pages.page import Finding, Reading
+from wily_magpie.core.templates.expressions import evaluate
+from wily_magpie.core.templates.template import Template
+
+
+@dataclass(frozen=True)
+class SlipField:
+    """One line of a slip.
+
+    Attributes:
+        text: the value as a person edits it.
+        origin: where it came from; "" for a blank one.
+        others: other values that the page offers, with their origins.
+        problem: why it could not be filled, or "".
+        is_typed: whether a person wrote it; such a value survives a change of template.
+    """
+
+    field: Field
+    text: str = ""
+    origin: str = ""
+    others: tuple[Finding, ...] = ()
+    problem: str = ""
+    is_typed: bool = False
+
+
+@dataclass(frozen=True)
+class Slip:
+    """The draft of one capture. Lines begin with the title, then the place's fields in order."""
+
+    reading: Reading
+    template: Template
+    reason: str
+    place: str
+    lines: tuple[SlipField, ...]
+    body: str
+    body_problem: str = ""
+    known: Entry | None = None
+    known_when: str = ""
+
+    @property
+    def title(self) -> str:
+        return self.lines[0].text
+
+    def with_text(self, key: str, text: str, origin: str = "typed") -> "Slip":
+        """The slip with one value set by a person."""
+        lines = tuple(
+            replace(line, text=text, origin=origin, problem="", is_typed=True) if line.field.key == key else line
+            for line in self.lines
+        )
+        return replace(self, lines=lines)
+
+    def draft(self) -> Draft:
+        """The entry that it describes.
+
+        Raises:
+            UnreadableValue: a line holds no value of its field's kind; the field is named.
+            UserError: it has no title.
+        """
+        values: dict[str, Value] = {}
+        for line in self.lines:
+            try:
+                values[line.field.key] = line.field.kind.read(line.text)
+            except UnreadableValue as error:
+                raise UnreadableValue(error.slug, f"{line.field.label}: {error.message}", error.way_out) from error
+        title = values.pop("title", None)
+        if not isinstance(title, str):
+            raise UserError("no-title", "This slip has no title yet.", "Write one; everything else may stay blank.")
+        return Draft(title, {k: v for k, v in values.items() if v is not None}, self.body, self.reading.canonical)
+
+
+def fill(
+    template: Template, reason: str, reading: Reading, place: str, fields: Sequence[Field], now: str, before: Slip | None = None
+) -> Slip:
+    """Fills a slip. What a person had typed on the slip before stays.
+
+    Args:
+        fields: of the place, the title first.
+    """
+    typed = {line.field.key: line for line in before.lines if line.is_typed} if before else {}
+    lines = []
+    for one in fields:
+        text = template.title if one.key == TITLE.key else template.fields.get(one.key)
+        line = fill_line(one, text, reading, now)
+        if one.key in typed:
+            line = replace(line, text=typed[one.key].text, origin="typed", problem="", is_typed=True)
+        lines.append(line)
+    try:
+        body, problem = str(evaluate(template.body, reading, now)[0] or ""), ""
+    except UserError as error:
+        body, problem = "", error.message
+    if before is not None and before.body != before.reading.content.markdown:
+        body = before.body
+    return Slip(reading, template, reason, place, tuple(lines), body, problem)
+
+
+def fill_line(field: Field, expression: str | None, reading: Reading, now: str) -> SlipField:
+    """One line from its rule; without a rule it is left for the person."""
+    if expression is None:
+        return SlipField(field)
+    try:
+        result, page = evaluate(expression, reading, now)
+    except UserError as error:
+        return SlipField(field, problem=error.message)
+    names = dict.fromkeys(page._names)  # noqa: SLF001 - underscored only against expressions
+    others = tuple(one for name in names for one in reading.all(name))
+    origin = next((used.origin for used in page._used if used.value), "" if names else "template")  # noqa: SLF001
+    try:
+        value = field.kind.from_plain(list(result) if isinstance(result, tuple) else result)
+    except UnreadableValue as error:
+        return SlipField(field, problem=f"{error.message} (from {origin or 'the page'})", others=others)
+    text = field.kind.show(value)
+    return SlipField(field, text, origin if text else "", tuple(one for one in others if one.value != text))

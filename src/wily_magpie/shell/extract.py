@@ -1,0 +1,84 @@
+"""`wily-magpie extract`: what pages say, one object a page."""
+
+import argparse
+from pathlib import Path
+
+from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
+from wily_magpie.core.fields.people import given_first
+from wily_magpie.core.pages.address import from_typed, looks_like_address
+from wily_magpie.core.pages.charset import decode
+from wily_magpie.core.pages.fetch import LARGEST_PAGE_BYTES, Fetcher
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.read import read_page
+from wily_magpie.shell.output import DONE, emit, exit_code, say
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """The words of this command."""
+    parser = commands.add_parser("extract", help="print what pages say, one JSON object a page")
+    parser.add_argument("pages", nargs="+", metavar="FILE|ADDRESS")
+    parser.add_argument("--addresses", type=Path, metavar="TSV", help="lines of: file path, TAB, the address it came from")
+
+
+def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
+    """Prints an object a page; a page that fails has an "error", and the worst failure is the exit code."""
+    addresses = read_addresses(args.addresses) if args.addresses else {}
+    worst = DONE
+    for given in args.pages:
+        try:
+            page = load(given, addresses.get(given, ""), fetcher)
+            emit({"path": given, **as_json(read_page(page))})
+        except MagpieError as error:
+            say(str(error))
+            emit({"path": given, "address": addresses.get(given, ""), "error": error.slug, "message": str(error)})
+            worst = max(worst, exit_code(error))
+    return worst
+
+
+def load(given: str, address: str, fetcher: Fetcher) -> Page:
+    """A page from a file, or from the web."""
+    path = Path(given)
+    try:
+        is_file = path.is_file()
+    except (OSError, ValueError):
+        is_file = False
+    if not is_file:
+        if looks_like_address(given):
+            return fetcher.page(from_typed(given))
+        raise UserError("no-file", f"There is no file {given}.", "Give a file that is there, or an address.")
+    try:
+        if path.stat().st_size > LARGEST_PAGE_BYTES:
+            raise UserError("too-large", f"{given} is larger than {LARGEST_PAGE_BYTES // 1_000_000} MB.")
+        content = path.read_bytes()
+    except OSError as error:
+        raise EnvironmentFailure("file-unread", f"{given} cannot be read: {error.strerror}.", "Check its rights.") from error
+    return Page(address, decode(content), "file")
+
+
+def read_addresses(path: Path) -> dict[str, str]:
+    """Addresses by file path."""
+    try:
+        lines = path.read_text("utf-8").splitlines()
+    except (OSError, UnicodeDecodeError) as error:
+        raise UserError("no-file", f"{path} cannot be read: {error}.") from error
+    return dict((line.split("\t")[0], line.split("\t")[1].strip()) for line in lines if "\t" in line)
+
+
+def as_json(reading: Reading) -> dict[str, object]:
+    """The stable shape of what a page says; blank texts where it says nothing, null for a missing date."""
+    best = reading.best
+    return {
+        "address": reading.page.address,
+        "title": best("title"),
+        "authors": [given_first(name) for name in reading.authors],
+        "published": best("published") or None,
+        "modified": best("modified") or None,
+        "site": best("site"),
+        "description": best("description"),
+        "language": best("language"),
+        "kind": best("kind"),
+        "image": best("image"),
+        "markdown": reading.content.markdown,
+        "text": reading.content.text,
+        "findings": [{"name": f.name, "value": f.value, "origin": f.origin} for f in reading.findings],
+    }

@@ -1,0 +1,26 @@
+"""The contract with scripts: objects as JSON Lines, messages apart, and what an exit code says."""
+
+import json
+import sys
+from collections.abc import Mapping
+
+from wily_magpie.core.errors import MagpieError, UserError
+
+DONE, USER_ERROR, ENVIRONMENT_FAILURE = 0, 1, 2
+
+
+def emit(one: Mapping[str, object]) -> None:
+    """One object as one line of standard output."""
+    text = json.dumps(one, ensure_ascii=False)
+    sys.stdout.buffer.write(text.encode("utf-8", "replace") + b"\n")
+    sys.stdout.buffer.flush()
+
+
+def say(message: str) -> None:
+    """A message for a person, on standard error."""
+    sys.stderr.write(f"wily-magpie: {message}\n")
+
+
+def exit_code(error: MagpieError) -> int:
+    """1: what was asked for cannot be; 2: the environment, or we, are at fault."""
+    return USER_ERROR if isinstance(error, UserError) else ENVIRONMENT_FAILURE
