@@ -21,6 +21,10 @@ from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, squash
 
 LARGEST_HTML = 3_000_000
 """Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
+NEAR = 12
+"""How many elements behind the last believed one a picture may stand to belong to it."""
+MOST_CAPTION = 80
+"""Characters beside a picture past which the element around both is a teaser rather than a picture with its caption."""
 MEDIA_TAGS = frozenset("img picture figure video audio table pre hr iframe math".split())
 DROPPED_TAGS = frozenset(
     "script style template nav aside footer form button input select textarea label dialog svg object embed canvas menu".split()
@@ -124,35 +128,32 @@ def cut_out(root: Element, believed: str) -> Element | None:
     """The smallest part of the page that holds the believed text, pruned of what is not in it."""
     body = root.find(".//body")
     body = root if body is None else body
-    kept = [leaf for leaf in leaves(body) if is_believed(leaf, believed)]
+    pieces = leaves(body)
+    kept = [leaf for leaf in pieces if is_believed(leaf, believed)]
     if not kept:
         return None
     ancestor = common_ancestor(kept)
-    keep = set(kept)
-    marked = {id(element) for element in keep}
-    order = {id(element): place for place, element in enumerate(ancestor.iter())}
-    first, last = order[id(kept[0])], order[id(kept[-1])]
     twin = copy.deepcopy(ancestor)
-    pairs = list(zip(ancestor.iter(), twin.iter(), strict=True))
+    originals, others = list(ancestor.iter()), list(twin.iter())  # held, so that lxml's stand-ins keep their identity
+    order = {element: place for place, element in enumerate(originals)}
+    first, last = order[kept[0]], order[kept[-1]]
+    believed_ones = set(kept)
+    alive = set(kept)
+    for element in reversed(originals):
+        if element in alive and element is not ancestor:
+            alive.add(element.getparent())
+    whole: set[Element] = set()  # kept with all that is inside
     drop: list[Element] = []
-    alive = set(marked)
-    for element in reversed(list(ancestor.iter())):
-        parent = element.getparent()
-        if id(element) in alive and parent is not None:
-            alive.add(id(parent))
-    inside_kept: set[int] = set()
-    for original, other in pairs:
-        parent = original.getparent()
-        if id(original) in marked or (parent is not None and id(parent) in inside_kept):
-            inside_kept.add(id(original))
-            continue
-        if id(original) in alive or not isinstance(original.tag, str):
-            continue
-        between = first < order[id(original)] <= last + 12
-        if between and holds_media(original) and not is_junk(original):
-            inside_kept.add(id(original))
-            continue
-        drop.append(other)
+    for original, other in zip(originals, others, strict=True):
+        if original in order and original.getparent() in whole:
+            whole.add(original)
+        elif original in believed_ones or (original in alive and is_data_table(original)):
+            whole.add(original)
+        elif original not in alive and isinstance(original.tag, str):
+            if first < order[original] <= last + NEAR and holds_media(original) and not is_junk(original):
+                whole.add(original)
+            else:
+                drop.append(other)
     for other in drop:
         remove(other)
     return twin
@@ -197,9 +198,22 @@ def is_believed(leaf: Element, believed: str) -> bool:
 
 def holds_media(element: Element) -> bool:
     """Whether it is a picture, table, player or code, or an element around one with little other text."""
+    if element.tag == "table":
+        return is_data_table(element)
+    if element.tag == "figure":
+        return len(tree.text_of(element)) < 3 * MOST_CAPTION
     if element.tag in MEDIA_TAGS:
         return True
-    return any(True for _ in element.iter("img", "picture", "video", "pre")) and len(tree.text_of(element)) < 300
+    return any(True for _ in element.iter("img", "picture", "video", "pre")) and len(tree.text_of(element)) < MOST_CAPTION
+
+
+def is_data_table(element: Element) -> bool:
+    """Whether it is a table of data rather than one for layout: flat, with several cells a row and little text in each."""
+    if element.tag != "table" or any(True for _ in element.iterdescendants("table")):
+        return False
+    rows = list(element.iter("tr"))
+    cells = list(element.iter("td", "th"))
+    return len(rows) > 1 and len(cells) >= 2 * len(rows) and len(tree.text_of(element)) < 120 * len(cells)
 
 
 def is_junk(element: Element) -> bool:

@@ -43,16 +43,17 @@ class Session:
     """Reading may be done from any thread; changes publish events on the thread that makes them.
 
     Args:
-        folder: the library's; made, with a starter collection, where there is none.
+        folder: the library's; made where there is none.
+        furnishing: puts what a new library begins with into it.
     """
 
-    def __init__(self, folder: Path, fetcher: Fetcher) -> None:
+    def __init__(self, folder: Path, fetcher: Fetcher, furnishing: Callable[[Library], None] = furnish) -> None:
         self.library = Library(folder)
         self.fetcher = fetcher
         self.listeners: list[Callable[[Event], None]] = []
         self.jobs = Jobs(lambda number: self.publish(JobChanged(number)))
         if self.library.is_new:
-            furnish(self.library)
+            furnishing(self.library)
 
     def close(self) -> None:
         """Stops the jobs and closes the library."""

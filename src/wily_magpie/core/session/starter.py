@@ -1,5 +1,7 @@
 """What a new library begins with: one collection of sources, its views, the starter templates."""
 
+from collections.abc import Sequence
+
 from wily_magpie.core.fields import Option
 from wily_magpie.core.places.library.library import FieldPlan, Library
 from wily_magpie.core.templates.starters import starters
@@ -37,9 +39,13 @@ SOURCE_VIEWS = (
 )
 
 
-def furnish(library: Library) -> None:
-    """Puts the starter into a library that is empty; no step of it can be undone."""
-    sources = library.add_collection("Sources", SOURCE_FIELDS)
+def furnish(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
+    """Puts the starter into a library that is empty; no step of it can be undone.
+
+    Args:
+        more_fields: of the sources, before the others.
+    """
+    sources = library.add_collection("Sources", (*more_fields, *SOURCE_FIELDS))
     for name, question in SOURCE_VIEWS:
         library.keep_view(sources.key, name, question)
     for template in starters():

@@ -8,7 +8,7 @@ from urllib.parse import urljoin, urlsplit
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.date import DATE
-from wily_magpie.core.fields.people import PEOPLE
+from wily_magpie.core.fields.people import PEOPLE, family_first
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.findings import jsonld, microdata
 from wily_magpie.core.pages.page import Finding
@@ -41,6 +41,8 @@ KIND_OF = {kind: ours for ours, kinds in KINDS.items() for kind in kinds.split()
 OG_KINDS = {"article": "article", "book": "product", "product": "product", "video": "video", "event": "event"}
 SEPARATORS = r"\s+[|–—·•:»«/\\~-]+\s+|\s*[|»·•]\s*|:\s+"
 NOT_NAMES = re.compile(r"^(admin|administrator|editor|staff|webmaster|user|guest|author|unknown|null|none|by|n/a)$", re.I)
+LISTED = re.compile(r";|\w \w+,? (and|&) \w+ \w|,.*,")
+"""Several people in one declared name: semicolons, two full names joined, or two commas."""
 BYLINE_CLASS = re.compile(r"(^|[\s_-])(byline|by-line|author|authors|p-author|writer)([\s_-]|$)", re.IGNORECASE)
 DATE_CLASS = re.compile(r"(^|[\s_-])(date|published|pubdate|dateline|timestamp|entry-date|post-date)([\s_-]|$)", re.IGNORECASE)
 
@@ -186,17 +188,18 @@ def authors(sources: Sources) -> None:
                 candidates.append((text, f"{VISIBLE} (byline)"))
                 break
     for text, origin in candidates:
-        for name in read_people(text):
+        declared = origin.startswith((STRUCTURED, CITATION))
+        for name in read_people(text, is_one=declared and not LISTED.search(text)):
             sources.add("author", name, origin)
 
 
-def read_people(text: str) -> tuple[str, ...]:
-    """The names in a byline; none where it does not look like names."""
+def read_people(text: str, *, is_one: bool = False) -> tuple[str, ...]:
+    """The names in a byline; none where it does not look like names. is_one: a single name, "and" is part of it."""
     text = re.sub(r"^\s*((written|posted|published|story|words|text|report)\s+)?(by|von|par|por|door)\b[:\s]+", "", squash(text), flags=re.I)
     text = re.sub(r"\s*[|•·–—]\s.*$|\s+on \d.*$|,?\s+\d{1,2}\s\w+\s\d{4}.*$", "", text)
     if "://" in text or "@" in text or len(text) > 200:
         return ()
-    value = PEOPLE.read(text)
+    value = (family_first(text),) if is_one and text else PEOPLE.read(text)
     names = value if isinstance(value, tuple) else ()
     return tuple(name for name in names if len(name) < 70 and not NOT_NAMES.match(name) and re.search(r"[^\W\d_]", name))
 

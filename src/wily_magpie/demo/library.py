@@ -1,0 +1,98 @@
+"""The demo library: a writer's material for a book about the tide mills of a made-up estuary.
+
+What comes from the stand-in web is captured by the same way as any page; the rest stands in library.yaml.
+"""
+
+import shutil
+from datetime import UTC, datetime, timedelta
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+import yaml
+
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.fields import Option
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.library.library import FieldPlan, Library
+from wily_magpie.core.session.session import Session
+from wily_magpie.core.session.starter import furnish
+
+MARK = "demo-library"
+"""A file that tells a demo library from a person's own, which --reset must never touch."""
+
+
+def make_demo(folder: Path, fetcher: Fetcher, *, reset: bool = False) -> None:
+    """Makes the demo library where it is not there; with reset, anew.
+
+    Raises:
+        UserError: the folder holds something that is not a demo library.
+    """
+    is_demo = (folder / MARK).exists()
+    if folder.exists() and any(folder.iterdir()) and not is_demo:
+        raise UserError("not-demo", f"{folder} holds something that is not the demo library.", "Name another folder.")
+    if is_demo and not reset:
+        return
+    if folder.exists():
+        shutil.rmtree(folder)
+    folder.mkdir(parents=True)
+    (folder / MARK).write_text("Made by “wily-magpie demo”; “--reset” deletes this folder and makes it anew.\n", "utf-8")
+    plan = yaml.safe_load((resources.files("wily_magpie.demo") / "library.yaml").read_text("utf-8"))
+    session = Session(folder, fetcher, lambda library: furnish_demo(library, plan))
+    try:
+        fill(session, plan)
+        session.library.history.forget()
+    finally:
+        session.close()
+
+
+def field_plans(raw: list[dict[str, Any]]) -> list[FieldPlan]:
+    """Fields from their plain form; an option is "name" or "name:colour"."""
+    return [
+        FieldPlan(one["key"], one["label"], one["kind"], tuple(Option(*o.split(":")) for o in one.get("options", [])))
+        for one in raw
+    ]
+
+
+def furnish_demo(library: Library, plan: dict[str, Any]) -> None:
+    """The starter, with chapters, further collections, a notes folder and views."""
+    furnish(library, field_plans(plan["source_fields"]))
+    for name, fields in plan["collections"].items():
+        library.add_collection(name, field_plans(fields))
+    notes = library.folder / "Notebook"
+    notes.mkdir()
+    library.add_notes_folder("Notebook", notes, field_plans(plan["note_fields"]))
+    for place, views in plan["views"].items():
+        for name, question in views.items():
+            library.keep_view(library.place(place).key, name, question)
+
+
+def fill(session: Session, plan: dict[str, Any]) -> None:
+    """The entries."""
+    today = datetime.now(UTC)
+    for one in plan["captures"]:
+        slip = session.slip(session.read(session.fetcher.page(one["address"])))
+        for key, text in {**one, "captured": days_ago(today, one["captured"])}.items():
+            if key != "address":
+                slip = slip.with_text(key, str(text))
+        session.keep(slip)
+        session.keep_pictures(slip)
+    for name, entries in plan["entries"].items():
+        place = session.place(name)
+        for one in entries:
+            body = str(one.pop("body", ""))
+            if "captured" in one:
+                one["captured"] = days_ago(today, one["captured"])
+            fields = {field.key: field for field in place.fields}
+            values = {key: fields[key].kind.from_plain(value) for key, value in one.items() if key != "title"}
+            entry_id = session.add_entry(place.key, one["title"], values)
+            if body:
+                session.set_body(place.key, entry_id, body)
+    for name, text in plan["notes"].items():
+        (session.library.folder / "Notebook" / f"{name}.md").write_text(text, "utf-8")
+    session.refresh_notes()
+
+
+def days_ago(today: datetime, days: int) -> str:
+    """A moment some days before today, as dates are written."""
+    return (today - timedelta(days=days, minutes=days * 37)).strftime("%Y-%m-%dT%H:%MZ")
