@@ -127,12 +127,13 @@ def run_window(args: argparse.Namespace) -> int:
 
 def run_demo(args: argparse.Namespace) -> int:
     from wily_magpie.demo.library import make_demo
+    from wily_magpie.demo.web import samples
     from wily_magpie.qt.application import run
 
     folder = args.library or demo_library()
     route = StandInRoute()
     make_demo(folder, Fetcher(route), reset=args.reset)
-    return run(folder, route, is_demo=True)
+    return run(folder, route, samples(), is_demo=True)
 
 
 COMMANDS = {

@@ -100,6 +100,18 @@ def addresses() -> Iterator[str]:
     yield from MISSING
 
 
+def samples() -> list[tuple[str, str]]:
+    """(title, address) of the pages to begin with: every one that is a page, and a few that are awkward."""
+    pages = [(str(source.matter["title"]), address) for address, source in sources().items()]
+    odd = [
+        ("A short link that leads round three corners", f"{SHORT}/t/heron"),
+        ("A page that is no longer there", MISSING[0]),
+        ("A host that never answers", "http://silent.example/"),
+        ("A circle of redirects", f"{SHORT}/loop"),
+    ]
+    return pages + odd
+
+
 def hosts() -> set[str]:
     """All hosts."""
     return {urlsplit(address).hostname or "" for address in addresses()}

@@ -10,6 +10,7 @@ from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import PageFailure, UnreadableValue, UserError
 from wily_magpie.core.fields import Value
+from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
@@ -170,6 +171,20 @@ class Session:
                 self.library.keep_page(place.key, entry_id, page.address, slip.reading.canonical, page.html)
         self.changed(place.key, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
+
+    def keep_address(self, address: str, title: str = "", place: str | None = None) -> Kept:
+        """Keeps only an address, to be read later."""
+        target = self.place(place) if place else self.places()[0]
+        known = target.known(canonical(address))
+        if known is not None:
+            return Kept(target.key, target.name, known.id, known.title, "known")
+        moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
+        fresh: dict[str, Value] = {"address": address, "status": "to read", "captured": moment}
+        title = title or address
+        with self.library.step(f"Keep “{short(title)}” for later"):
+            entry_id = target.add(Draft(title, fresh, "", canonical(address)))
+        self.changed(target.key, entry_id)
+        return Kept(target.key, target.name, entry_id, title, "kept")
 
     def keep_pictures(self, slip: Slip, job: Job | None = None) -> list[str]:
         """Fetches the pictures of a kept slip into the library; the sentences of those that failed."""

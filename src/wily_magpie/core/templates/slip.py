@@ -42,6 +42,7 @@ class Slip:
     place: str
     lines: tuple[SlipField, ...]
     body: str
+    is_body_typed: bool = False
     body_problem: str = ""
     known: Entry | None = None
     known_when: str = ""
@@ -97,9 +98,10 @@ def fill(
         body, problem = str(evaluate(template.body, reading, now)[0] or ""), ""
     except UserError as error:
         body, problem = "", error.message
-    if before is not None and before.body != before.reading.content.markdown:
+    is_typed = before is not None and before.is_body_typed
+    if before is not None and is_typed:
         body = before.body
-    return Slip(reading, template, reason, place, tuple(lines), body, problem)
+    return Slip(reading, template, reason, place, tuple(lines), body, is_typed, problem)
 
 
 def fill_line(field: Field, expression: str | None, reading: Reading, now: str) -> SlipField:

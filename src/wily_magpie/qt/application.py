@@ -1,0 +1,74 @@
+"""Starts Qt, opens the library and shows the window."""
+
+import os
+import sys
+import threading
+from collections.abc import Callable
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from wily_magpie.core.errors import BugError
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.style.theme import THEME, load_fonts
+
+Route = Callable[[str], str | None]
+
+
+def make_application() -> QApplication:
+    """The Qt application with our look; the web engine can be loaded later."""
+    # without this a web engine that is imported late refuses to start
+    QApplication.setAttribute(Qt.ApplicationAttribute.AA_ShareOpenGLContexts)
+    os.environ.setdefault("QTWEBENGINE_CHROMIUM_FLAGS", "--disable-logging")
+    application = QApplication.instance()
+    if not isinstance(application, QApplication):
+        application = QApplication(["wily-magpie"])
+    application.setApplicationName("wily-magpie")
+    application.setDesktopFileName("wily-magpie")
+    load_fonts()
+    return application
+
+
+def make_window(
+    session: Session, settings: QSettings, route: Route, samples: list[tuple[str, str]], *, is_demo: bool = False
+) -> MainWindow:
+    """The window over an open session."""
+
+    def make_view(parent: QWidget) -> QWidget:
+        from wily_magpie.qt.web.page_view import PageView
+
+        return PageView(route, parent)
+
+    return MainWindow(session, settings, make_view, samples, is_demo=is_demo)
+
+
+def run(folder: Path, route: Route, samples: list[tuple[str, str]] | None = None, *, is_demo: bool = False) -> int:
+    """Opens a library in a window; the exit code."""
+    application = make_application()
+    settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wily-magpie", "demo" if is_demo else "window")
+    THEME.apply(application, str(settings.value("look", "system")))
+    session = Session(folder, Fetcher(route))
+    window = make_window(session, settings, route, samples or [], is_demo=is_demo)
+    catch_faults(window)
+    window.show()
+    try:
+        return application.exec()
+    finally:
+        window.bridge.close()
+        session.close()
+
+
+def catch_faults(window: MainWindow) -> None:
+    """Has our own faults told instead of losing the window to them."""
+
+    def tell(kind: type[BaseException], error: BaseException | None, trace: TracebackType | None) -> None:
+        sys.__excepthook__(kind, error or kind(), trace)
+        if threading.current_thread() is threading.main_thread():
+            window.complain(BugError("bug", f"Something went wrong: {error!r}.", "Nothing that was kept is lost."))
+
+    sys.excepthook = tell
+    threading.excepthook = lambda args: tell(args.exc_type, args.exc_value, args.exc_traceback)

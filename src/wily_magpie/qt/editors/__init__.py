@@ -1,0 +1,1 @@
+"""Editors and painters of fields, by their kinds."""

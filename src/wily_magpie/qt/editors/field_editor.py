@@ -1,0 +1,130 @@
+"""The editor of a field, by its kind; all look the same from outside: text in, text out, a signal when it changed."""
+
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QComboBox, QCompleter, QLineEdit, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
+
+from wily_magpie.core.entries.field import Field
+from wily_magpie.qt.editors.spine import SpineDelegate
+
+LONG_TEXT_LINES = 3
+
+
+class FieldEditor(QWidget):
+    """Edits the text form of one field's value.
+
+    Signals:
+        edited: at every change by the person.
+        finished: when the person is done (Enter, focus gone, option chosen) and the text is another one than before.
+    """
+
+    edited = pyqtSignal()
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.field = field
+        self.settled = ""
+        self.line: QLineEdit | None = None
+        self.area: QPlainTextEdit | None = None
+        self.combo: QComboBox | None = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        inner = self.build()
+        inner.setAccessibleName(field.label)
+        layout.addWidget(inner)
+        self.setFocusProxy(inner)
+
+    def build(self) -> QWidget:
+        kind = self.field.kind.name
+        if kind in ("choice", "yes/no"):
+            self.combo = combo = QComboBox()
+            combo.setEditable(kind == "choice")
+            combo.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+            combo.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            combo.addItem("")
+            for option in self.field.options:
+                combo.addItem(option.name, option.colour)
+            if kind == "yes/no":
+                combo.addItems(["yes", "no"])
+            combo.setItemDelegate(SpineDelegate(combo))
+            combo.activated.connect(lambda _index: (self.edited.emit(), self.finish()))
+            inner = combo.lineEdit()
+            if inner is not None:
+                inner.textEdited.connect(lambda _text: self.edited.emit())
+                inner.editingFinished.connect(self.finish)
+                combo.setCompleter(QCompleter([option.name for option in self.field.options], combo))
+            combo.installEventFilter(self)
+            return combo
+        if kind == "long text":
+            self.area = area = QPlainTextEdit()
+            area.setTabChangesFocus(True)
+            metrics = area.fontMetrics()
+            area.setFixedHeight(metrics.lineSpacing() * LONG_TEXT_LINES + 16)
+            area.textChanged.connect(self.edited)
+            area.installEventFilter(self)
+            return area
+        self.line = line = QLineEdit()
+        if self.field.kind.right_aligned:
+            line.setAlignment(Qt.AlignmentFlag.AlignRight)
+        if kind in ("people", "choices"):
+            line.setPlaceholderText("several: put ; between them")
+        line.textEdited.connect(lambda _text: self.edited.emit())
+        line.editingFinished.connect(self.finish)
+        return line
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.FocusOut and watched is self.area:
+            self.finish()
+        if event is not None and event.type() == QEvent.Type.Wheel and watched is self.combo:
+            event.ignore()  # scrolling past a choice must not change it
+            return True
+        if isinstance(event, QKeyEvent) and watched is self.area and event.type() == QEvent.Type.KeyPress:
+            is_return = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            if is_return and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                event.ignore()
+                return False
+        return super().eventFilter(watched, event)
+
+    def text(self) -> str:
+        """What stands in it."""
+        if self.combo is not None:
+            return self.combo.currentText()
+        if self.area is not None:
+            return self.area.toPlainText()
+        return self.line.text() if self.line is not None else ""
+
+    def set_text(self, text: str) -> None:
+        """Puts a text in without telling that it changed."""
+        self.settled = text
+        if text == self.text():
+            return
+        self.blockSignals(True)
+        if self.combo is not None:
+            place = self.combo.findText(text)
+            if place < 0 and not self.combo.isEditable():
+                place = 0
+            self.combo.setCurrentIndex(place)
+            if self.combo.isEditable():
+                self.combo.setEditText(text)
+        elif self.area is not None:
+            self.area.setPlainText(text)
+        elif self.line is not None:
+            self.line.setText(text)
+            self.line.setCursorPosition(0)
+        self.blockSignals(False)
+
+    def finish(self) -> None:
+        """Tells that the person is done, if there is something new."""
+        if self.text() != self.settled:
+            self.settled = self.text()
+            self.finished.emit()
+
+    def set_problem(self, is_problem: bool) -> None:  # noqa: FBT001 - mirrors Qt's own setters
+        """Marks it as holding something that cannot be kept."""
+        widget = self.line or self.area or self.combo
+        if widget is not None and widget.property("problem") != is_problem:
+            widget.setProperty("problem", is_problem)
+            style = widget.style()
+            if style is not None:
+                style.polish(widget)

@@ -1,0 +1,304 @@
+"""The window: puts the parts in their places and connects them; decides nothing."""
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import QByteArray, QSettings, QUrl
+from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QKeySequence
+from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+
+from wily_magpie.core.errors import BadQuery, MagpieError
+from wily_magpie.core.pages.address import looks_like_address
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.actions import Command
+from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.finder import CommandFinder
+from wily_magpie.qt.notice import Notice
+from wily_magpie.qt.stations.capture.station import CaptureStation
+from wily_magpie.qt.stations.read import ReadStation
+from wily_magpie.qt.stations.review import ReviewStation
+from wily_magpie.qt.stations.sources.station import SourcesStation
+from wily_magpie.qt.stations.templates import TemplatesStation
+from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.top_line import STATIONS, TopLine
+from wily_magpie.qt.tray import TrayButton
+
+CAPTURE, READ, SOURCES, REVIEW, TEMPLATES = range(5)
+USUAL_SIZE = (1280, 800)
+LOOKS = ("system", "light", "dark")
+
+
+class MainWindow(QMainWindow):
+    """The desk with its five stations.
+
+    Args:
+        make_view: makes the live page when the first address is opened; the web engine is not loaded before.
+        samples: (title, address) of pages to begin with, shown where no page is open yet.
+    """
+
+    def __init__(
+        self,
+        session: Session,
+        settings: QSettings,
+        make_view: Callable[[QWidget], QWidget],
+        samples: list[tuple[str, str]],
+        *,
+        is_demo: bool = False,
+    ) -> None:
+        super().__init__()
+        self.session = session
+        self.settings = settings
+        self.bridge = Bridge(session)
+        self.desk = Desk(
+            session, self.bridge, settings, is_demo, self.say, self.complain, self.read_entry, self.show_entry,
+            self.show_question, self.open_outside,
+        )  # fmt: skip
+        self.setWindowTitle("Wily Magpie — demo" if is_demo else "Wily Magpie")
+        body = QWidget()
+        body.setObjectName("ground")
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.tray = TrayButton(self.bridge)
+        self.top = TopLine(self.tray)
+        column.addWidget(self.top)
+        self.stack = QStackedWidget()
+        self.capture = CaptureStation(self.desk, make_view, samples)  # type: ignore[arg-type]
+        self.read = ReadStation(self.desk)
+        self.sources = SourcesStation(self.desk)
+        self.review = ReviewStation(self.desk)
+        self.templates = TemplatesStation(self.desk)
+        for station in (self.capture, self.read, self.sources, self.review, self.templates):
+            self.stack.addWidget(station)
+        column.addWidget(self.stack, 1)
+        self.setCentralWidget(body)
+        self.notice = Notice(body)
+        self.top.station_asked.connect(self.go)
+        self.top.typed.connect(self._on_typed)
+        self.capture.address_changed.connect(self.top.address.setText)
+        self.commands = self.make_commands()
+        self.actions_by_id: dict[str, QAction] = {}
+        self.make_menu()
+        self.bridge.history_changed.connect(self.name_undo)
+        self.restore()
+
+    def make_commands(self) -> list[Command]:
+        """All commands, in the order of the menu."""
+        session = self.session
+        stations = [
+            Command(f"station-{number}", lambda name=name: f"Go to {name}", lambda n=number: self.go(n), (f"Ctrl+{number + 1}",))  # type: ignore[misc]
+            for number, name in enumerate(STATIONS)
+        ]
+        slip = self.capture.card
+        has_slip = lambda: self.stack.currentIndex() == CAPTURE and slip.keep.isEnabled()  # noqa: E731
+        in_sources = lambda: self.stack.currentIndex() == SOURCES  # noqa: E731
+        looks = [
+            Command(f"look-{look}", lambda look=look: f"Look: {look}", lambda look=look: self.set_look(look), group="look")  # type: ignore[misc]
+            for look in LOOKS
+        ]
+        return [
+            Command("undo", self.undo_label, self.undo, ("Ctrl+Z",), lambda: session.undo_label() is not None, "edit"),
+            Command("redo", self.redo_label, self.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), lambda: session.redo_label() is not None, "edit"),
+            Command("keep", lambda: "Keep the slip", slip.ask_to_keep, ("Ctrl+Return", "Ctrl+Enter"), has_slip, "capture"),
+            Command("keep-open", lambda: "Keep the slip and open it", lambda: slip.ask_to_keep(is_opened=True), ("Ctrl+Shift+Return",), has_slip, "capture"),
+            Command("keep-second", lambda: "Keep a second one", lambda: slip.ask_to_keep(is_second=True), (), lambda: has_slip() and slip.keep_second.isVisible(), "capture"),
+            Command("later", lambda: "Keep only the address", self.capture.keep_address, (), lambda: bool(self.capture.address), "capture"),
+            Command("read-again", lambda: "Read the page again", lambda: self.capture.read_again.click(), ("F5",), lambda: self.stack.currentIndex() == CAPTURE and self.capture.read_again.isEnabled(), "capture"),
+            Command("address", lambda: "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),
+            *stations,
+            Command("previous", lambda: "Previous entry", lambda: self.read.move(-1), ("Alt+Left",), lambda: self.stack.currentIndex() == READ, "read"),
+            Command("next", lambda: "Next entry", lambda: self.read.move(1), ("Alt+Right",), lambda: self.stack.currentIndex() == READ, "read"),
+            Command("new-entry", lambda: "New entry by hand", self.sources.new_entry, ("Ctrl+N",), in_sources, "sources"),
+            Command("keep-view", lambda: "Keep the question as a view", self.sources.ask_view_name, ("Ctrl+S",), in_sources, "sources"),
+            Command("rename-view", lambda: "Rename the view", self.sources.places.rename_view, (), lambda: in_sources() and self.sources.places.chosen_view() is not None, "sources"),
+            Command("delete-view", lambda: "Delete the view", self.sources.places.delete_view, (), lambda: in_sources() and self.sources.places.chosen_view() is not None, "sources"),
+            Command("question-text", lambda: "Show the question as text", self.sources.sentence.toggle_text, ("Ctrl+E",), in_sources, "sources"),
+            Command("add-condition", lambda: "Add a condition", self.add_condition, ("Ctrl+Shift+A",), in_sources, "sources"),
+            Command("fold", lambda: "Fold the chosen entry away", self.sources.fold_panel, ("F9",), in_sources, "sources"),
+            Command("add-folder", lambda: "Add a notes folder", self.sources.ask_folder, (), group="sources"),
+            *looks,
+            Command("find", lambda: "Find a command", self.open_finder, ("Ctrl+K",), group="end"),
+            Command("quit", lambda: "Quit", self.close, ("Ctrl+Q",), group="end"),
+        ]  # fmt: skip
+
+    def make_menu(self) -> None:
+        """The one menu; its actions also carry the shortcuts."""
+        menu = QMenu(self)
+        group = None
+        for command in self.commands:
+            if group is not None and command.group != group:
+                menu.addSeparator()
+            group = command.group
+            action = QAction(command.label(), self)
+            action.setShortcuts([QKeySequence(keys) for keys in command.keys])
+            action.triggered.connect(lambda _checked, command=command: command.act() if command.is_enabled() else None)
+            self.addAction(action)
+            menu.addAction(action)
+            self.actions_by_id[command.id] = action
+        menu.aboutToShow.connect(self.refresh_menu)
+        menu.aboutToHide.connect(lambda: [action.setEnabled(True) for action in self.actions_by_id.values()])
+        self.top.menu.setMenu(menu)
+
+    def refresh_menu(self) -> None:
+        """Names and greys the commands as they are now."""
+        for command in self.commands:
+            action = self.actions_by_id[command.id]
+            action.setText(command.label().replace("&", "&&"))
+            action.setEnabled(command.is_enabled())
+
+    def undo_label(self) -> str:
+        """The name of undo now."""
+        label = self.session.undo_label()
+        return f"Undo: {label}" if label else "Undo"
+
+    def redo_label(self) -> str:
+        """The name of redo now."""
+        label = self.session.redo_label()
+        return f"Redo: {label}" if label else "Redo"
+
+    def name_undo(self) -> None:
+        """Keeps the names of undo and redo true."""
+        self.actions_by_id["undo"].setText(self.undo_label().replace("&", "&&"))
+        self.actions_by_id["redo"].setText(self.redo_label().replace("&", "&&"))
+
+    # going about
+
+    def go(self, number: int) -> None:
+        """Opens a station."""
+        self.stack.setCurrentIndex(number)
+        self.top.show_station(number)
+        widget = self.stack.currentWidget()
+        if number == SOURCES:
+            self.sources.table.setFocus()
+        elif number == READ:
+            self.read.view.setFocus()
+        elif widget is not None and number != CAPTURE:
+            widget.setFocus()
+
+    def focus_address(self) -> None:
+        """Puts the cursor into the address line."""
+        self.top.address.setFocus()
+        self.top.address.selectAll()
+
+    def add_condition(self) -> None:
+        """Opens the menu of fields for a new condition."""
+        for widget in self.sources.sentence.words.findChildren(QWidget, "add"):
+            if widget.property("text") in ("+ where", "+ and"):
+                widget.click()  # type: ignore[attr-defined]
+                return
+
+    def read_entry(self, place: str, entry_id: int, around: Sequence[int]) -> None:
+        """Opens an entry for reading."""
+        self.read.open(place, entry_id, around)
+        self.go(READ)
+
+    def show_entry(self, place: str, entry_id: int) -> None:
+        """Shows an entry where it lives."""
+        self.go(SOURCES)
+        self.sources.show_entry(place, entry_id)
+
+    def show_question(self, place: str, text: str) -> None:
+        """Shows the entries that answer a question."""
+        try:
+            self.sources.show_question(place, text)
+        except BadQuery as error:
+            self.complain(error)
+        self.go(SOURCES)
+
+    def open_outside(self, address: str) -> None:
+        """Opens an address of the web in the system's browser."""
+        if address.startswith(("http://", "https://")) and not QDesktopServices.openUrl(QUrl(address)):
+            clipboard = QApplication.clipboard()
+            if clipboard is not None:
+                clipboard.setText(address)
+            self.say("No browser could be started; the address is in the clipboard.", ())
+
+    def open_finder(self) -> None:
+        """Opens the command finder below the top line."""
+        self.finder = CommandFinder([command for command in self.commands if command.id != "find"], self)
+        at = self.mapToGlobal(self.rect().topLeft())
+        self.finder.move(at.x() + (self.width() - self.finder.width()) // 2, at.y() + self.top.height() + 8)
+        self.finder.show()
+
+    # telling
+
+    def say(self, text: str, buttons: Sequence[tuple[str, Callable[[], None]]]) -> None:
+        """Shows a notice."""
+        self.notice.show_text(text, buttons)
+
+    def complain(self, error: MagpieError) -> None:
+        """Shows an error with its way out."""
+        self.notice.show_text(str(error), (), is_problem=True)
+
+    def undo(self) -> None:
+        """Takes the last step back."""
+        try:
+            label = self.session.undo()
+        except MagpieError as error:
+            self.complain(error)
+            return
+        if label:
+            self.say(f"Undone: {label}", (("Redo", self.redo),))
+
+    def redo(self) -> None:
+        """Does the step undone last again."""
+        try:
+            label = self.session.redo()
+        except MagpieError as error:
+            self.complain(error)
+            return
+        if label:
+            self.say(f"Done again: {label}", (("Undo", self.undo),))
+
+    def set_look(self, look: str) -> None:
+        """Light, dark, or as the system has it."""
+        self.settings.setValue("look", look)
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            THEME.apply(application, look)
+        self.sources.places.fill()
+        self.sources.ask()
+        self.read.show_entry()
+        self.review.refresh()
+
+    # staying as it was
+
+    def restore(self) -> None:
+        """Gives the window the size and the station that it had."""
+        geometry = self.settings.value("window")
+        if not isinstance(geometry, QByteArray) or not self.restoreGeometry(geometry):
+            self.resize(*USUAL_SIZE)
+        for name, splitter in (("capture", self.capture.splitter), ("sources", self.sources.splitter)):
+            state = self.settings.value(f"splitter/{name}")
+            if isinstance(state, QByteArray):
+                splitter.restoreState(state)
+        self.go(int(self.settings.value("station", SOURCES)))
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Keeps what is being typed, remembers sizes, and takes the web engine down in order."""
+        focused = QApplication.focusWidget()
+        if focused is not None:
+            focused.clearFocus()
+        self.settings.setValue("window", self.saveGeometry())
+        self.settings.setValue("splitter/capture", self.capture.splitter.saveState())
+        self.settings.setValue("splitter/sources", self.sources.splitter.saveState())
+        self.settings.setValue("station", self.stack.currentIndex())
+        self.bridge.close()
+        self.capture.close_page()
+        super().closeEvent(event)
+
+    def changeEvent(self, event: object) -> None:
+        super().changeEvent(event)  # type: ignore[arg-type]
+        if self.isActiveWindow() and self.bridge.is_open:
+            self.bridge.ask(self.session.refresh_notes, lambda _count: None, lambda _error: None)
+
+    def _on_typed(self, text: str) -> None:
+        if not text:
+            return
+        if looks_like_address(text):
+            self.go(CAPTURE)
+            self.capture.open(text)
+        else:
+            self.go(SOURCES)
+            self.sources.search(text)
+

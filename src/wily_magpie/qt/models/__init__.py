@@ -1,0 +1,1 @@
+"""Item models over places and entries."""

@@ -1,0 +1,166 @@
+"""The rows of a view: ids in order, rows fetched as they become visible, a heading row before each group."""
+
+import bisect
+from collections.abc import Sequence
+from typing import Any
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.qt.editors.spine import COLOUR_ROLE
+
+CHUNK = 128
+MOST_CHUNKS = 64
+
+
+class EntryTable(QAbstractTableModel):
+    """A table model over a listing.
+
+    Args:
+        set_text: changes a field of an entry: (entry id, field key, text); raises MagpieError.
+    """
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.place: Place | None = None
+        self.columns: tuple[Field, ...] = ()
+        self.listing = Listing((), (), 0)
+        self.heads: list[int] = []
+        self.chunks: dict[int, dict[int, Entry]] = {}
+        self.set_text = lambda entry_id, key, text: None
+        self.complain = lambda error: None
+
+    def show(self, place: Place, columns: Sequence[Field], listing: Listing) -> None:
+        """Puts another answer in."""
+        self.beginResetModel()
+        self.place, self.columns, self.listing = place, tuple(columns), listing
+        self.chunks.clear()
+        self.heads = []
+        row = 0
+        for group in listing.groups:
+            self.heads.append(row)
+            row += group.size + 1
+        self.endResetModel()
+
+    def refresh_rows(self) -> None:
+        """Fetches the visible rows anew; their order stays."""
+        self.chunks.clear()
+        if self.rowCount():
+            self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
+
+    def group_at(self, row: int) -> int | None:
+        """The number of the group whose heading stands in a row; None for a row of an entry."""
+        at = bisect.bisect_left(self.heads, row)
+        return at if at < len(self.heads) and self.heads[at] == row else None
+
+    def id_at(self, row: int) -> int | None:
+        """The id of the entry in a row; None for a heading."""
+        if self.group_at(row) is not None or not 0 <= row < self.rowCount():
+            return None
+        return self.listing.ids[row - bisect.bisect_right(self.heads, row)]
+
+    def row_of(self, entry_id: int) -> int | None:
+        """The row of an entry; None where it is not in the answer."""
+        try:
+            place = list(self.listing.ids).index(entry_id)
+        except ValueError:
+            return None
+        row = place
+        for head in self.heads:
+            if head > row:
+                break
+            row += 1
+        return row
+
+    def entry_at(self, row: int) -> Entry | None:
+        """The entry of a row, fetched with its neighbours."""
+        entry_id = self.id_at(row)
+        if entry_id is None or self.place is None:
+            return None
+        number = (row - bisect.bisect_right(self.heads, row)) // CHUNK
+        chunk = self.chunks.get(number)
+        if chunk is None:
+            ids = self.listing.ids[number * CHUNK : (number + 1) * CHUNK]
+            chunk = {entry.id: entry for entry in self.place.rows(ids)}
+            while len(self.chunks) >= MOST_CHUNKS:
+                self.chunks.pop(next(iter(self.chunks)))
+            self.chunks[number] = chunk
+        return chunk.get(entry_id)
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(self.listing.ids) + len(self.heads)
+
+    def columnCount(self, parent: QModelIndex | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(self.columns)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if orientation == Qt.Orientation.Horizontal and 0 <= section < len(self.columns):
+            if role == Qt.ItemDataRole.DisplayRole:
+                return self.columns[section].label
+            if role == Qt.ItemDataRole.TextAlignmentRole:
+                right = self.columns[section].kind.right_aligned
+                return Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft)
+        return None
+
+    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+        if not index.isValid():
+            return Qt.ItemFlag.NoItemFlags
+        if self.group_at(index.row()) is not None:
+            return Qt.ItemFlag.ItemIsEnabled
+        return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEditable
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid():
+            return None
+        group = self.group_at(index.row())
+        if group is not None:
+            return self.group_data(group, role) if index.column() == 0 else None
+        entry = self.entry_at(index.row())
+        field = self.columns[index.column()]
+        if entry is None:
+            return None
+        value = entry.value(field.key)
+        match role:
+            case Qt.ItemDataRole.DisplayRole:
+                return one_line(field, value)
+            case Qt.ItemDataRole.EditRole:
+                return field.kind.show(value)
+            case Qt.ItemDataRole.ToolTipRole:
+                return field.kind.show(value)[:600] or None
+            case Qt.ItemDataRole.TextAlignmentRole if field.kind.right_aligned:
+                return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            case _ if role == COLOUR_ROLE and field.kind.name == "choice" and isinstance(value, str):
+                option = field.option(value)
+                return option.colour if option else ""
+        return None
+
+    def group_data(self, group: int, role: int) -> Any:
+        """The heading of a group."""
+        if role == Qt.ItemDataRole.DisplayRole:
+            one = self.listing.groups[group]
+            return f"{one.name or 'blank'}  ·  {one.size}"
+        return None
+
+    def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        entry_id = self.id_at(index.row())
+        if role != Qt.ItemDataRole.EditRole or entry_id is None or value == self.data(index, role):
+            return False
+        try:
+            self.set_text(entry_id, self.columns[index.column()].key, str(value))
+        except MagpieError as error:
+            self.complain(error)
+            return False
+        return True
+
+
+def one_line(field: Field, value: Any) -> str:
+    """A value as it stands in a cell."""
+    if field.kind.name == "people" and isinstance(value, tuple) and len(value) > 2:
+        return f"{value[0]} and {len(value) - 1} more"
+    text = field.kind.show(value)
+    if field.kind.name == "date":
+        return text[:10]
+    return " ".join(text.split()) if "\n" in text else text

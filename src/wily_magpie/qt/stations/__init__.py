@@ -1,0 +1,1 @@
+"""The five stations of the desk; none knows another."""

@@ -1,0 +1,1 @@
+"""Capture: the live page on the left, the slip on the right."""

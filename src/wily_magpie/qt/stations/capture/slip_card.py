@@ -1,0 +1,368 @@
+"""The slip as one tall card: destination and template, the fields with their origins, the text, the foot."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPixmap
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPlainTextEdit,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.errors import UnreadableValue, UserError
+from wily_magpie.core.templates.slip import Slip, SlipField
+from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.tokens import MONO_FONT
+from wily_magpie.qt.reading import ReadingView
+
+LABEL_WIDTH_PX = 86
+BODY_HEIGHT_PX = 260
+MOST_OTHERS = 12
+
+
+class SlipLine(QWidget):
+    """One field: label, editor, the other values, and below it in small letters the origin."""
+
+    edited = pyqtSignal(str, str)
+    chosen = pyqtSignal(str, str, str)
+
+    def __init__(self, line: SlipField, parent: QWidget) -> None:
+        super().__init__(parent)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(1)
+        self.label = QLabel(line.field.label)
+        self.label.setObjectName("slate")
+        self.label.setFixedWidth(LABEL_WIDTH_PX)
+        self.label.setWordWrap(True)
+        self.label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        self.label.setContentsMargins(0, 6, 0, 0)
+        self.editor = FieldEditor(line.field, self)
+        self.label.setBuddy(self.editor)
+        self.origin = QLabel()
+        self.others = QToolButton(popupMode=QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.others.setIcon(THEME.icon("caret-down"))
+        self.others.setFixedWidth(26)
+        self.others.setAccessibleName(f"Other values for {line.field.label}")
+        self.others.setToolTip("Other values that the page offers")
+        grid.addWidget(self.label, 0, 0, 2, 1)
+        grid.addWidget(self.editor, 0, 1)
+        grid.addWidget(self.others, 0, 2)
+        grid.addWidget(self.origin, 1, 1, 1, 2)
+        grid.setColumnStretch(1, 1)
+        self.key = line.field.key
+        self.editor.edited.connect(lambda: self.edited.emit(self.key, self.editor.text()))
+        self.show_line(line)
+
+    def show_line(self, line: SlipField) -> None:
+        """Shows a line; what is being typed in it is left alone."""
+        if not (line.is_typed and self.editor.text() == line.text):
+            self.editor.set_text(line.text)
+        self.show_origin(line)
+        menu = QMenu(self)
+        for other in line.others[:MOST_OTHERS]:
+            shown = other.value if len(other.value) < 70 else other.value[:69] + "…"
+            action = menu.addAction(f"{shown.replace('&', '&&')}   —   {other.origin}")
+            if action is not None:
+                action.triggered.connect(
+                    lambda _checked, value=other.value, origin=other.origin: self.chosen.emit(self.key, value, origin)
+                )
+        self.others.setMenu(menu)
+        self.others.setVisible(bool(line.others))
+
+    def show_origin(self, line: SlipField) -> None:
+        """Says where the value came from, or why there is none."""
+        text = line.problem or (f"from {line.origin}" if line.origin and line.origin not in ("typed", "template") else line.origin)
+        self.origin.setObjectName("problem" if line.problem else "origin")
+        self.origin.setText(text)
+        self.origin.setVisible(bool(text))
+        self.editor.set_problem(bool(line.problem))
+        style = self.origin.style()
+        if style is not None:
+            style.polish(self.origin)
+
+
+class SlipCard(QFrame):
+    """Shows a slip and lets it be edited.
+
+    Signals:
+        keep_asked: (is update, is to be opened afterwards).
+        later_asked: only the address.
+        template_chosen, place_chosen: a name, a place's key.
+    """
+
+    keep_asked = pyqtSignal(bool, bool)
+    later_asked = pyqtSignal()
+    template_chosen = pyqtSignal(str)
+    place_chosen = pyqtSignal(str)
+    open_known = pyqtSignal(object)
+
+    def __init__(self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("card")
+        self.picture_of = picture_of
+        self.slip: Slip | None = None
+        self.lines: dict[str, SlipLine] = {}
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.make_head())
+        self.known = self.make_known()
+        layout.addWidget(self.known)
+        self.stack = QStackedWidget()
+        self.empty = QLabel()
+        self.empty.setObjectName("empty")
+        self.empty.setWordWrap(True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        self.empty.setContentsMargins(20, 24, 20, 20)
+        self.stack.addWidget(self.empty)
+        self.stack.addWidget(self.make_middle())
+        layout.addWidget(self.stack, 1)
+        layout.addWidget(self.make_foot())
+        self.clear()
+
+    def make_head(self) -> QWidget:
+        head = QWidget()
+        grid = QGridLayout(head)
+        grid.setContentsMargins(16, 12, 16, 10)
+        grid.setHorizontalSpacing(8)
+        self.place = QComboBox()
+        self.place.setAccessibleName("Place")
+        self.template = QComboBox()
+        self.template.setAccessibleName("Template")
+        self.reason = QLabel()
+        self.reason.setObjectName("reason")
+        for row, (text, combo) in enumerate((("&Keep in", self.place), ("&Template", self.template))):
+            label = QLabel(text)
+            label.setObjectName("slate")
+            label.setFixedWidth(LABEL_WIDTH_PX)
+            label.setBuddy(combo)
+            grid.addWidget(label, row, 0)
+            grid.addWidget(combo, row, 1)
+        grid.addWidget(self.reason, 2, 1)
+        grid.setColumnStretch(1, 1)
+        self.place.activated.connect(lambda index: self.place_chosen.emit(self.place.itemData(index)))
+        self.template.activated.connect(lambda index: self.template_chosen.emit(self.template.itemText(index)))
+        return head
+
+    def make_known(self) -> QWidget:
+        box = QWidget()
+        box.setObjectName("known")
+        box.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(box)
+        row.setContentsMargins(16, 6, 12, 6)
+        self.known_text = QLabel()
+        self.known_text.setWordWrap(True)
+        row.addWidget(self.known_text, 1)
+        self.known_open = QPushButton("Show it")
+        self.known_open.clicked.connect(lambda: self.slip and self.open_known.emit(self.slip.known))
+        row.addWidget(self.known_open)
+        return box
+
+    def make_middle(self) -> QWidget:
+        scroll = QScrollArea(widgetResizable=True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(16, 4, 12, 16)
+        column.setSpacing(7)
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(7)
+        column.addLayout(self.rows)
+        self.picture = QLabel()
+        self.picture.setAccessibleName("Lead picture")
+        self.picture.hide()
+        column.addWidget(self.picture)
+        bar = QHBoxLayout()
+        self.body_label = QLabel("Text")
+        self.body_label.setObjectName("slate")
+        bar.addWidget(self.body_label, 1)
+        self.as_read = QToolButton(text="As it will read", checkable=True)
+        self.as_read.toggled.connect(self._on_as_read)
+        bar.addWidget(self.as_read)
+        column.addLayout(bar)
+        self.bodies = QStackedWidget()
+        self.bodies.setFixedHeight(BODY_HEIGHT_PX)
+        self.body = QPlainTextEdit()
+        self.body.setAccessibleName("Text in Markdown")
+        self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+        self.body.setTabChangesFocus(True)
+        self.preview = ReadingView(lambda _address: None)
+        self.bodies.addWidget(self.body)
+        self.bodies.addWidget(self.preview)
+        column.addWidget(self.bodies)
+        column.addStretch(1)
+        scroll.setWidget(inside)
+        self.scroll = scroll
+        return scroll
+
+    def make_foot(self) -> QWidget:
+        foot = QWidget()
+        column = QVBoxLayout(foot)
+        column.setContentsMargins(16, 8, 16, 12)
+        self.problem = QLabel()
+        self.problem.setObjectName("problem")
+        self.problem.setWordWrap(True)
+        self.problem.hide()
+        column.addWidget(self.problem)
+        row = QHBoxLayout()
+        self.keep = QPushButton("Keep")
+        self.keep.setObjectName("main")
+        self.keep.setToolTip("Ctrl+Return")
+        self.keep_open = QPushButton("Keep and open")
+        self.keep_second = QPushButton("Keep a second one")
+        self.later = QPushButton("Later")
+        self.later.setToolTip("Keep only the address, to be read later")
+        self.keep.clicked.connect(lambda: self.ask_to_keep())
+        self.keep_open.clicked.connect(lambda: self.ask_to_keep(is_opened=True))
+        self.keep_second.clicked.connect(lambda: self.ask_to_keep(is_second=True))
+        self.later.clicked.connect(self.later_asked)
+        for button in (self.keep, self.keep_open, self.keep_second):
+            row.addWidget(button)
+        row.addStretch(1)
+        row.addWidget(self.later)
+        column.addLayout(row)
+        return foot
+
+    def ask_to_keep(self, *, is_opened: bool = False, is_second: bool = False) -> None:
+        """Keeps the slip: in the entry that is there already, unless a second one is wanted."""
+        if self.slip is not None:
+            self.keep_asked.emit(self.slip.known is not None and not is_second, is_opened)
+
+    def clear(self, text: str = "") -> None:
+        """Shows no slip, but a word on what to do or what is going on."""
+        self.slip = None
+        self.empty.setText(text)
+        self.stack.setCurrentIndex(0)
+        self.known.hide()
+        self.problem.hide()
+        self.reason.clear()
+        self.set_enabled(is_enabled=False)
+
+    def set_enabled(self, *, is_enabled: bool) -> None:
+        """Whether there is anything to keep."""
+        for widget in (self.keep, self.keep_open, self.keep_second, self.place, self.template, self.later):
+            widget.setEnabled(is_enabled)
+        self.keep_second.setVisible(is_enabled and self.slip is not None and self.slip.known is not None)
+        self.keep_open.setVisible(not self.keep_second.isVisibleTo(self))
+
+    def show_choices(self, places: list[tuple[str, str]], templates: list[str]) -> None:
+        """Fills the two drop-downs: (key, name) of places, names of templates."""
+        self.place.clear()
+        for key, name in places:
+            self.place.addItem(name, key)
+        self.template.clear()
+        self.template.addItems(templates)
+
+    def show(self, slip: Slip | None = None) -> None:  # type: ignore[override]
+        """Shows a slip."""
+        super().show()
+        if slip is None:
+            return
+        same_lines = self.slip is not None and [x.field for x in self.slip.lines] == [x.field for x in slip.lines]
+        body_before = self.slip.body if self.slip is not None else None
+        self.slip = slip
+        self.place.setCurrentIndex(self.place.findData(slip.place))
+        self.template.setCurrentIndex(self.template.findText(slip.template.name))
+        self.reason.setText(f"chosen because {slip.reason}" if slip.reason != "chosen by you" else slip.reason)
+        if not same_lines:
+            clear(self.rows)
+            self.lines = {}
+            for line in slip.lines:
+                widget = SlipLine(line, self)
+                widget.edited.connect(self._on_edited)
+                widget.chosen.connect(self._on_chosen)
+                self.rows.addWidget(widget)
+                self.lines[line.field.key] = widget
+        else:
+            for line in slip.lines:
+                self.lines[line.field.key].show_line(line)
+        if slip.body != body_before or not same_lines:
+            self.body.setPlainText(slip.body)
+        self.body_label.setText(f"Text, {len(slip.body.split()):,} words" + (f" — {slip.body_problem}" if slip.body_problem else ""))
+        self._on_as_read(self.as_read.isChecked())
+        self.show_known(slip.known, slip.known_when)
+        self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))
+        self.problem.hide()
+        self.stack.setCurrentIndex(1)
+        self.set_enabled(is_enabled=True)
+
+    def show_known(self, known: Entry | None, when: str) -> None:
+        """Says that the page is kept already, and turns the buttons to that."""
+        self.known.setVisible(known is not None)
+        self.keep.setText("Update that entry" if known else "Keep")
+        if known:
+            self.known_text.setText(f"Kept already{f' on {when}' if when else ''} as “{known.title}”.")
+
+    def show_picture(self, address: str) -> None:
+        """Shows the lead picture small, once it has come."""
+        self.picture.hide()
+        if address:
+            self.picture_of(address, lambda content: self._on_picture(address, content))
+
+    def current(self) -> Slip | None:
+        """The slip with all that was typed; None where none is shown."""
+        if self.slip is None:
+            return None
+        body = self.body.toPlainText()
+        return self.slip if body == self.slip.body else replace(self.slip, body=body, is_body_typed=True)
+
+    def complain(self, error: UserError) -> None:
+        """Shows why the slip cannot be kept, at the foot and at the field."""
+        self.problem.setText(str(error))
+        self.problem.show()
+        if isinstance(error, UnreadableValue):
+            label = error.message.partition(":")[0]
+            for line in self.lines.values():
+                if line.label.text() == label:
+                    line.editor.set_problem(True)
+                    line.editor.setFocus()
+                    self.scroll.ensureWidgetVisible(line)
+
+    def sizeHint(self) -> QSize:
+        return QSize(430, 640)
+
+    def _on_edited(self, key: str, text: str) -> None:
+        if self.slip is not None:
+            self.slip = self.slip.with_text(key, text)
+            self.lines[key].show_origin(next(line for line in self.slip.lines if line.field.key == key))
+            self.problem.hide()
+
+    def _on_chosen(self, key: str, text: str, origin: str) -> None:
+        if self.slip is not None:
+            self.slip = self.slip.with_text(key, text, origin)
+            self.lines[key].show_line(next(line for line in self.slip.lines if line.field.key == key))
+            if key == "picture":
+                self.show_picture(text)
+
+    def _on_as_read(self, is_on: bool) -> None:  # noqa: FBT001 - a slot
+        self.bodies.setCurrentIndex(int(is_on))
+        if is_on:
+            self.preview.show_markdown(self.body.toPlainText())
+
+    def _on_picture(self, address: str, content: bytes) -> None:
+        line = self.lines.get("picture")
+        image = QImage.fromData(content)
+        if line is None or line.editor.text() != address or image.isNull():
+            return
+        width = max(200, self.scroll.width() - 40 - LABEL_WIDTH_PX)
+        shown = image.scaled(width, 150, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        self.picture.setPixmap(QPixmap.fromImage(shown))
+        self.picture.setContentsMargins(LABEL_WIDTH_PX + 8, 0, 0, 0)
+        self.picture.show()

@@ -1,0 +1,370 @@
+"""The Capture station."""
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QProgressBar,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.errors import MagpieError, PageFailure, UserError
+from wily_magpie.core.pages.address import from_typed
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.session.session import Kept
+from wily_magpie.core.templates.slip import Slip
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.capture.slip_card import SlipCard
+from wily_magpie.qt.style.theme import THEME
+
+if TYPE_CHECKING:
+    from wily_magpie.qt.web.page_view import PageView
+
+NOTHING, LIVE, FAILURE = range(3)
+NO_PAGE_YET = "No page yet.\n\nThe slip fills itself from the page that you open on the left."
+
+
+class CaptureStation(QWidget):
+    """The live page and its slip.
+
+    Signals:
+        address_changed: the page is at another address now.
+    """
+
+    address_changed = pyqtSignal(str)
+
+    def __init__(
+        self, desk: Desk, make_view: Callable[[QWidget], "PageView"], samples: list[tuple[str, str]], parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.make_view = make_view
+        self.view: PageView | None = None
+        self.reading: Reading | None = None
+        self.address = ""
+        self.number = 0
+        self.is_place_chosen = False
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.addWidget(self.make_left(samples))
+        self.card = SlipCard(self.fetch_picture)
+        self.splitter.addWidget(self.card)
+        self.splitter.setStretchFactor(0, 1)
+        self.splitter.setCollapsible(0, False)
+        self.splitter.setCollapsible(1, False)
+        self.splitter.setSizes([840, 440])
+        layout.addWidget(self.splitter)
+        self.card.keep_asked.connect(self.keep)
+        self.card.later_asked.connect(self.keep_address)
+        self.card.template_chosen.connect(lambda name: self.refill(template=name))
+        self.card.place_chosen.connect(self._on_place_chosen)
+        self.card.open_known.connect(lambda known: desk.show_entry(known.place, known.id))
+        self.show_choices()
+        self.card.clear(NO_PAGE_YET)
+        desk.bridge.places_changed.connect(self.show_choices)
+
+    def make_left(self, samples: list[tuple[str, str]]) -> QWidget:
+        left = QWidget()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        bar = QHBoxLayout()
+        bar.setContentsMargins(8, 4, 8, 4)
+        self.back = self.tool("arrow-left", "Back", lambda: self.view and self.view.view.back())
+        self.forward = self.tool("arrow-right", "Forward", lambda: self.view and self.view.view.forward())
+        self.reload = self.tool("arrow-clockwise", "Reload", lambda: self.view and self.view.reload())
+        self.stop = self.tool("x", "Stop", lambda: self.view and self.view.stop())
+        self.read_again = QToolButton(text="Read again")
+        self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
+        self.read_again.clicked.connect(lambda: self.view and self.view.read_now())
+        self.smaller = self.tool("magnifying-glass-minus", "Smaller", lambda: self.zoom(-0.1))
+        self.larger = self.tool("magnifying-glass-plus", "Larger", lambda: self.zoom(0.1))
+        self.state = QLabel()
+        self.state.setObjectName("slate")
+        for widget in (self.back, self.forward, self.reload, self.stop, self.read_again):
+            bar.addWidget(widget)
+        bar.addWidget(self.state, 1)
+        bar.addWidget(self.smaller)
+        bar.addWidget(self.larger)
+        column.addLayout(bar)
+        self.progress = QProgressBar(textVisible=False)
+        self.progress.setRange(0, 100)
+        column.addWidget(self.progress)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.make_nothing(samples))
+        self.stack.addWidget(QWidget())
+        self.stack.addWidget(self.make_failure())
+        column.addWidget(self.stack, 1)
+        self.set_tools(is_live=False)
+        return left
+
+    def tool(self, icon: str, name: str, act: Callable[[], object]) -> QToolButton:
+        """A button of the bar above the page."""
+        button = QToolButton()
+        button.setIcon(THEME.icon(icon))
+        button.setToolTip(name)
+        button.setAccessibleName(name)
+        button.clicked.connect(lambda: act())
+        return button
+
+    def make_nothing(self, samples: list[tuple[str, str]]) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(56, 48, 56, 24)
+        column.setSpacing(12)
+        heading = QLabel("Paste or type an address above")
+        heading.setObjectName("heading")
+        column.addWidget(heading)
+        text = QLabel("Ctrl+L goes to the address line. The page opens here, and its slip fills itself on the right.")
+        text.setObjectName("slate")
+        text.setWordWrap(True)
+        column.addWidget(text)
+        if samples:
+            label = QLabel("Or open a page of the made-up web that comes with the program:")
+            label.setObjectName("slate")
+            column.addWidget(label)
+            self.samples = QListWidget()
+            self.samples.setAccessibleName("Pages of the made-up web")
+            for title, address in samples:
+                item = QListWidgetItem(f"{title}\n{address.removeprefix('http://')}")
+                item.setData(Qt.ItemDataRole.UserRole, address)
+                self.samples.addItem(item)
+            self.samples.itemActivated.connect(lambda item: self.open(item.data(Qt.ItemDataRole.UserRole)))
+            self.samples.itemClicked.connect(lambda item: self.open(item.data(Qt.ItemDataRole.UserRole)))
+            column.addWidget(self.samples, 1)
+        else:
+            column.addStretch(1)
+        return box
+
+    def make_failure(self) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(56, 64, 56, 24)
+        column.setSpacing(12)
+        self.failure_heading = QLabel()
+        self.failure_heading.setObjectName("heading")
+        self.failure_heading.setWordWrap(True)
+        self.failure_text = QLabel()
+        self.failure_text.setWordWrap(True)
+        self.failure_text.setObjectName("slate")
+        column.addWidget(self.failure_heading)
+        column.addWidget(self.failure_text)
+        row = QHBoxLayout()
+        again = QPushButton("Try again")
+        again.setObjectName("main")
+        again.clicked.connect(lambda: self.open(self.address))
+        later = QPushButton("Keep only the address")
+        later.clicked.connect(self.keep_address)
+        outside = QPushButton("Open in the browser")
+        outside.clicked.connect(lambda: self.desk.open_outside(self.address))
+        for button in (again, later, outside):
+            row.addWidget(button)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addStretch(1)
+        return box
+
+    def open(self, typed: str) -> None:
+        """Loads an address; what is no address is said."""
+        try:
+            address = from_typed(typed)
+        except UserError as error:
+            self.desk.complain(error)
+            return
+        self.address = address
+        if self.view is None:
+            self.view = view = self.make_view(self)
+            self.stack.removeWidget(self.stack.widget(LIVE))
+            self.stack.insertWidget(LIVE, view)
+            view.began.connect(self._on_began)
+            view.moved.connect(self.progress.setValue)
+            view.arrived.connect(self._on_arrived)
+            view.failed.connect(self._on_failed)
+            view.moved_on.connect(self._on_moved_on)
+        self.reading = None
+        self.is_place_chosen = False
+        self.card.clear("Waiting for the page …")
+        self.stack.setCurrentIndex(LIVE)
+        self.view.load(address)
+
+    def close_page(self) -> None:
+        """Takes the web engine down before the window goes."""
+        if self.view is not None:
+            self.view.close_page()
+
+    def set_tools(self, *, is_live: bool) -> None:
+        """Switches the buttons above the page on or off."""
+        for button in (self.back, self.forward, self.reload, self.stop, self.read_again, self.smaller, self.larger):
+            button.setEnabled(is_live)
+
+    def zoom(self, step: float) -> None:
+        """Makes the page's text larger or smaller."""
+        if self.view is not None:
+            self.view.view.setZoomFactor(min(3.0, max(0.4, self.view.view.zoomFactor() + step)))
+
+    def show_choices(self) -> None:
+        """Fills the slip's drop-downs."""
+        places = [(place.key, place.name) for place in self.desk.session.places()]
+        self.card.show_choices(places, [template.name for template in self.desk.session.templates()])
+        if self.card.slip is not None:
+            self.card.show(self.card.slip)
+
+    def refill(self, template: str | None = None, place: str | None = None) -> None:
+        """Fills the slip anew for another template or place; what was typed stays."""
+        before = self.card.current()
+        if before is None:
+            return
+        if template is not None and not self.is_place_chosen:
+            target = None
+        else:
+            target = place or before.place
+        try:
+            if template is None and before.reason != "chosen by you":
+                slip = self.desk.session.slip(before.reading, None, target, before)
+            else:
+                slip = self.desk.session.slip(before.reading, template or before.template.name, target, before)
+        except MagpieError as error:
+            self.desk.complain(error)
+            return
+        self.card.show(slip)
+
+    def keep(self, is_update: bool = False, is_opened: bool = False) -> None:  # noqa: FBT001, FBT002 - a slot
+        """Keeps the slip."""
+        slip = self.card.current()
+        if slip is None:
+            return
+        try:
+            slip.draft()
+        except UserError as error:
+            self.card.complain(error)
+            return
+        self.card.set_enabled(is_enabled=False)
+        self.desk.bridge.ask(
+            lambda: self.desk.session.keep(slip, update=is_update),
+            lambda kept: self._on_kept(kept, slip, is_opened),
+            self._on_keep_failed,
+        )
+
+    def keep_address(self) -> None:
+        """Keeps only the address, to be read later."""
+        address, session = self.address, self.desk.session
+        title = self.reading.best("title") if self.reading else ""
+        self.desk.bridge.ask(
+            lambda: session.keep_address(address, title),
+            lambda kept: self._tell_kept(kept),
+            self.desk.complain,
+        )
+
+    def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
+        """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
+        session = self.desk.session
+        self.desk.bridge.ask(
+            lambda: session.picture(address) or session.fetcher.picture(address).content, done, lambda _error: None
+        )
+
+    def _on_place_chosen(self, key: str) -> None:
+        self.is_place_chosen = True
+        self.refill(place=key)
+
+    def _on_began(self, address: str) -> None:
+        self.number += 1
+        self.address = address if address.startswith("http") else self.address
+        self.reading = None
+        self.set_tools(is_live=True)
+        self.state.setText("Loading …")
+        self.progress.show()
+        self.stack.setCurrentIndex(LIVE)
+        self.card.clear("Waiting until the page is quiet …")
+        self.address_changed.emit(self.address)
+
+    def _on_arrived(self, page: Page) -> None:
+        self.state.setText("Reading …")
+        self.address = page.address
+        before, number, session = self.card.current(), self.number, self.desk.session
+
+        def work() -> Slip:
+            reading = session.read(page)
+            session.refresh_notes()
+            if before is not None and before.reading.page.address == page.address:
+                name = before.template.name if before.reason == "chosen by you" else None
+                return session.slip(reading, name, before.place if self.is_place_chosen else None, before)
+            return session.slip(reading)
+
+        self.desk.bridge.ask(work, lambda slip: self._on_slip(slip, number), self._on_read_failed)
+
+    def _on_slip(self, slip: Slip, number: int) -> None:
+        if number != self.number:
+            return  # another page was opened meanwhile
+        typed = self.card.current()
+        self.reading = slip.reading
+        if typed is not None:  # what was typed while the page was read again
+            for line in typed.lines:
+                if line.is_typed and any(line.field.key == one.field.key for one in slip.lines):
+                    slip = slip.with_text(line.field.key, line.text)
+        self.state.setText("")
+        self.progress.hide()
+        self.card.show(slip)
+
+    def _on_read_failed(self, error: MagpieError) -> None:
+        self.state.setText("")
+        self.card.clear(str(error))
+        self.desk.complain(error)
+
+    def _on_failed(self, failure: PageFailure) -> None:
+        self.progress.hide()
+        self.state.setText("")
+        self.failure_heading.setText(failure.message)
+        self.failure_text.setText(failure.way_out)
+        self.stack.setCurrentIndex(FAILURE)
+        self.card.clear("There is nothing to fill a slip from.\n\nThe address alone can be kept, to be read later.")
+
+    def _on_moved_on(self) -> None:
+        if self.view is not None:
+            history = self.view.page.history()
+            self.back.setEnabled(history is not None and history.canGoBack())
+            self.forward.setEnabled(history is not None and history.canGoForward())
+
+    def _on_kept(self, kept: Kept, slip: Slip, is_opened: bool) -> None:  # noqa: FBT001 - a slot
+        session = self.desk.session
+        self.desk.bridge.start(f"Pictures of “{kept.title}”", lambda job: session.keep_pictures(slip, job))
+        self._tell_kept(kept)
+        self.card.show(session.slip(slip.reading, slip.template.name, slip.place, slip))
+        if is_opened:
+            self.desk.read_entry(kept.place, kept.entry_id, ())
+
+    def _on_keep_failed(self, error: MagpieError) -> None:
+        self.card.set_enabled(is_enabled=True)
+        self.desk.complain(error)
+
+    def _tell_kept(self, kept: Kept) -> None:
+        if kept.status == "known":
+            text = f"“{kept.title}” is in {kept.place_name} already."
+        else:
+            text = f"“{kept.title}” is {'updated' if kept.status == 'updated' else 'kept'} in {kept.place_name}."
+        buttons: list[tuple[str, Callable[[], None]]] = [("Open", lambda: self.desk.show_entry(kept.place, kept.entry_id))]
+        if kept.status != "known":
+            buttons.append(("Undo", self.undo))
+        self.desk.say(text, buttons)
+
+    def undo(self) -> None:
+        """Takes the last keeping back."""
+        try:
+            label = self.desk.session.undo()
+        except MagpieError as error:
+            self.desk.complain(error)
+            return
+        self.desk.say(f"Undone: {label}", ())
+        slip = self.card.current()
+        if slip is not None:
+            self.card.show(self.desk.session.slip(slip.reading, slip.template.name, slip.place, slip))

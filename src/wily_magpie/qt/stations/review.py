@@ -1,0 +1,161 @@
+"""The Review station: what each place lacks, and how far it is; every figure is a door to the entries behind it."""
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from wily_magpie.core.fields import Relation
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Condition, Node, Question
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.theme import THEME
+
+BAR_PX = 220
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A count, and the question behind it as text."""
+
+    name: str
+    count: int
+    total: int
+    question: str
+    colour: str = ""
+
+
+def gaps(place: Place) -> list[Figure]:
+    """How many entries lack each field, the most first; fields that none or all lack are left out."""
+    out = []
+    for field in place.fields[1:]:
+        question = Question(Condition(field, Relation.EMPTY))
+        listing = place.listing(question)
+        if 0 < len(listing.ids) < listing.total:
+            out.append(Figure(field.label, len(listing.ids), listing.total, cql.write(question)))
+    return sorted(out, key=lambda figure: -figure.count)
+
+
+def progress(place: Place) -> list[tuple[str, list[Figure]]]:
+    """For each choice of the place: how many entries each of its options has."""
+    out = []
+    for field in place.fields:
+        if field.kind.name == "choice" and field.options:
+            listing = place.listing(Question(group=field))
+            figures = []
+            for group in listing.groups:
+                option = field.option(group.name)
+                node: Node = Condition(field, Relation.IS, group.name) if group.name else Condition(field, Relation.EMPTY)
+                colour = option.colour if option else ""
+                figures.append(Figure(group.name or "blank", group.size, listing.total, cql.write(Question(node)), colour))
+            out.append((field.label, figures))
+    return out
+
+
+class ReviewStation(QWidget):
+    """Panels over one place."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.number = 0
+        column = QVBoxLayout(self)
+        column.setContentsMargins(24, 18, 24, 18)
+        column.setSpacing(12)
+        head = QHBoxLayout()
+        heading = QLabel("How far is")
+        heading.setObjectName("heading")
+        self.place = QComboBox()
+        self.place.setAccessibleName("Place to review")
+        self.place.setMinimumWidth(160)
+        self.place.activated.connect(lambda _index: self.ask())
+        head.addWidget(heading)
+        head.addWidget(self.place)
+        head.addStretch(1)
+        column.addLayout(head)
+        scroll = QScrollArea(widgetResizable=True)
+        inside = QWidget()
+        self.panels = QHBoxLayout(inside)
+        self.panels.setSpacing(40)
+        self.panels.setContentsMargins(0, 0, 0, 0)
+        scroll.setWidget(inside)
+        column.addWidget(scroll, 1)
+        desk.bridge.places_changed.connect(self.refresh)
+        desk.bridge.entries_changed.connect(lambda _place, _ids: self.refresh())
+
+    def refresh(self) -> None:
+        """Counts anew, if anybody looks."""
+        if not self.isVisible():
+            return
+        chosen = self.place.currentData()
+        self.place.clear()
+        for place in self.desk.session.places():
+            self.place.addItem(place.name, place.key)
+        self.place.setCurrentIndex(max(0, self.place.findData(chosen)))
+        self.ask()
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self.refresh()
+
+    def ask(self) -> None:
+        """Counts off the main thread."""
+        self.number += 1
+        number, key = self.number, self.place.currentData()
+        if key is None:
+            return
+        place = self.desk.session.place(key)
+        self.desk.bridge.ask(
+            lambda: (gaps(place), progress(place)),
+            lambda found: self.show_figures(key, *found) if number == self.number else None,
+            self.desk.complain,
+        )
+
+    def show_figures(self, key: str, lacking: list[Figure], groups: list[tuple[str, list[Figure]]]) -> None:
+        """Shows the panels."""
+        clear(self.panels)
+        left, right = QVBoxLayout(), QVBoxLayout()
+        for layout in (left, right):
+            layout.setSpacing(20)
+            self.panels.addLayout(layout)
+        self.panels.addStretch(1)
+        left.addWidget(self.panel(key, "What is missing", lacking, "Nothing is missing: no field is blank in some and filled in others."))
+        for number, (label, figures) in enumerate(groups):
+            (right if number % 2 == 0 else left).addWidget(self.panel(key, f"By {label.lower()}", figures, "Nothing yet."))
+        left.addStretch(1)
+        right.addStretch(1)
+
+    def panel(self, key: str, title: str, figures: list[Figure], nothing: str) -> QWidget:
+        """A heading with rows of name, bar and count."""
+        box = QWidget()
+        grid = QGridLayout(box)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(2)
+        heading = QLabel(title)
+        font = heading.font()
+        font.setBold(True)
+        heading.setFont(font)
+        grid.addWidget(heading, 0, 0, 1, 3)
+        if not figures:
+            label = QLabel(nothing)
+            label.setObjectName("slate")
+            grid.addWidget(label, 1, 0, 1, 3)
+        for row, figure in enumerate(figures, 1):
+            door = QToolButton(text=str(figure.count))
+            door.setObjectName("piece")
+            door.setAccessibleName(f"Show the {figure.count} entries: {title}, {figure.name}")
+            door.setToolTip("Show these entries")
+            door.clicked.connect(lambda _checked, figure=figure: self.desk.show_question(key, figure.question))
+            bar = QLabel()
+            bar.setFixedSize(max(2, round(BAR_PX * figure.count / max(1, figure.total))), 8)
+            bar.setStyleSheet(f"background: {THEME.colours.spine(figure.colour) if figure.colour else THEME.colours.slate};")
+            grid.addWidget(QLabel(figure.name), row, 0)
+            grid.addWidget(door, row, 1, Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(bar, row, 2)
+        grid.setColumnMinimumWidth(0, 140)
+        grid.setColumnMinimumWidth(2, BAR_PX)
+        grid.setColumnStretch(2, 1)
+        return box

@@ -1,0 +1,1 @@
+"""Sources: places, the sentence with its table, the chosen entry."""

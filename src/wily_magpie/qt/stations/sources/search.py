@@ -1,0 +1,59 @@
+"""What a search over everything kept has found."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.qt.desk import Desk
+
+ENTRY_ROLE = int(Qt.ItemDataRole.UserRole)
+
+
+class SearchResults(QWidget):
+    """A list of entries of all places; Enter or a click shows one where it lives."""
+
+    opened = pyqtSignal(str, int)
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.asked = 0
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 12, 14, 10)
+        self.heading = QLabel()
+        self.heading.setWordWrap(True)
+        self.heading.setTextFormat(Qt.TextFormat.PlainText)
+        self.list = QListWidget()
+        self.list.setAccessibleName("What was found")
+        self.list.itemActivated.connect(self._on_activated)
+        column.addWidget(self.heading)
+        column.addWidget(self.list, 1)
+
+    def search(self, words: str) -> None:
+        """Looks for words in everything kept."""
+        self.asked += 1
+        number = self.asked
+        self.heading.setText(f"Looking for “{words}” …")
+        self.list.clear()
+        self.desk.bridge.ask(lambda: self.desk.session.search(words), lambda found: self.show_found(words, found, number))
+
+    def show_found(self, words: str, found: list[Entry], number: int) -> None:
+        """Shows what was found, unless something else is asked for by now."""
+        if number != self.asked:
+            return
+        many = f"{len(found)} entries have" if len(found) != 1 else "One entry has"
+        nothing = "Nothing that is kept has the words"
+        self.heading.setText(f"{many if found else nothing} “{words}” in its title, fields or text.")
+        names = {place.key: place.name for place in self.desk.session.places()}
+        for entry in found:
+            about = [names.get(entry.place, ""), str(entry.value("published") or "")[:10], str(entry.value("site") or "")]
+            item = QListWidgetItem(f"{entry.title}\n{'  ·  '.join(filter(None, about))}")
+            item.setData(ENTRY_ROLE, (entry.place, entry.id))
+            self.list.addItem(item)
+        if found:
+            self.list.setCurrentRow(0)
+            self.list.setFocus()
+
+    def _on_activated(self, item: QListWidgetItem) -> None:
+        place, entry_id = item.data(ENTRY_ROLE)
+        self.opened.emit(place, entry_id)

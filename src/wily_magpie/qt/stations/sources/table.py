@@ -1,0 +1,172 @@
+"""The table of a view: spine labels for choices, group headings across all columns, cells edited in place."""
+
+from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRect, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QLineEdit,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
+
+from wily_magpie.qt.editors.spine import COLOUR_ROLE, paint_spine
+from wily_magpie.qt.models.entry_table import EntryTable
+from wily_magpie.qt.style.theme import THEME
+
+ROW_PX = 28
+PADDING_PX = 7
+WIDTHS = {"title": 320, "date": 96, "number": 80, "people": 150, "choices": 150, "choice": 130, "text": 140, "yes/no": 64}
+
+
+class CellDelegate(QStyledItemDelegate):
+    """Paints cells."""
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        model = index.model()
+        if painter is None or not isinstance(model, EntryTable):
+            return
+        c = THEME.colours
+        painter.save()
+        if model.group_at(index.row()) is not None:
+            painter.fillRect(option.rect, QColor(c.ground))
+            if index.column() == 0:
+                font = option.font
+                font.setBold(True)
+                painter.setFont(font)
+                painter.setPen(QColor(c.ink))
+                text_rect = option.rect.adjusted(PADDING_PX, 4, 0, 0)
+                painter.drawText(text_rect, Qt.AlignmentFlag.AlignVCenter, str(index.data() or ""))
+            painter.setPen(QColor(c.rule))
+            painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
+            painter.restore()
+            return
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.fillRect(option.rect, QColor(c.wash if chosen else c.card))
+        rect = option.rect.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
+        colour = index.data(COLOUR_ROLE)
+        if colour is not None:
+            rect = paint_spine(painter, QRect(rect), str(colour))
+        text = str(index.data() or "")
+        if text:
+            column = model.columns[index.column()]
+            painter.setFont(option.font)
+            painter.setPen(QColor(c.ink if column.key == "title" or chosen or colour is not None else c.slate))
+            align = Qt.AlignmentFlag.AlignRight if column.kind.right_aligned else Qt.AlignmentFlag.AlignLeft
+            shown = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, rect.width())
+            painter.drawText(rect, align | Qt.AlignmentFlag.AlignVCenter, shown)
+        painter.setPen(QColor(c.rule))
+        painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
+        if option.state & QStyle.StateFlag.State_HasFocus:
+            painter.setPen(QColor(c.petrol))
+            painter.drawRect(option.rect.adjusted(0, 0, -1, -1))
+        painter.restore()
+
+    def createEditor(self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget:
+        editor = QLineEdit(parent)
+        editor.setFrame(False)
+        return editor
+
+    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
+        if isinstance(editor, QLineEdit):
+            editor.setText(str(index.data(Qt.ItemDataRole.EditRole) or ""))
+
+    def setModelData(self, editor: QWidget | None, model: object, index: QModelIndex) -> None:
+        if isinstance(editor, QLineEdit) and isinstance(model, EntryTable):
+            model.setData(index, editor.text())
+
+
+class EntryTableView(QTableView):
+    """The table.
+
+    Signals:
+        chosen: the id of the entry that is the current one, or None.
+        opened: the id of an entry to be read.
+        delete_asked: ids.
+    """
+
+    chosen = pyqtSignal(object)
+    opened = pyqtSignal(int)
+    delete_asked = pyqtSignal(list)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.table = EntryTable(self)
+        self.setModel(self.table)
+        self.setItemDelegate(CellDelegate(self))
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setAccessibleName("Entries")
+        self.setTabKeyNavigation(False)
+        rows, columns = self.verticalHeader(), self.horizontalHeader()
+        if rows is not None and columns is not None:
+            rows.hide()
+            rows.setDefaultSectionSize(ROW_PX)
+            rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+            columns.setHighlightSections(False)
+            columns.setSectionsMovable(True)
+            columns.setMinimumSectionSize(48)
+            columns.setSectionsClickable(True)
+        self.doubleClicked.connect(self._on_double_click)
+
+    def span_groups(self) -> None:
+        """Lets the headings of groups go across all columns."""
+        self.clearSpans()
+        if len(self.table.heads) < 2000 and self.table.columnCount() > 1:
+            for row in self.table.heads:
+                self.setSpan(row, 0, 1, self.table.columnCount())
+
+    def set_widths(self, kept: dict[str, int]) -> None:
+        """Sets the columns' widths: those kept, else what suits the kind."""
+        for place, field in enumerate(self.table.columns):
+            usual = WIDTHS.get(field.key) or WIDTHS.get(field.kind.name, 140)
+            self.setColumnWidth(place, kept.get(field.key, usual))
+
+    def widths(self) -> dict[str, int]:
+        """The widths by field key."""
+        return {field.key: self.columnWidth(place) for place, field in enumerate(self.table.columns)}
+
+    def chosen_ids(self) -> list[int]:
+        """The ids of the selected rows, from top to bottom."""
+        selection = self.selectionModel()
+        rows = sorted(index.row() for index in selection.selectedRows()) if selection is not None else []
+        return [entry_id for row in rows if (entry_id := self.table.id_at(row)) is not None]
+
+    def choose(self, entry_id: int | None) -> bool:
+        """Makes an entry the current one; False where it is not in the table."""
+        row = self.table.row_of(entry_id) if entry_id is not None else None
+        selection = self.selectionModel()
+        if row is None or selection is None:
+            return False
+        flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
+        selection.setCurrentIndex(self.table.index(row, 0), flags)
+        self.scrollTo(self.table.index(row, 0))
+        return True
+
+    def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
+        super().currentChanged(current, previous)
+        if current.row() != previous.row() or not current.isValid():
+            self.chosen.emit(self.table.id_at(current.row()) if current.isValid() else None)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and self.state() != QAbstractItemView.State.EditingState:
+            entry_id = self.table.id_at(self.currentIndex().row())
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() and entry_id is not None:
+                self.opened.emit(entry_id)
+                return
+            if event.key() == Qt.Key.Key_Delete and self.chosen_ids():
+                self.delete_asked.emit(self.chosen_ids())
+                return
+        super().keyPressEvent(event)
+
+    def _on_double_click(self, index: QModelIndex) -> None:
+        entry_id = self.table.id_at(index.row())
+        if entry_id is not None:
+            self.opened.emit(entry_id)

@@ -1,0 +1,1 @@
+"""How everything looks: colours, spacing, fonts and icons, in one place."""

@@ -1,0 +1,144 @@
+"""Puts the tokens on the application: fonts, palette and one style sheet."""
+
+from importlib import resources
+
+import qtawesome
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QIcon, QPalette
+from PyQt6.QtWidgets import QApplication, QStyleFactory
+
+from wily_magpie.qt.style import tokens
+from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
+
+SHEET = """
+* {{ font-family: "{ui}"; }}
+QWidget {{ color: {ink}; }}
+QMainWindow, QDialog, QWidget#ground {{ background: {ground}; }}
+QWidget#card, QFrame#card {{ background: {card}; border: 1px solid {rule}; border-radius: 2px; }}
+QLabel#slate, QLabel#reason {{ color: {slate}; }}
+QLabel#reason, QLabel#origin {{ font-size: {small}pt; }}
+QLabel#origin {{ color: {brass}; }}
+QLabel#problem {{ color: {alarm}; font-size: {small}pt; }}
+QLabel#heading {{ font-size: 15pt; font-weight: 600; }}
+QLabel#empty {{ color: {slate}; font-size: 12pt; }}
+QLineEdit, QPlainTextEdit, QTextEdit, QComboBox, QSpinBox, QDateEdit {{
+  background: {card}; border: 1px solid {rule}; border-radius: 2px; padding: 4px 6px;
+  selection-background-color: {petrol}; selection-color: {card}; }}
+QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QTextEdit:focus {{ border: 1px solid {petrol}; }}
+QLineEdit[problem="true"], QPlainTextEdit[problem="true"] {{ border: 1px solid {alarm}; }}
+QLineEdit:read-only {{ background: {ground}; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: none; width: 0; height: 0; border-left: 4px solid transparent;
+  border-right: 4px solid transparent; border-top: 5px solid {slate}; margin-right: 8px; }}
+QComboBox QAbstractItemView {{ background: {card}; border: 1px solid {rule}; outline: none;
+  selection-background-color: {wash}; selection-color: {ink}; }}
+QPushButton {{ background: {card}; border: 1px solid {rule}; border-radius: 2px; padding: 5px 12px; }}
+QPushButton:hover {{ border-color: {petrol}; }}
+QPushButton:focus {{ border: 1px solid {petrol}; }}
+QPushButton:disabled {{ color: {slate}; background: {ground}; }}
+QPushButton#main {{ background: {petrol}; color: {card}; border: 1px solid {petrol}; font-weight: 600; }}
+QPushButton#main:disabled {{ background: {rule}; border-color: {rule}; color: {slate}; }}
+QPushButton#main:focus {{ border: 2px solid {ink}; padding: 4px 11px; }}
+QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 2px; padding: 4px 6px; }}
+QToolButton:hover {{ border-color: {rule}; }}
+QToolButton:focus {{ border-color: {petrol}; }}
+QToolButton:disabled {{ color: {slate}; }}
+QToolButton::menu-indicator {{ image: none; width: 0; }}
+QToolButton#station {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 10px 4px 8px 4px;
+  margin: 0 8px; color: {slate}; }}
+QToolButton#station:checked {{ color: {ink}; border-bottom: 3px solid {petrol}; font-weight: 600; }}
+QToolButton#station:hover, QToolButton#station:focus {{ color: {petrol}; }}
+QToolButton#piece {{ font-weight: 600; color: {petrol}; padding: 2px 3px; border-bottom: 1px solid {petrol}; }}
+QToolButton#piece:hover, QToolButton#piece:focus {{ background: {wash}; }}
+QToolButton#verb {{ padding: 2px 1px; }}
+QToolButton#verb:hover, QToolButton#verb:focus {{ background: {wash}; }}
+QToolButton#add {{ color: {slate}; padding: 2px 4px; }}
+QWidget#topline {{ background: {ground}; border-bottom: 1px solid {rule}; }}
+QWidget#footline {{ border-top: 1px solid {rule}; }}
+QWidget#notice {{ background: {wash}; border: 1px solid {petrol}; border-radius: 2px; }}
+QWidget#notice[alarm="true"] {{ background: {card}; border: 1px solid {alarm}; }}
+QWidget#known {{ background: {wash}; border-left: 3px solid {petrol}; }}
+QTableView, QTreeView, QListView, QTextBrowser {{ background: {card}; border: 1px solid {rule}; outline: none;
+  selection-background-color: {wash}; selection-color: {ink}; gridline-color: {rule}; alternate-background-color: {card}; }}
+QTreeView#places {{ background: {ground}; border: none; border-right: 1px solid {rule}; }}
+QTreeView#places::item {{ padding: 4px 2px; }}
+QTreeView::item:selected, QListView::item:selected, QTableView::item:selected {{ background: {wash}; color: {ink}; }}
+QTreeView::branch {{ background: {ground}; }}
+QHeaderView {{ background: {ground}; }}
+QHeaderView::section {{ background: {ground}; color: {slate}; border: none; border-right: 1px solid {rule};
+  border-bottom: 1px solid {rule}; padding: 5px 6px; }}
+QTableCornerButton::section {{ background: {ground}; border: none; }}
+QScrollArea {{ border: none; background: transparent; }}
+QScrollArea > QWidget > QWidget {{ background: transparent; }}
+QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
+QScrollBar::handle {{ background: {rule}; border-radius: 2px; min-height: 28px; min-width: 28px; margin: 2px; }}
+QScrollBar::handle:hover {{ background: {slate}; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+QSplitter::handle {{ background: {rule}; }}
+QSplitter::handle:horizontal {{ width: 1px; }}
+QMenu {{ background: {card}; border: 1px solid {rule}; padding: 4px; }}
+QMenu::item {{ padding: 5px 22px 5px 14px; }}
+QMenu::item:selected {{ background: {wash}; color: {ink}; }}
+QMenu::item:disabled {{ color: {slate}; }}
+QMenu::separator {{ height: 1px; background: {rule}; margin: 4px 8px; }}
+QToolTip {{ background: {card}; color: {ink}; border: 1px solid {rule}; padding: 3px; }}
+QProgressBar {{ background: transparent; border: none; max-height: 3px; }}
+QProgressBar::chunk {{ background: {petrol}; }}
+QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {slate}; background: {card}; }}
+QCheckBox::indicator:checked {{ background: {petrol}; border: 1px solid {petrol}; }}
+"""
+
+
+def load_fonts() -> None:
+    """Makes the shipped fonts known to Qt."""
+    for file in resources.files("wily_magpie.qt.style").joinpath("fonts").iterdir():
+        if file.name.endswith(".ttf"):
+            QFontDatabase.addApplicationFontFromData(file.read_bytes())
+
+
+class Theme:
+    """The look in force; `colours` is what painters of our own use."""
+
+    def __init__(self) -> None:
+        self.colours: Colours = LIGHT
+
+    def is_dark(self) -> bool:
+        """Whether dark colours are in force."""
+        return self.colours is DARK
+
+    def apply(self, application: QApplication, choice: str = "system") -> None:
+        """Puts a look on the application: "light", "dark" or "system"."""
+        hints = QGuiApplication.styleHints()
+        system_is_dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+        self.colours = DARK if choice == "dark" or (choice == "system" and system_is_dark) else LIGHT
+        qtawesome.reset_cache()
+        application.setStyle(QStyleFactory.create("Fusion"))
+        application.setFont(QFont(tokens.UI_FONT, round(tokens.UI_SIZE_PT)))
+        application.setPalette(self.palette())
+        fonts = {"ui": tokens.UI_FONT, "small": tokens.SMALL_SIZE_PT}
+        application.setStyleSheet(SHEET.format(**fonts, **vars(self.colours)))
+
+    def palette(self) -> QPalette:
+        """The same colours for what the style sheet does not reach."""
+        c, palette = self.colours, QPalette()
+        roles = {
+            QPalette.ColorRole.Window: c.ground, QPalette.ColorRole.WindowText: c.ink, QPalette.ColorRole.Base: c.card,
+            QPalette.ColorRole.AlternateBase: c.ground, QPalette.ColorRole.Text: c.ink, QPalette.ColorRole.Button: c.card,
+            QPalette.ColorRole.ButtonText: c.ink, QPalette.ColorRole.Highlight: c.wash,
+            QPalette.ColorRole.HighlightedText: c.ink, QPalette.ColorRole.Link: c.petrol,
+            QPalette.ColorRole.PlaceholderText: c.slate, QPalette.ColorRole.ToolTipBase: c.card,
+            QPalette.ColorRole.ToolTipText: c.ink, QPalette.ColorRole.Mid: c.rule, QPalette.ColorRole.Accent: c.petrol,
+        }  # fmt: skip
+        for role, colour in roles.items():
+            palette.setColor(role, QColor(colour))
+        return palette
+
+    def icon(self, name: str) -> QIcon:
+        """An icon of the Phosphor set, in ink; slate where it is disabled."""
+        icon = qtawesome.icon(f"ph.{name}", color=self.colours.ink, color_disabled=self.colours.slate)
+        return QIcon(icon)
+
+
+THEME = Theme()

@@ -1,0 +1,68 @@
+"""The line at the top: the stations as words, the address line, the tray, the menu."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QToolButton, QWidget
+
+from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.tray import TrayButton
+
+STATIONS = ("Capture", "Read", "Sources", "Review", "Templates")
+
+
+class AddressLine(QLineEdit):
+    """A web address goes to Capture; anything else is looked for in everything kept."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setPlaceholderText("An address to capture, or words to look for in everything kept")
+        self.setAccessibleName("Address or words to look for")
+        self.setClearButtonEnabled(True)
+        self.setMinimumWidth(260)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        super().keyPressEvent(event)
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.clear()
+
+
+class TopLine(QWidget):
+    """Tells which station was asked for, and what was typed."""
+
+    station_asked = pyqtSignal(int)
+    typed = pyqtSignal(str)
+
+    def __init__(self, tray: TrayButton, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("topline")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 0, 10, 0)
+        row.setSpacing(2)
+        self.group = QButtonGroup(self)
+        self.stations: list[QToolButton] = []
+        for number, name in enumerate(STATIONS):
+            button = QToolButton(text=name, checkable=True)
+            button.setObjectName("station")
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setToolTip(f"Ctrl+{number + 1}")
+            self.group.addButton(button, number)
+            row.addWidget(button)
+            self.stations.append(button)
+        self.group.idClicked.connect(self.station_asked)
+        row.addSpacing(16)
+        self.address = AddressLine()
+        self.address.returnPressed.connect(lambda: self.typed.emit(self.address.text().strip()))
+        row.addWidget(self.address, 1)
+        row.addSpacing(12)
+        row.addWidget(tray)
+        self.menu = QToolButton(text="Menu")
+        self.menu.setIcon(THEME.icon("list"))
+        self.menu.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.menu.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        row.addWidget(self.menu)
+
+    def show_station(self, number: int) -> None:
+        """Marks a station as the one that is open."""
+        self.stations[number].setChecked(True)

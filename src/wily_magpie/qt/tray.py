@@ -1,0 +1,116 @@
+"""The tray: captures and other long work going on, with progress, cancel and retry."""
+
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QProgressBar, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from wily_magpie.core.session.jobs import Job, State
+from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.theme import THEME
+
+WIDTH_PX = 420
+
+
+class TrayPanel(QFrame):
+    """The list of jobs, under the tray's button."""
+
+    def __init__(self, bridge: Bridge, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("card")
+        self.bridge = bridge
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(14, 12, 14, 12)
+        self.column.setSpacing(10)
+
+    def fill(self) -> None:
+        """Lists the jobs, the newest first."""
+        clear(self.column)
+        jobs = sorted(self.bridge.session.jobs.all.values(), key=lambda job: -job.number)
+        if not jobs:
+            label = QLabel("Nothing is going on in the background.")
+            label.setObjectName("slate")
+            self.column.addWidget(label)
+        for job in jobs[:12]:
+            self.column.addWidget(self.row(job))
+        self.setFixedWidth(WIDTH_PX)
+        self.adjustSize()
+
+    def row(self, job: Job) -> QWidget:
+        """One job."""
+        box = QWidget()
+        grid = QGridLayout(box)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(2)
+        name = QLabel(job.label)
+        name.setWordWrap(True)
+        grid.addWidget(name, 0, 0)
+        jobs = self.bridge.session.jobs
+        if not job.is_over:
+            bar = QProgressBar(textVisible=False)
+            bar.setRange(0, job.total)
+            bar.setValue(job.done)
+            grid.addWidget(bar, 1, 0)
+            button = QPushButton("Cancel")
+            button.clicked.connect(job.cancel)
+            grid.addWidget(button, 0, 1, 2, 1)
+            return box
+        words = {State.DONE: "done", State.CANCELLED: "cancelled", State.FAILED: str(job.error or "failed")}
+        state = QLabel(words.get(job.state, ""))
+        state.setWordWrap(True)
+        state.setObjectName("problem" if job.state is State.FAILED else "reason")
+        grid.addWidget(state, 1, 0)
+        if job.state is State.DONE:
+            return box
+        button = QPushButton("Try again")
+        button.clicked.connect(lambda: (jobs.retry(job.number), self.fill()))
+        grid.addWidget(button, 0, 1, 2, 1)
+        return box
+
+
+class TrayButton(QToolButton):
+    """Shows how many jobs go on, with a ring of their progress, and how many failed."""
+
+    def __init__(self, bridge: Bridge, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.bridge = bridge
+        self.panel = TrayPanel(bridge, self)
+        self.setAccessibleName("Tray: work in the background")
+        self.setToolTip("Work in the background")
+        self.setIcon(THEME.icon("tray"))
+        self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.clicked.connect(self.open)
+        bridge.job_changed.connect(lambda _number: self.refresh())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Counts anew."""
+        jobs = list(self.bridge.session.jobs.all.values())
+        for job in [job for job in jobs if job.state in (State.DONE, State.CANCELLED)][:-8]:
+            self.bridge.session.jobs.dismiss(job.number)
+        going = [job for job in jobs if not job.is_over]
+        failed = [job for job in jobs if job.state is State.FAILED]
+        self.share = sum(job.done / job.total for job in going if job.total) / len(going) if going else 0.0
+        self.is_going = bool(going)
+        self.setText(f"{len(going)} going" if going else f"{len(failed)} failed" if failed else "Tray")
+        self.update()
+        if self.panel.isVisible():
+            self.panel.fill()
+
+    def open(self) -> None:
+        """Opens the list."""
+        self.panel.fill()
+        self.panel.move(self.mapToGlobal(QPoint(self.width() - WIDTH_PX, self.height() + 2)))
+        self.panel.show()
+
+    def sizeHint(self) -> QSize:
+        return super().sizeHint().expandedTo(QSize(84, 30))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self.is_going:
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(THEME.colours.petrol), 2))
+            ring = QRectF(4, self.height() / 2 - 10, 20, 20)
+            painter.drawArc(ring, 90 * 16, -round(max(0.05, self.share) * 360 * 16))

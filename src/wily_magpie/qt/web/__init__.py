@@ -1,0 +1,1 @@
+"""The live page; the only folder that imports the web engine."""

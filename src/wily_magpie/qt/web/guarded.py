@@ -1,0 +1,107 @@
+"""A web engine page on a short leash: no dialogs, permissions, downloads or windows, nothing from the local network."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, QUrl
+from PyQt6.QtWebEngineCore import (
+    QWebEngineDownloadRequest,
+    QWebEnginePage,
+    QWebEnginePermission,
+    QWebEngineProfile,
+    QWebEngineSettings,
+    QWebEngineUrlRequestInfo,
+    QWebEngineUrlRequestInterceptor,
+)
+
+from wily_magpie.core.pages.address import is_local
+
+SCHEMES = ("http", "https", "data", "blob", "ws", "wss", "about")
+
+
+class Interceptor(QWebEngineUrlRequestInterceptor):
+    """Stops what a page would fetch from this machine or the local network, unless the person typed that host."""
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.asked_hosts: set[str] = set()
+
+    def interceptRequest(self, info: QWebEngineUrlRequestInfo) -> None:
+        url = info.requestUrl()
+        scheme, host = url.scheme(), url.host()
+        is_strange = scheme not in SCHEMES
+        if is_strange or (is_local(host) and host and host not in self.asked_hosts):
+            info.block(True)
+        elif scheme == "https" and host.endswith(".example"):  # the stand-in web speaks plain http
+            url.setScheme("http")
+            info.redirect(url)
+
+
+class GuardedPage(QWebEnginePage):
+    """One page of the person's browsing in the Capture station."""
+
+    def acceptNavigationRequest(self, url: QUrl, navigation: QWebEnginePage.NavigationType, isMainFrame: bool) -> bool:
+        return url.scheme() in (("http", "https", "about") if isMainFrame else SCHEMES)
+
+    def createWindow(self, kind: QWebEnginePage.WebWindowType) -> QWebEnginePage:
+        return self
+
+    def javaScriptAlert(self, origin: QUrl, message: str | None) -> None:
+        """Silent."""
+
+    def javaScriptConfirm(self, origin: QUrl, message: str | None) -> bool:
+        return False
+
+    def javaScriptPrompt(self, origin: QUrl, message: str | None, default: str | None) -> tuple[bool, str | None]:
+        return False, None
+
+    def javaScriptConsoleMessage(
+        self, level: QWebEnginePage.JavaScriptConsoleMessageLevel, message: str | None, line: int, source: str | None
+    ) -> None:
+        """Silent: a page's complaints are not ours."""
+
+    def chooseFiles(
+        self, mode: QWebEnginePage.FileSelectionMode, old: "list[str | None]", types: "list[str | None]"
+    ) -> list[str]:
+        return []
+
+
+def make_profile(parent: QObject, on_download: Callable[[str, str], None]) -> tuple[QWebEngineProfile, Interceptor]:
+    """A profile that keeps nothing on disk.
+
+    Args:
+        on_download: is told (address, media type) of what a page wanted to have saved; nothing is.
+    """
+    profile = QWebEngineProfile(parent)
+    interceptor = Interceptor(profile)
+    profile.setUrlRequestInterceptor(interceptor)
+
+    def refuse(request: QWebEngineDownloadRequest) -> None:
+        address, media_type = request.url().toString(), request.mimeType()
+        request.cancel()
+        on_download(address, media_type)
+
+    profile.downloadRequested.connect(refuse)
+    return profile, interceptor
+
+
+def make_page(profile: QWebEngineProfile, parent: QObject) -> GuardedPage:
+    """A page with everything off that capturing does not need."""
+    page = GuardedPage(profile, parent)
+    settings = page.settings()
+    off = QWebEngineSettings.WebAttribute
+    if settings is not None:
+        for attribute in (
+            off.PluginsEnabled, off.JavascriptCanOpenWindows, off.JavascriptCanAccessClipboard, off.ScreenCaptureEnabled,
+            off.LocalContentCanAccessFileUrls, off.LocalContentCanAccessRemoteUrls, off.FullScreenSupportEnabled,
+        ):  # fmt: skip
+            settings.setAttribute(attribute, False)
+        settings.setAttribute(off.PlaybackRequiresUserGesture, True)
+    page.permissionRequested.connect(lambda permission: deny(permission))
+    return page
+
+
+def deny(permission: QWebEnginePermission) -> None:
+    """No page gets the camera, the microphone, the place, notifications."""
+    permission.deny()
+
+

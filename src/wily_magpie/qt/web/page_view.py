@@ -1,0 +1,203 @@
+"""The live page: loads an address, tells when it is quiet, and gives its HTML as rendered."""
+
+import json
+from collections.abc import Callable
+from importlib import resources
+from urllib.parse import urlsplit
+
+from PyQt6 import sip
+from PyQt6.QtCore import QTimer, QUrl, pyqtSignal
+from PyQt6.QtNetwork import QNetworkProxy
+from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo, QWebEngineScript
+from PyQt6.QtWebEngineWidgets import QWebEngineView
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.pages import fetch
+from wily_magpie.core.pages.page import Page
+from wily_magpie.qt.web.failures import failure_of
+from wily_magpie.qt.web.guarded import make_page, make_profile
+
+OUR_WORLD = QWebEngineScript.ScriptWorldId.ApplicationWorld
+POLL_MS = 120
+IDLE_MS = 450
+LONGEST_WAIT_MS = 8_000
+WATCHED_MS = 12_000
+"""How long a page that was read is watched for text that comes late."""
+SILENCE_MS = 15_000
+
+
+class PageView(QWidget):
+    """One live page.
+
+    Signals:
+        began: a load began (the address).
+        moved: progress in per cent.
+        arrived: the page is quiet, or became another one after it was quiet (the page).
+        failed: a PageFailure.
+        moved_on: the address or the history changed.
+    """
+
+    began = pyqtSignal(str)
+    moved = pyqtSignal(int)
+    arrived = pyqtSignal(object)
+    failed = pyqtSignal(object)
+    moved_on = pyqtSignal()
+
+    def __init__(self, proxy_for: Callable[[str], str | None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.proxy_for = proxy_for
+        self.asked = ""
+        self.is_loading = False
+        self.try_again = False
+        self.read_length = -1
+        self.waited_ms = 0
+        self.silence_ms = SILENCE_MS
+        self.is_first_load = True
+        self.view = QWebEngineView(self)
+        self.profile, self.interceptor = make_profile(self, self._on_download)
+        self.page = make_page(self.profile, self.view)
+        self.page.scripts().insert(self.quiet_script())
+        self.view.setPage(self.page)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.view)
+        self.setFocusProxy(self.view)
+        self.page.loadingChanged.connect(self._on_loading_changed)
+        self.page.loadProgress.connect(self._on_progress)
+        self.page.urlChanged.connect(lambda _url: self.moved_on.emit())
+        self.page.renderProcessTerminated.connect(lambda *_: self._on_crash())
+        self.poll = QTimer(self, interval=POLL_MS)
+        self.poll.timeout.connect(self._on_poll)
+        self.silence = QTimer(self, singleShot=True)
+        self.silence.timeout.connect(self._on_silence)
+
+    @staticmethod
+    def quiet_script() -> QWebEngineScript:
+        """The watcher, as a script of our own world."""
+        script = QWebEngineScript()
+        script.setName("quiet")
+        script.setSourceCode((resources.files("wily_magpie.qt.web") / "quiet.js").read_text("utf-8"))
+        script.setInjectionPoint(QWebEngineScript.InjectionPoint.DocumentReady)
+        script.setWorldId(OUR_WORLD)
+        return script
+
+    def close_page(self) -> None:
+        """Takes the engine down in the order that it wants: page, then profile."""
+        self.poll.stop()
+        self.silence.stop()
+        if not sip.isdeleted(self.view):
+            sip.delete(self.view)
+        if not sip.isdeleted(self.profile):
+            sip.delete(self.profile)
+
+    @property
+    def address(self) -> str:
+        """Where the page is now."""
+        return self.page.url().toString() or self.asked
+
+    def load(self, address: str) -> None:
+        """Loads an address that the person asked for."""
+        self.asked = address
+        self.interceptor.asked_hosts.add(urlsplit(address).hostname or "")
+        self.set_proxy(address)
+        self.page.load(QUrl(address))
+
+    def set_proxy(self, address: str) -> None:
+        """Has the engine go through the stand-in web's proxy once an address needs it."""
+        proxy = self.proxy_for(address)
+        if proxy is None or QNetworkProxy.applicationProxy().type() == QNetworkProxy.ProxyType.HttpProxy:
+            return
+        parts = urlsplit(proxy)
+        QNetworkProxy.setApplicationProxy(
+            QNetworkProxy(QNetworkProxy.ProxyType.HttpProxy, parts.hostname or "", parts.port or 0)
+        )
+        # a living profile takes a new proxy only from its second load on
+        self.try_again = not self.is_first_load
+
+    def reload(self) -> None:
+        """Loads the page anew."""
+        if self.page.url().isEmpty() or not self.page.url().scheme().startswith("http"):
+            self.load(self.asked)
+        else:
+            self.view.reload()
+
+    def stop(self) -> None:
+        """Gives the load up; what is there already is read."""
+        self.view.stop()
+
+    def read_now(self) -> None:
+        """Hands the page over as it stands at this moment."""
+        self.read_length = -1
+        self.page.toHtml(self._on_html)
+
+    def _on_loading_changed(self, info: QWebEngineLoadingInfo) -> None:
+        status = info.status()
+        if status == QWebEngineLoadingInfo.LoadStatus.LoadStartedStatus:
+            self.is_loading, self.is_first_load = True, False
+            self.waited_ms, self.read_length = 0, -1
+            self.silence.start(self.silence_ms)
+            self.poll.stop()
+            self.began.emit(info.url().toString() or self.asked)
+            return
+        self.is_loading = False
+        self.silence.stop()
+        if status == QWebEngineLoadingInfo.LoadStatus.LoadFailedStatus:
+            is_connection = info.errorDomain() != QWebEngineLoadingInfo.ErrorDomain.HttpStatusCodeDomain
+            if self.try_again and is_connection:
+                self.try_again = False
+                self.page.load(QUrl(self.asked))
+                return
+            failure = failure_of(info, info.url().toString() or self.asked)
+            if failure is not None:
+                self.failed.emit(failure)
+            return
+        if status == QWebEngineLoadingInfo.LoadStatus.LoadStoppedStatus:
+            self.moved.emit(100)
+        self.poll.start()
+
+    def _on_progress(self, percent: int) -> None:
+        self.moved.emit(percent)
+        if self.is_loading:
+            self.silence.start(self.silence_ms)
+
+    def _on_silence(self) -> None:
+        if self.is_loading:
+            self.is_loading = False
+            self.view.stop()
+            self.failed.emit(fetch.no_answer(urlsplit(self.asked).hostname or self.asked))
+
+    def _on_crash(self) -> None:
+        self.failed.emit(PageFailure("page-crashed", "The page has crashed.", "Reload it, or keep only the address."))
+
+    def _on_download(self, address: str, media_type: str) -> None:
+        self.silence.stop()
+        self.is_loading = False
+        self.failed.emit(
+            PageFailure("not-a-page", f"{address} is not a web page but {media_type}.", "Only pages of HTML can be read yet.")
+        )
+
+    def _on_poll(self) -> None:
+        self.waited_ms += POLL_MS
+        if self.waited_ms > WATCHED_MS:
+            self.poll.stop()
+        self.page.runJavaScript("window.magpieQuiet ? window.magpieQuiet() : ''", OUR_WORLD.value, self._on_state)
+
+    def _on_state(self, state: object) -> None:
+        if sip.isdeleted(self) or not isinstance(state, str) or not state or self.is_loading:
+            return
+        told = json.loads(state)
+        is_quiet = told["is_ready"] and told["idle_ms"] >= IDLE_MS
+        length = int(told["length"])
+        is_new = self.read_length < 0 or abs(length - self.read_length) > 40 + self.read_length * 0.01
+        if is_new and (is_quiet or (self.read_length < 0 and self.waited_ms >= LONGEST_WAIT_MS)):
+            self.read_length = length
+            self.page.toHtml(self._on_html)
+
+    def _on_html(self, html: str) -> None:
+        if sip.isdeleted(self):
+            return
+        if len(html) > fetch.LARGEST_PAGE_BYTES:
+            self.failed.emit(fetch.too_large(self.address, fetch.LARGEST_PAGE_BYTES))
+            return
+        self.arrived.emit(Page(self.address, html, "rendered", self.asked))

@@ -1,0 +1,157 @@
+"""`./magpie shots`: one picture of each main view, made from the demo library, into docs/screenshots.
+
+`./magpie shots NAME…` makes only those; `--to DIR` puts them elsewhere.
+"""
+
+import argparse
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+if os.geteuid() == 0:  # Chromium's sandbox refuses to run as root
+    os.environ["QTWEBENGINE_DISABLE_SANDBOX"] = "1"
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QApplication
+
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.session.session import Session
+from wily_magpie.demo.library import make_demo
+from wily_magpie.demo.server import StandInWeb
+from wily_magpie.demo.web import samples
+from wily_magpie.qt.application import make_application, make_window
+from wily_magpie.qt.main_window import CAPTURE, REVIEW, SOURCES, TEMPLATES, MainWindow
+from wily_magpie.qt.style.theme import THEME
+
+OUT = Path(__file__).parent.parent / "docs" / "screenshots"
+LONGEST_WAIT_S = 30
+
+
+def wait(until: Callable[[], object], more_s: float = 0.4) -> None:
+    """Lets the window live until something is so, and a little longer."""
+    application, end = QApplication.instance(), time.monotonic() + LONGEST_WAIT_S
+    assert application is not None
+    while not until():
+        application.processEvents()
+        if time.monotonic() > end:
+            sys.exit("shots: the window did not come to rest")
+        time.sleep(0.01)
+    end = time.monotonic() + more_s
+    while time.monotonic() < end:
+        application.processEvents()
+        time.sleep(0.01)
+
+
+def has_rows(window: MainWindow) -> Callable[[], object]:
+    """Whether the table has its answer."""
+    return lambda: window.sources.table.table.rowCount() > 0
+
+
+def sources(window: MainWindow) -> None:
+    window.go(SOURCES)
+    wait(has_rows(window))
+    place = window.session.place("Sources").key
+    window.sources.show_question(place, 'status <> "left aside" and captured within P90D sortBy chapter/group captured/descending')
+    wait(has_rows(window))
+    listing = window.sources.table.table.listing
+    window.sources.table.choose(listing.ids[4])
+    window.sources.table.setFocus()
+
+
+def capture(window: MainWindow) -> None:
+    window.go(CAPTURE)
+    window.capture.open("http://tidal-studies.example/article/12/3/41")
+    wait(lambda: window.capture.card.slip is not None, 1.0)
+
+
+def capture_known(window: MainWindow) -> None:
+    window.go(CAPTURE)
+    window.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
+    wait(lambda: window.capture.card.slip is not None, 1.0)
+
+
+def capture_failed(window: MainWindow) -> None:
+    window.go(CAPTURE)
+    window.capture.open("http://estuary-courier.example/2018/06/01/withdrawn")
+    wait(lambda: window.capture.stack.currentIndex() == 2)
+
+
+def read(window: MainWindow) -> None:
+    place = window.session.place("Sources")
+    listing = window.session.listing(place.key, window.session.question(place.key, "sortBy captured/descending"))
+    heron = next(entry for entry in place.rows(list(listing.ids)) if entry.title.startswith("Heron Mill turns"))
+    window.read_entry(place.key, heron.id, listing.ids)
+
+
+def notebook(window: MainWindow) -> None:
+    window.go(SOURCES)
+    window.sources.open_place(window.session.place("Notebook").key)
+    wait(lambda: window.sources.place is not None and window.sources.place.name == "Notebook" and has_rows(window)())
+
+
+def review(window: MainWindow) -> None:
+    window.go(REVIEW)
+
+
+def templates(window: MainWindow) -> None:
+    window.go(TEMPLATES)
+    window.templates.address.setText("quayside-books.example/books/the-miller-and-the-moon")
+    window.templates.try_address()
+    wait(lambda: "taken" in window.templates.verdict.text() or "take" in window.templates.verdict.text())
+
+
+def begin(window: MainWindow) -> None:
+    window.go(CAPTURE)
+
+
+SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
+    "capture-empty": (begin, "light"),
+    "sources": (sources, "light"),
+    "sources-dark": (sources, "dark"),
+    "notebook": (notebook, "light"),
+    "read": (read, "light"),
+    "read-dark": (read, "dark"),
+    "review": (review, "light"),
+    "templates": (templates, "light"),
+    "capture-known": (capture_known, "light"),
+    "capture": (capture, "light"),
+    "capture-dark": (capture, "dark"),
+    "capture-failed": (capture_failed, "light"),
+}
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("names", nargs="*", choices=[[], *SHOTS], metavar="NAME")
+    parser.add_argument("--to", type=Path, default=OUT)
+    args = parser.parse_args()
+    args.to.mkdir(parents=True, exist_ok=True)
+    application = make_application()
+    with tempfile.TemporaryDirectory() as folder:
+        web = StandInWeb(passes_on=False)
+        make_demo(Path(folder) / "demo", Fetcher(lambda _address: web.proxy))
+        session = Session(Path(folder) / "demo", Fetcher(lambda _address: web.proxy))
+        settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
+        THEME.apply(application, "light")
+        window = make_window(session, settings, lambda _address: web.proxy, samples(), is_demo=True)
+        window.show()
+        wait(lambda: True)
+        for name in args.names or SHOTS:
+            prepare, look = SHOTS[name]
+            window.set_look(look)
+            prepare(window)
+            wait(lambda: not any(not job.is_over for job in session.jobs.all.values()), 0.6)
+            window.grab().save(str(args.to / f"{name}.png"))
+            sys.stdout.write(f"{args.to / f'{name}.png'}\n")
+        window.close()
+        session.close()
+        web.close()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
