@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl
 from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QKeySequence
-from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.errors import BadQuery, MagpieError
 from wily_magpie.core.pages.address import looks_like_address
@@ -182,9 +182,9 @@ class MainWindow(QMainWindow):
 
     def add_condition(self) -> None:
         """Opens the menu of fields for a new condition."""
-        for widget in self.sources.sentence.words.findChildren(QWidget, "add"):
-            if widget.property("text") in ("+ where", "+ and"):
-                widget.click()  # type: ignore[attr-defined]
+        for widget in self.sources.sentence.words.findChildren(QPushButton, "add"):
+            if widget.text() in ("+ where", "+ and"):
+                widget.click()
                 return
 
     def read_entry(self, place: str, entry_id: int, around: Sequence[int]) -> None:

@@ -28,7 +28,7 @@ class Notice(QWidget):
         row.addWidget(self.text, 1)
         self.buttons: list[QPushButton] = []
         self.dismiss = QToolButton()
-        self.dismiss.setIcon(THEME.icon("x"))
+        THEME.set_icon(self.dismiss, "x")
         self.dismiss.setAccessibleName("Dismiss")
         self.dismiss.clicked.connect(self.hide)
         row.addWidget(self.dismiss)

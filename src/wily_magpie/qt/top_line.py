@@ -57,7 +57,7 @@ class TopLine(QWidget):
         row.addSpacing(12)
         row.addWidget(tray)
         self.menu = QToolButton(text="Menu")
-        self.menu.setIcon(THEME.icon("list"))
+        THEME.set_icon(self.menu, "list")
         self.menu.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.menu.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu.setFocusPolicy(Qt.FocusPolicy.TabFocus)

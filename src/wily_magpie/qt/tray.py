@@ -77,7 +77,7 @@ class TrayButton(QToolButton):
         self.panel = TrayPanel(bridge, self)
         self.setAccessibleName("Tray: work in the background")
         self.setToolTip("Work in the background")
-        self.setIcon(THEME.icon("tray"))
+        THEME.set_icon(self, "tray")
         self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.clicked.connect(self.open)
         bridge.job_changed.connect(lambda _number: self.refresh())

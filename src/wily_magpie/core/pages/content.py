@@ -35,6 +35,10 @@ JUNK = re.compile(
     r"sponsored|footer|masthead|menu|popular|trending|teaser|paywall)([\s_-]|$)",
     re.IGNORECASE,
 )
+MOST_FURNITURE = 0.2
+"""The share of the believed text up to which a part named like furniture is taken for furniture."""
+SURE_JUNK = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?)([\s_-]|$)", re.IGNORECASE)
+BYLINE = re.compile(r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date)([\s_-]|$)", re.IGNORECASE)
 for noisy in ("trafilatura", "readability", "htmldate", "boilerpy3"):
     logging.getLogger(noisy).setLevel(logging.CRITICAL)
 
@@ -128,8 +132,8 @@ def cut_out(root: Element, believed: str) -> Element | None:
     """The smallest part of the page that holds the believed text, pruned of what is not in it."""
     body = root.find(".//body")
     body = root if body is None else body
-    pieces = leaves(body)
-    kept = [leaf for leaf in pieces if is_believed(leaf, believed)]
+    kept = [leaf for leaf in leaves(body) if is_believed(leaf, believed)]
+    kept = without_furniture(kept)
     if not kept:
         return None
     ancestor = common_ancestor(kept)
@@ -157,6 +161,19 @@ def cut_out(root: Element, believed: str) -> Element | None:
     for other in drop:
         remove(other)
     return twin
+
+
+def without_furniture(kept: list[Element]) -> list[Element]:
+    """Believed pieces without those in small parts of the page whose names say furniture: share bars, bylines, comments."""
+    sizes = [len(tree.text_of(leaf)) for leaf in kept]
+    inside: dict[Element, int] = {}
+    for leaf, size in zip(kept, sizes, strict=True):
+        for element in (leaf, *leaf.iterancestors()):
+            inside[element] = inside.get(element, 0) + size
+    most = sum(sizes) * MOST_FURNITURE
+    junk = {e for e, size in inside.items() if size <= most and SURE_JUNK.search(e.get("class") or e.get("id") or "")}
+    junk |= {leaf for leaf, size in zip(kept, sizes, strict=True) if size < 100 and BYLINE.search(leaf.get("class") or "")}
+    return [leaf for leaf in kept if leaf not in junk and not any(up in junk for up in leaf.iterancestors())] or kept
 
 
 def remove(element: Element) -> None:

@@ -153,7 +153,7 @@ class Session:
         moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
         slip = fill(chosen, reason, reading, target.key, target.fields, moment, before)
         known = target.known(reading.canonical)
-        return replace(slip, known=known, known_when=captured(known)) if known else slip
+        return with_known(slip, known) if known else slip
 
     def keep(self, slip: Slip, *, update: bool = False) -> Kept:
         """Keeps a slip as a new entry, or, with update, in the entry that is already kept from its page."""
@@ -332,6 +332,17 @@ class Session:
         if not found:
             raise UserError("entry-gone", "This entry is no longer there.", "Undo may bring it back.")
         return found[0].title
+
+
+def with_known(slip: Slip, known: Entry) -> Slip:
+    """The slip of a page that is kept already: what a person decided about it before is not asked again."""
+    lines = []
+    for line in slip.lines:
+        value = known.value(line.field.key)
+        if line.origin in ("", "template") and value is not None and not line.is_typed:
+            line = replace(line, text=line.field.kind.show(value), origin="the kept entry", problem="")
+        lines.append(line)
+    return replace(slip, lines=tuple(lines), known=known, known_when=captured(known))
 
 
 def captured(entry: Entry) -> str:

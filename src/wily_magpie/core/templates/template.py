@@ -32,7 +32,7 @@ class MatchRule:
         return TESTS[self.test](reading, self.value)
 
     def __str__(self) -> str:
-        return f"{self.test} {self.value}" if self.value else self.test
+        return f"the {self.test} {self.value}" if self.value else "it takes any page"
 
 
 def begins_with(reading: Reading, value: str) -> bool:

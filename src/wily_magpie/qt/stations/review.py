@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place
@@ -144,7 +144,7 @@ class ReviewStation(QWidget):
             label.setObjectName("slate")
             grid.addWidget(label, 1, 0, 1, 3)
         for row, figure in enumerate(figures, 1):
-            door = QToolButton(text=str(figure.count))
+            door = QPushButton(str(figure.count))
             door.setObjectName("piece")
             door.setAccessibleName(f"Show the {figure.count} entries: {title}, {figure.name}")
             door.setToolTip("Show these entries")

@@ -32,6 +32,7 @@ class TemplatesStation(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         splitter = QSplitter(Qt.Orientation.Horizontal)
+        splitter.setHandleWidth(1)
         self.list = QListWidget()
         self.list.setAccessibleName("Templates")
         self.list.setMinimumWidth(180)
@@ -105,7 +106,7 @@ class TemplatesStation(QWidget):
             return
         self.heading.setText(template.name)
         rules = "; or ".join(map(str, template.match))
-        self.about.setText(f"Writes to {template.writes}. Taken for a page when: {rules}.")
+        self.about.setText(f"Writes to {template.writes}. A page is taken when {rules}.")
         rows = [("Title", template.title), *self.labelled(template), ("Text", template.body)]
         self.table.setRowCount(len(rows))
         for number, (label, expression) in enumerate(rows):
@@ -150,7 +151,7 @@ class TemplatesStation(QWidget):
         elif first != template.name:
             said = f"It would take this page ({reason}), but “{first}” comes before it."
         else:
-            said = f"This page would be taken: {reason}."
+            said = f"This page would be taken, since {reason}."
         self.verdict.setText(said)
         given = {line.field.label: line.problem or line.text for line in slip.lines}
         given["Text"] = f"{len(slip.body.split()):,} words"

@@ -3,9 +3,10 @@
 from importlib import resources
 
 import qtawesome
+from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QIcon, QPalette
-from PyQt6.QtWidgets import QApplication, QStyleFactory
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QStyleFactory
 
 from wily_magpie.qt.style import tokens
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
@@ -28,8 +29,7 @@ QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QTextEdit:focus {{ borde
 QLineEdit[problem="true"], QPlainTextEdit[problem="true"] {{ border: 1px solid {alarm}; }}
 QLineEdit:read-only {{ background: {ground}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
-QComboBox::down-arrow {{ image: none; width: 0; height: 0; border-left: 4px solid transparent;
-  border-right: 4px solid transparent; border-top: 5px solid {slate}; margin-right: 8px; }}
+QComboBox::down-arrow {{ image: url("{caret}"); width: 10px; height: 6px; }}
 QComboBox QAbstractItemView {{ background: {card}; border: 1px solid {rule}; outline: none;
   selection-background-color: {wash}; selection-color: {ink}; }}
 QPushButton {{ background: {card}; border: 1px solid {rule}; border-radius: 2px; padding: 5px 12px; }}
@@ -48,11 +48,13 @@ QToolButton#station {{ border: none; border-bottom: 3px solid transparent; borde
   margin: 0 8px; color: {slate}; }}
 QToolButton#station:checked {{ color: {ink}; border-bottom: 3px solid {petrol}; font-weight: 600; }}
 QToolButton#station:hover, QToolButton#station:focus {{ color: {petrol}; }}
-QToolButton#piece {{ font-weight: 600; color: {petrol}; padding: 2px 3px; border-bottom: 1px solid {petrol}; }}
-QToolButton#piece:hover, QToolButton#piece:focus {{ background: {wash}; }}
-QToolButton#verb {{ padding: 2px 1px; }}
-QToolButton#verb:hover, QToolButton#verb:focus {{ background: {wash}; }}
-QToolButton#add {{ color: {slate}; padding: 2px 4px; }}
+QPushButton#piece, QPushButton#verb, QPushButton#add {{ background: transparent; border: none; border-radius: 0;
+  padding: 2px 1px; margin: 0 3px; min-width: 0; }}
+QPushButton#piece {{ font-weight: 600; color: {petrol}; border-bottom: 1px solid {petrol}; }}
+QPushButton#verb {{ border-bottom: 1px dotted {slate}; }}
+QPushButton#add {{ color: {slate}; }}
+QPushButton#piece:hover, QPushButton#piece:focus, QPushButton#verb:hover, QPushButton#verb:focus, QPushButton#add:hover,
+QPushButton#add:focus {{ background: {wash}; color: {ink}; }}
 QWidget#topline {{ background: {ground}; border-bottom: 1px solid {rule}; }}
 QWidget#footline {{ border-top: 1px solid {rule}; }}
 QWidget#notice {{ background: {wash}; border: 1px solid {petrol}; border-radius: 2px; }}
@@ -61,9 +63,12 @@ QWidget#known {{ background: {wash}; border-left: 3px solid {petrol}; }}
 QTableView, QTreeView, QListView, QTextBrowser {{ background: {card}; border: 1px solid {rule}; outline: none;
   selection-background-color: {wash}; selection-color: {ink}; gridline-color: {rule}; alternate-background-color: {card}; }}
 QTreeView#places {{ background: {ground}; border: none; border-right: 1px solid {rule}; }}
+QTreeView#places {{ show-decoration-selected: 1; }}
 QTreeView#places::item {{ padding: 4px 2px; }}
+QListView::item {{ padding: 5px 8px; }}
 QTreeView::item:selected, QListView::item:selected, QTableView::item:selected {{ background: {wash}; color: {ink}; }}
 QTreeView::branch {{ background: {ground}; }}
+QTreeView::branch:selected {{ background: {wash}; }}
 QHeaderView {{ background: {ground}; }}
 QHeaderView::section {{ background: {ground}; color: {slate}; border: none; border-right: 1px solid {rule};
   border-bottom: 1px solid {rule}; padding: 5px 6px; }}
@@ -103,6 +108,7 @@ class Theme:
 
     def __init__(self) -> None:
         self.colours: Colours = LIGHT
+        self.buttons: list[tuple[QAbstractButton, str]] = []
 
     def is_dark(self) -> bool:
         """Whether dark colours are in force."""
@@ -113,12 +119,15 @@ class Theme:
         hints = QGuiApplication.styleHints()
         system_is_dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
         self.colours = DARK if choice == "dark" or (choice == "system" and system_is_dark) else LIGHT
-        qtawesome.reset_cache()
         application.setStyle(QStyleFactory.create("Fusion"))
         application.setFont(QFont(tokens.UI_FONT, round(tokens.UI_SIZE_PT)))
         application.setPalette(self.palette())
-        fonts = {"ui": tokens.UI_FONT, "small": tokens.SMALL_SIZE_PT}
+        caret = resources.files("wily_magpie.qt.style") / f"caret-{'dark' if self.is_dark() else 'light'}.svg"
+        fonts = {"ui": tokens.UI_FONT, "small": tokens.SMALL_SIZE_PT, "caret": str(caret).replace("\\", "/")}
         application.setStyleSheet(SHEET.format(**fonts, **vars(self.colours)))
+        self.buttons = [(button, name) for button, name in self.buttons if not sip.isdeleted(button)]
+        for button, name in self.buttons:
+            button.setIcon(self.icon(name))
 
     def palette(self) -> QPalette:
         """The same colours for what the style sheet does not reach."""
@@ -134,6 +143,11 @@ class Theme:
         for role, colour in roles.items():
             palette.setColor(role, QColor(colour))
         return palette
+
+    def set_icon(self, button: QAbstractButton, name: str) -> None:
+        """Gives a button an icon that follows the look."""
+        button.setIcon(self.icon(name))
+        self.buttons.append((button, name))
 
     def icon(self, name: str) -> QIcon:
         """An icon of the Phosphor set, in ink; slate where it is disabled."""

@@ -57,7 +57,7 @@ class SlipLine(QWidget):
         self.label.setBuddy(self.editor)
         self.origin = QLabel()
         self.others = QToolButton(popupMode=QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.others.setIcon(THEME.icon("caret-down"))
+        THEME.set_icon(self.others, "caret-down")
         self.others.setFixedWidth(26)
         self.others.setAccessibleName(f"Other values for {line.field.label}")
         self.others.setToolTip("Other values that the page offers")
@@ -280,7 +280,7 @@ class SlipCard(QFrame):
         self.slip = slip
         self.place.setCurrentIndex(self.place.findData(slip.place))
         self.template.setCurrentIndex(self.template.findText(slip.template.name))
-        self.reason.setText(f"chosen because {slip.reason}" if slip.reason != "chosen by you" else slip.reason)
+        self.reason.setText(f"chosen since {slip.reason}" if slip.reason != "chosen by you" else slip.reason)
         if not same_lines:
             clear(self.rows)
             self.lines = {}

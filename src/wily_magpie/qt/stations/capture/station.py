@@ -57,6 +57,7 @@ class CaptureStation(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setHandleWidth(1)
         self.splitter.addWidget(self.make_left(samples))
         self.card = SlipCard(self.fetch_picture)
         self.splitter.addWidget(self.card)
@@ -112,7 +113,7 @@ class CaptureStation(QWidget):
     def tool(self, icon: str, name: str, act: Callable[[], object]) -> QToolButton:
         """A button of the bar above the page."""
         button = QToolButton()
-        button.setIcon(THEME.icon(icon))
+        THEME.set_icon(button, icon)
         button.setToolTip(name)
         button.setAccessibleName(name)
         button.clicked.connect(lambda: act())

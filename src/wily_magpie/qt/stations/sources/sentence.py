@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QStackedLayout, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QStackedLayout, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import BadQuery, MagpieError
@@ -72,7 +72,8 @@ class Sentence(QWidget):
         self.updateGeometry()
 
     def add_words(self, text: str, *, strong: bool = False) -> None:
-        label = QLabel(f" {text} ")
+        label = QLabel(text)
+        label.setContentsMargins(3, 2, 3, 2)
         if strong:
             font = label.font()
             font.setBold(True)
@@ -80,9 +81,10 @@ class Sentence(QWidget):
         self.flow.addWidget(label)
         label.show()
 
-    def add_button(self, name: str, text: str, act: object, tip: str = "") -> QToolButton:
-        button = QToolButton(text=text.replace("&", "&&"))
+    def add_button(self, name: str, text: str, act: object, tip: str = "") -> QPushButton:
+        button = QPushButton(text.replace("&", "&&"))
         button.setObjectName(name)
+        button.setAutoDefault(False)
         button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         button.setToolTip(tip)
         if callable(act):
@@ -98,7 +100,7 @@ class Sentence(QWidget):
             self.add_button("piece", f"({text})" if not said.field else text, lambda _b: self.drop(number), "Take this out")
             return
 
-        def change(button: QToolButton) -> None:
+        def change(button: QPushButton) -> None:
             self.ask(node.field, node, number, button)
 
         self.add_button("piece", said.field, change, "Change this condition")
@@ -107,7 +109,7 @@ class Sentence(QWidget):
             self.add_button("piece", said.value, change, "Change this condition")
 
     def add_sort(self) -> None:
-        self.add_words(",")
+        self.add_words("·")
         if self.question.sort:
             direction, label = sort_words(self.question.sort[0])
             self.add_button("verb", direction, lambda _b: self.turn_sort(), "The other way round")
@@ -120,7 +122,7 @@ class Sentence(QWidget):
     def add_group(self) -> None:
         group = self.question.group
         if group:
-            self.add_words(", grouped by")
+            self.add_words("· grouped by")
             label = group.label.lower() if group.label.istitle() else group.label
             self.add_button("piece", label, self.ask_group, "Group by another field")
         else:
@@ -129,7 +131,7 @@ class Sentence(QWidget):
     def fields(self) -> tuple[Field, ...]:
         return self.place.fields if self.place else ()
 
-    def menu_of_fields(self, button: QToolButton, fields: list[Field], act: object, first: str = "") -> None:
+    def menu_of_fields(self, button: QPushButton, fields: list[Field], act: object, first: str = "") -> None:
         """A menu of fields under a button."""
         menu = QMenu(self)
         if first and callable(act):
@@ -143,7 +145,7 @@ class Sentence(QWidget):
                 action.triggered.connect(lambda _checked, field=field: act(field))
         menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
-    def ask_new(self, button: QToolButton) -> None:
+    def ask_new(self, button: QPushButton) -> None:
         """Asks for the field of a new condition, then for the condition."""
         self.menu_of_fields(button, list(self.fields()), lambda field: self.ask(field, None, None, button))
 
@@ -185,7 +187,7 @@ class Sentence(QWidget):
         first, *rest = self.question.sort
         self.tell(replace(self.question, sort=(replace(first, descending=not first.descending), *rest)))
 
-    def ask_sort(self, button: QToolButton) -> None:
+    def ask_sort(self, button: QPushButton) -> None:
         """Asks for the field to sort by."""
 
         def act(field: Field | None) -> None:
@@ -194,7 +196,7 @@ class Sentence(QWidget):
 
         self.menu_of_fields(button, [f for f in self.fields() if f.kind.name != "long text"], act, "In the order kept")
 
-    def ask_group(self, button: QToolButton) -> None:
+    def ask_group(self, button: QPushButton) -> None:
         """Asks for the field to group by."""
 
         def act(field: Field | None) -> None:

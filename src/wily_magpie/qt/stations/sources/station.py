@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QSplitter,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -49,6 +48,7 @@ class SourcesStation(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setHandleWidth(1)
         self.splitter.addWidget(self.make_left())
         self.splitter.addWidget(self.make_middle())
         self.panel = EntryPanel(desk)
@@ -102,10 +102,10 @@ class SourcesStation(QWidget):
         head.setSpacing(0)
         self.sentence = Sentence()
         head.addWidget(self.sentence, 1)
-        self.keep_view = QToolButton(text="Keep as view")
+        self.keep_view = QPushButton("Keep as view")
         self.keep_view.setToolTip("Keep this question under a name")
         self.keep_view.clicked.connect(lambda: self.ask_view_name())
-        self.keep_changes = QToolButton(text="Keep changes")
+        self.keep_changes = QPushButton("Keep changes")
         self.keep_changes.setToolTip("Let the view ask what stands here now")
         self.keep_changes.clicked.connect(lambda: self.change_view())
         buttons = QVBoxLayout()
@@ -135,7 +135,7 @@ class SourcesStation(QWidget):
         self.count = QLabel()
         self.count.setObjectName("slate")
         line.addWidget(self.count, 1)
-        self.add_entry = QToolButton(text="New entry")
+        self.add_entry = QPushButton("New entry")
         self.add_entry.setToolTip("Add an entry by hand (Ctrl+N)")
         self.add_entry.clicked.connect(lambda: self.new_entry())
         line.addWidget(self.add_entry)
