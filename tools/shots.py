@@ -33,16 +33,15 @@ LONGEST_WAIT_S = 30
 
 def wait(until: Callable[[], object], more_s: float = 0.4) -> None:
     """Lets the window live until something is so, and a little longer."""
-    application, end = QApplication.instance(), time.monotonic() + LONGEST_WAIT_S
-    assert application is not None
+    end = time.monotonic() + LONGEST_WAIT_S
     while not until():
-        application.processEvents()
+        QApplication.processEvents()
         if time.monotonic() > end:
             sys.exit("shots: the window did not come to rest")
         time.sleep(0.01)
     end = time.monotonic() + more_s
     while time.monotonic() < end:
-        application.processEvents()
+        QApplication.processEvents()
         time.sleep(0.01)
 
 
@@ -55,7 +54,9 @@ def sources(window: MainWindow) -> None:
     window.go(SOURCES)
     wait(has_rows(window))
     place = window.session.place("Sources").key
-    window.sources.show_question(place, 'status <> "left aside" and captured within P90D sortBy chapter/group captured/descending')
+    window.sources.show_question(
+        place, 'status <> "left aside" and captured within P90D sortBy chapter/group captured/descending'
+    )
     wait(has_rows(window))
     listing = window.sources.table.table.listing
     window.sources.table.choose(listing.ids[4])

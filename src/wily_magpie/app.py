@@ -67,7 +67,9 @@ def parser() -> argparse.ArgumentParser:
     """The words of the command line."""
     from wily_magpie.shell import capture, extract, find
 
-    top = argparse.ArgumentParser(prog="wily-magpie", description="Captures web pages into typed collections and notes folders.")
+    top = argparse.ArgumentParser(
+        prog="wily-magpie", description="Captures web pages into typed collections and notes folders."
+    )
     top.add_argument("--version", action="version", version=f"wily-magpie {__version__}")
     top.add_argument("--library", type=Path, metavar="DIR", help="the library's folder; made if it is not there")
     top.set_defaults(command="window")
@@ -84,23 +86,26 @@ def parser() -> argparse.ArgumentParser:
 
 
 def run_extract(args: argparse.Namespace) -> int:
+    """Prints what pages say."""
     from wily_magpie.shell import extract
 
     return extract.run(args, Fetcher(StandInRoute()))
 
 
 def run_with_session(args: argparse.Namespace) -> int:
+    """Captures, or asks a question, over an open library."""
     from wily_magpie.core.session.session import Session
     from wily_magpie.shell import capture, find
 
     session = Session(args.library or default_library(), Fetcher(StandInRoute()))
     try:
-        return {"capture": capture, "find": find}[args.command].run(args, session)
+        return capture.run(args, session) if args.command == "capture" else find.run(args, session)
     finally:
         session.close()
 
 
 def run_demo_web(args: argparse.Namespace) -> int:
+    """Runs the stand-in web until it is stopped, or lists its pages."""
     from wily_magpie.demo.server import StandInWeb
     from wily_magpie.demo.web import addresses
 
@@ -120,12 +125,17 @@ def run_demo_web(args: argparse.Namespace) -> int:
 
 
 def run_window(args: argparse.Namespace) -> int:
+    """Opens the window."""
+    from wily_magpie.core.session.session import Session
     from wily_magpie.qt.application import run
 
-    return run(args.library or default_library(), StandInRoute())
+    route = StandInRoute()
+    return run(lambda: Session(args.library or default_library(), Fetcher(route)), route)
 
 
 def run_demo(args: argparse.Namespace) -> int:
+    """Makes the demo library where it is not there yet, and opens it."""
+    from wily_magpie.core.session.session import Session
     from wily_magpie.demo.library import make_demo
     from wily_magpie.demo.web import samples
     from wily_magpie.qt.application import run
@@ -133,7 +143,7 @@ def run_demo(args: argparse.Namespace) -> int:
     folder = args.library or demo_library()
     route = StandInRoute()
     make_demo(folder, Fetcher(route), reset=args.reset)
-    return run(folder, route, samples(), is_demo=True)
+    return run(lambda: Session(folder, Fetcher(route)), route, samples(), is_demo=True)
 
 
 COMMANDS = {

@@ -36,7 +36,9 @@ def make_demo(folder: Path, fetcher: Fetcher, *, reset: bool = False) -> None:
     if folder.exists():
         shutil.rmtree(folder)
     folder.mkdir(parents=True)
-    (folder / MARK).write_text("Made by “wily-magpie demo”; “--reset” deletes this folder and makes it anew.\n", "utf-8")
+    (folder / MARK).write_text(
+        "Made by “wily-magpie demo”; “--reset” deletes this folder and makes it anew.\n", "utf-8"
+    )
     plan = yaml.safe_load((resources.files("wily_magpie.demo") / "library.yaml").read_text("utf-8"))
     session = Session(folder, fetcher, lambda library: furnish_demo(library, plan))
     try:

@@ -58,8 +58,8 @@ def mill(chance: random.Random) -> list[str]:
     out.append(f'<circle cx="{cx}" cy="{cy}" r="{radius}" stroke-width="5"/><circle cx="{cx}" cy="{cy}" r="14"/>')
     for spoke in range(12):
         angle = spoke * math.pi / 6 + chance.uniform(-0.02, 0.02)
-        x, y = cx + (radius + 12) * math.cos(angle), cy + (radius + 12) * math.sin(angle)
-        out.append(f'<line x1="{cx}" y1="{cy}" x2="{x:.0f}" y2="{y:.0f}" stroke-width="3"/>')
+        end_x, end_y = cx + (radius + 12) * math.cos(angle), cy + (radius + 12) * math.sin(angle)
+        out.append(f'<line x1="{cx}" y1="{cy}" x2="{end_x:.0f}" y2="{end_y:.0f}" stroke-width="3"/>')
     out.append(f'<path d="M0 {floor} H{WIDTH}" stroke-width="6"/>')
     return out
 
@@ -92,7 +92,10 @@ def chart(chance: random.Random) -> list[str]:
 def loaf(chance: random.Random) -> list[str]:
     """A loaf of bread."""
     out = ['<ellipse cx="480" cy="360" rx="280" ry="150" fill="#b98449" stroke-width="4"/>']
-    out += [f'<path d="M{300 + n * 80} {270 - n % 2 * 14} q60 60 30 150" stroke="#f1dcb5" stroke-width="7"/>' for n in range(5)]
+    out += [
+        f'<path d="M{300 + n * 80} {270 - n % 2 * 14} q60 60 30 150" stroke="#f1dcb5" stroke-width="7"/>'
+        for n in range(5)
+    ]
     return [*out, '<path d="M120 520 H840" stroke-width="5"/>']
 
 

@@ -88,6 +88,7 @@ def sources() -> dict[str, Source]:
 
 @cache
 def skin() -> jinja2.Template:
+    """What is put around every page's text."""
     environment = jinja2.Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     environment.filters["json"] = lambda value: json.dumps(value, ensure_ascii=False, indent=1)
     return environment.from_string((HERE / "skins" / "site.html").read_text("utf-8"))

@@ -4,20 +4,31 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 
+def always() -> bool:
+    """For a command that can always be had."""
+    return True
+
+
 @dataclass(frozen=True)
 class Command:
     """One command.
 
     Attributes:
-        label: its name now; may change, as that of undo does.
         keys: its shortcuts, the first is the one shown.
         is_enabled: whether it can be had now.
         group: commands of one group stand together in the menu.
+        name_now: its name at this moment, for one whose name changes, as that of undo does.
     """
 
     id: str
-    label: Callable[[], str]
+    name: str
     act: Callable[[], object]
     keys: tuple[str, ...] = ()
-    is_enabled: Callable[[], bool] = lambda: True
+    is_enabled: Callable[[], bool] = always
     group: str = ""
+    name_now: Callable[[], str] | None = None
+
+    @property
+    def label(self) -> str:
+        """Its name as it is to be shown."""
+        return self.name_now() if self.name_now is not None else self.name

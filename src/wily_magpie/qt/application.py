@@ -4,14 +4,12 @@ import os
 import sys
 import threading
 from collections.abc import Callable
-from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QSettings, Qt
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
-from wily_magpie.core.errors import BugError
-from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.style.theme import THEME, load_fonts
@@ -46,12 +44,28 @@ def make_window(
     return MainWindow(session, settings, make_view, samples, is_demo=is_demo)
 
 
-def run(folder: Path, route: Route, samples: list[tuple[str, str]] | None = None, *, is_demo: bool = False) -> int:
-    """Opens a library in a window; the exit code."""
+def run(
+    open_session: Callable[[], Session],
+    route: Route,
+    samples: list[tuple[str, str]] | None = None,
+    *,
+    is_demo: bool = False,
+) -> int:
+    """Opens a library in a window; the exit code.
+
+    Raises:
+        MagpieError: the library cannot be opened; it was told in a dialog already.
+    """
     application = make_application()
-    settings = QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wily-magpie", "demo" if is_demo else "window")
+    settings = QSettings(
+        QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wily-magpie", "demo" if is_demo else "window"
+    )
     THEME.apply(application, str(settings.value("look", "system")))
-    session = Session(folder, Fetcher(route))
+    try:
+        session = open_session()
+    except MagpieError as error:
+        QMessageBox.critical(None, "Wily Magpie", str(error))
+        raise
     window = make_window(session, settings, route, samples or [], is_demo=is_demo)
     catch_faults(window)
     window.show()

@@ -7,7 +7,14 @@ from typing import Any, TypeVar
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from wily_magpie.core.errors import BugError, MagpieError
-from wily_magpie.core.session.events import EntriesChanged, Event, HistoryChanged, JobChanged, PicturesKept, PlacesChanged
+from wily_magpie.core.session.events import (
+    EntriesChanged,
+    Event,
+    HistoryChanged,
+    JobChanged,
+    PicturesKept,
+    PlacesChanged,
+)
 from wily_magpie.core.session.jobs import Cancelled, Job
 from wily_magpie.core.session.session import Session
 
@@ -79,7 +86,11 @@ class Bridge(QObject):
         if error is None:
             self.returned.emit((done, ended.result()))
         elif not isinstance(error, Cancelled):
-            told = error if isinstance(error, MagpieError) else BugError("bug", f"Something failed: {error!r}", "Please report it.")
+            told = (
+                error
+                if isinstance(error, MagpieError)
+                else BugError("bug", f"Something failed: {error!r}", "Please report it.")
+            )
             self.returned.emit((failed, told))
 
     def _on_returned(self, pair: tuple[Callable[[Any], None] | None, Any]) -> None:

@@ -35,9 +35,11 @@ class CommandDelegate(QStyledItemDelegate):
         painter.fillRect(option.rect, QColor(c.wash if chosen else c.card))
         rect: QRect = option.rect.adjusted(10, 0, -10, 0)
         painter.setPen(QColor(c.ink if command.is_enabled() else c.slate))
-        painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, command.label())
+        painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, command.label)
         painter.setPen(QColor(c.brass))
-        painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, " or ".join(command.keys[:1]))
+        painter.drawText(
+            rect, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, " or ".join(command.keys[:1])
+        )
 
     def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
         return QSize(200, 30)
@@ -72,10 +74,10 @@ class CommandFinder(QDialog):
         words = text.casefold().split()
         self.list.clear()
         for command in self.commands:
-            if all(word in command.label().casefold() for word in words):
+            if all(word in command.label.casefold() for word in words):
                 item = QListWidgetItem()
                 item.setData(COMMAND_ROLE, command)
-                item.setText(command.label())
+                item.setText(command.label)
                 self.list.addItem(item)
         self.list.setCurrentRow(0)
 

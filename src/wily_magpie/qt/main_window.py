@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl
 from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QKeySequence
-from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.errors import BadQuery, MagpieError
 from wily_magpie.core.pages.address import looks_like_address
@@ -84,42 +84,64 @@ class MainWindow(QMainWindow):
 
     def make_commands(self) -> list[Command]:
         """All commands, in the order of the menu."""
-        session = self.session
-        stations = [
-            Command(f"station-{number}", lambda name=name: f"Go to {name}", lambda n=number: self.go(n), (f"Ctrl+{number + 1}",))  # type: ignore[misc]
-            for number, name in enumerate(STATIONS)
-        ]
-        slip = self.capture.card
-        has_slip = lambda: self.stack.currentIndex() == CAPTURE and slip.keep.isEnabled()  # noqa: E731
-        in_sources = lambda: self.stack.currentIndex() == SOURCES  # noqa: E731
-        looks = [
-            Command(f"look-{look}", lambda look=look: f"Look: {look}", lambda look=look: self.set_look(look), group="look")  # type: ignore[misc]
-            for look in LOOKS
-        ]
+        capture, read, sources = self.capture, self.read, self.sources
+        slip, places = capture.card, sources.places
+
+        def at(station: int) -> Callable[[], bool]:
+            return lambda: self.stack.currentIndex() == station
+
+        def has_slip() -> bool:
+            return self.stack.currentIndex() == CAPTURE and slip.keep.isEnabled()
+
+        def may_keep_second() -> bool:
+            return has_slip() and slip.keep_second.isVisible()
+
+        def may_read_again() -> bool:
+            return self.stack.currentIndex() == CAPTURE and capture.read_again.isEnabled()
+
+        def has_view() -> bool:
+            return self.stack.currentIndex() == SOURCES and places.chosen_view() is not None
+
+        def has_undo() -> bool:
+            return self.session.undo_label() is not None
+
+        def has_redo() -> bool:
+            return self.session.redo_label() is not None
+
         return [
-            Command("undo", self.undo_label, self.undo, ("Ctrl+Z",), lambda: session.undo_label() is not None, "edit"),
-            Command("redo", self.redo_label, self.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), lambda: session.redo_label() is not None, "edit"),
-            Command("keep", lambda: "Keep the slip", slip.ask_to_keep, ("Ctrl+Return", "Ctrl+Enter"), has_slip, "capture"),
-            Command("keep-open", lambda: "Keep the slip and open it", lambda: slip.ask_to_keep(is_opened=True), ("Ctrl+Shift+Return",), has_slip, "capture"),
-            Command("keep-second", lambda: "Keep a second one", lambda: slip.ask_to_keep(is_second=True), (), lambda: has_slip() and slip.keep_second.isVisible(), "capture"),
-            Command("later", lambda: "Keep only the address", self.capture.keep_address, (), lambda: bool(self.capture.address), "capture"),
-            Command("read-again", lambda: "Read the page again", lambda: self.capture.read_again.click(), ("F5",), lambda: self.stack.currentIndex() == CAPTURE and self.capture.read_again.isEnabled(), "capture"),
-            Command("address", lambda: "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),
-            *stations,
-            Command("previous", lambda: "Previous entry", lambda: self.read.move(-1), ("Alt+Left",), lambda: self.stack.currentIndex() == READ, "read"),
-            Command("next", lambda: "Next entry", lambda: self.read.move(1), ("Alt+Right",), lambda: self.stack.currentIndex() == READ, "read"),
-            Command("new-entry", lambda: "New entry by hand", self.sources.new_entry, ("Ctrl+N",), in_sources, "sources"),
-            Command("keep-view", lambda: "Keep the question as a view", self.sources.ask_view_name, ("Ctrl+S",), in_sources, "sources"),
-            Command("rename-view", lambda: "Rename the view", self.sources.places.rename_view, (), lambda: in_sources() and self.sources.places.chosen_view() is not None, "sources"),
-            Command("delete-view", lambda: "Delete the view", self.sources.places.delete_view, (), lambda: in_sources() and self.sources.places.chosen_view() is not None, "sources"),
-            Command("question-text", lambda: "Show the question as text", self.sources.sentence.toggle_text, ("Ctrl+E",), in_sources, "sources"),
-            Command("add-condition", lambda: "Add a condition", self.add_condition, ("Ctrl+Shift+A",), in_sources, "sources"),
-            Command("fold", lambda: "Fold the chosen entry away", self.sources.fold_panel, ("F9",), in_sources, "sources"),
-            Command("add-folder", lambda: "Add a notes folder", self.sources.ask_folder, (), group="sources"),
-            *looks,
-            Command("find", lambda: "Find a command", self.open_finder, ("Ctrl+K",), group="end"),
-            Command("quit", lambda: "Quit", self.close, ("Ctrl+Q",), group="end"),
+            Command("undo", "Undo", self.undo, ("Ctrl+Z",), has_undo, "edit", self.undo_label),
+            Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), has_redo, "edit", self.redo_label),
+            Command("keep", "Keep the slip", slip.ask_to_keep, ("Ctrl+Return", "Ctrl+Enter"), has_slip, "capture"),
+            Command("keep-open", "Keep the slip and open it", slip.ask_to_keep_and_open, ("Ctrl+Shift+Return",), has_slip, "capture"),
+            Command("keep-second", "Keep a second one", slip.ask_to_keep_second, (), may_keep_second, "capture"),
+            Command("later", "Keep only the address", capture.keep_address, (), lambda: bool(capture.address), "capture"),
+            Command("read-again", "Read the page again", capture.read_again.click, ("F5",), may_read_again, "capture"),
+            Command("address", "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),
+            *(self.station_command(number, name) for number, name in enumerate(STATIONS)),
+            Command("previous", "Previous entry", lambda: read.turn(-1), ("Alt+Left",), at(READ), "read"),
+            Command("next", "Next entry", lambda: read.turn(1), ("Alt+Right",), at(READ), "read"),
+            Command("new-entry", "New entry by hand", sources.new_entry, ("Ctrl+N",), at(SOURCES), "sources"),
+            Command("keep-view", "Keep the question as a view", sources.ask_view_name, ("Ctrl+S",), at(SOURCES), "sources"),
+            Command("rename-view", "Rename the view", places.rename_view, (), has_view, "sources"),
+            Command("delete-view", "Delete the view", places.delete_view, (), has_view, "sources"),
+            Command("question-text", "Show the question as text", sources.sentence.toggle_text, ("Ctrl+E",), at(SOURCES), "sources"),
+            Command("add-condition", "Add a condition", sources.sentence.ask_new, ("Ctrl+Shift+A",), at(SOURCES), "sources"),
+            Command("fold", "Fold the chosen entry away", sources.fold_panel, ("F9",), at(SOURCES), "sources"),
+            Command("add-folder", "Add a notes folder", sources.ask_folder, group="sources"),
+            *(self.look_command(look) for look in LOOKS),
+            Command("find", "Find a command", self.open_finder, ("Ctrl+K",), group="end"),
+            Command("quit", "Quit", self.close, ("Ctrl+Q",), group="end"),
         ]  # fmt: skip
+
+    def station_command(self, number: int, name: str) -> Command:
+        """Opens a station."""
+        return Command(
+            f"station-{number}", f"Go to {name}", lambda: self.go(number), (f"Ctrl+{number + 1}",), group="go"
+        )
+
+    def look_command(self, look: str) -> Command:
+        """Sets the look."""
+        return Command(f"look-{look}", f"Look: {look}", lambda: self.set_look(look), group="look")
 
     def make_menu(self) -> None:
         """The one menu; its actions also carry the shortcuts."""
@@ -129,22 +151,27 @@ class MainWindow(QMainWindow):
             if group is not None and command.group != group:
                 menu.addSeparator()
             group = command.group
-            action = QAction(command.label(), self)
+            action = QAction(command.label, self)
             action.setShortcuts([QKeySequence(keys) for keys in command.keys])
             action.triggered.connect(lambda _checked, command=command: command.act() if command.is_enabled() else None)
             self.addAction(action)
             menu.addAction(action)
             self.actions_by_id[command.id] = action
         menu.aboutToShow.connect(self.refresh_menu)
-        menu.aboutToHide.connect(lambda: [action.setEnabled(True) for action in self.actions_by_id.values()])
+        menu.aboutToHide.connect(self.enable_all)
         self.top.menu.setMenu(menu)
 
     def refresh_menu(self) -> None:
         """Names and greys the commands as they are now."""
         for command in self.commands:
             action = self.actions_by_id[command.id]
-            action.setText(command.label().replace("&", "&&"))
+            action.setText(command.label.replace("&", "&&"))
             action.setEnabled(command.is_enabled())
+
+    def enable_all(self) -> None:
+        """Lets every shortcut through again: whether its command can be had is asked when it is pressed."""
+        for action in self.actions_by_id.values():
+            action.setEnabled(True)
 
     def undo_label(self) -> str:
         """The name of undo now."""
@@ -179,13 +206,6 @@ class MainWindow(QMainWindow):
         """Puts the cursor into the address line."""
         self.top.address.setFocus()
         self.top.address.selectAll()
-
-    def add_condition(self) -> None:
-        """Opens the menu of fields for a new condition."""
-        for widget in self.sources.sentence.words.findChildren(QPushButton, "add"):
-            if widget.text() in ("+ where", "+ and"):
-                widget.click()
-                return
 
     def read_entry(self, place: str, entry_id: int, around: Sequence[int]) -> None:
         """Opens an entry for reading."""
@@ -301,4 +321,3 @@ class MainWindow(QMainWindow):
         else:
             self.go(SOURCES)
             self.sources.search(text)
-

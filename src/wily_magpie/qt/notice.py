@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QToolButton, QWidget
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.parts import icon_button, timer
 
 SHOWN_MS = 9_000
 WIDEST_PX = 760
@@ -27,18 +27,16 @@ class Notice(QWidget):
         self.text.setAccessibleName("Notice")
         row.addWidget(self.text, 1)
         self.buttons: list[QPushButton] = []
-        self.dismiss = QToolButton()
-        THEME.set_icon(self.dismiss, "x")
-        self.dismiss.setAccessibleName("Dismiss")
-        self.dismiss.clicked.connect(self.hide)
+        self.dismiss = icon_button("x", "Dismiss", self.hide)
         row.addWidget(self.dismiss)
         self.row = row
-        self.timer = QTimer(self, singleShot=True)
-        self.timer.timeout.connect(self.hide)
+        self.timer = timer(self, self.hide)
         parent.installEventFilter(self)
         self.hide()
 
-    def show_text(self, text: str, buttons: Sequence[tuple[str, Callable[[], None]]], *, is_problem: bool = False) -> None:
+    def show_text(
+        self, text: str, buttons: Sequence[tuple[str, Callable[[], None]]], *, is_problem: bool = False
+    ) -> None:
         """Shows a notice."""
         self.text.setText(text)
         for old in self.buttons:
@@ -47,7 +45,8 @@ class Notice(QWidget):
         self.buttons = []
         for label, act in buttons:
             button = QPushButton(label)
-            button.clicked.connect(lambda _checked, act=act: (self.hide(), act()))
+            button.clicked.connect(self.hide)
+            button.clicked.connect(lambda _checked, act=act: act())
             self.row.insertWidget(self.row.count() - 1, button)
             self.buttons.append(button)
         self.setProperty("alarm", is_problem)

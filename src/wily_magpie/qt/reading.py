@@ -93,7 +93,7 @@ class ReadingView(QTextBrowser):
         """The reading face."""
         c = THEME.colours
         return (
-            f'body, p, li, td {{ color: {c.ink}; line-height: 145%; }} a {{ color: {c.petrol}; }}'
+            f"body, p, li, td {{ color: {c.ink}; line-height: 145%; }} a {{ color: {c.petrol}; }}"
             f" h1, h2, h3, h4 {{ font-weight: 600; margin-top: 18px; margin-bottom: 4px; }} h1 {{ font-size: 22pt; }}"
             f" h2 {{ font-size: 16pt; }} h3 {{ font-size: 13.5pt; }}"
             f' pre, code {{ font-family: "{MONO_FONT}"; font-size: 10pt; background: {c.ground}; }}'

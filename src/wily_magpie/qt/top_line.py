@@ -4,7 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
-from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.parts import text_button
 from wily_magpie.qt.tray import TrayButton
 
 STATIONS = ("Capture", "Read", "Sources", "Review", "Templates")
@@ -42,7 +42,8 @@ class TopLine(QWidget):
         self.group = QButtonGroup(self)
         self.stations: list[QToolButton] = []
         for number, name in enumerate(STATIONS):
-            button = QToolButton(text=name, checkable=True)
+            button = text_button(name)
+            button.setCheckable(True)
             button.setObjectName("station")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setToolTip(f"Ctrl+{number + 1}")
@@ -56,9 +57,7 @@ class TopLine(QWidget):
         row.addWidget(self.address, 1)
         row.addSpacing(12)
         row.addWidget(tray)
-        self.menu = QToolButton(text="Menu")
-        THEME.set_icon(self.menu, "list")
-        self.menu.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.menu = text_button("Menu", "list")
         self.menu.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         row.addWidget(self.menu)

@@ -2,11 +2,12 @@
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QProgressBar, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.parts import label, thin_bar
 from wily_magpie.qt.style.theme import THEME
 
 WIDTH_PX = 420
@@ -28,9 +29,7 @@ class TrayPanel(QFrame):
         clear(self.column)
         jobs = sorted(self.bridge.session.jobs.all.values(), key=lambda job: -job.number)
         if not jobs:
-            label = QLabel("Nothing is going on in the background.")
-            label.setObjectName("slate")
-            self.column.addWidget(label)
+            self.column.addWidget(label("Nothing is going on in the background."))
         for job in jobs[:12]:
             self.column.addWidget(self.row(job))
         self.setFixedWidth(WIDTH_PX)
@@ -47,8 +46,7 @@ class TrayPanel(QFrame):
         grid.addWidget(name, 0, 0)
         jobs = self.bridge.session.jobs
         if not job.is_over:
-            bar = QProgressBar(textVisible=False)
-            bar.setRange(0, job.total)
+            bar = thin_bar(job.total)
             bar.setValue(job.done)
             grid.addWidget(bar, 1, 0)
             button = QPushButton("Cancel")
@@ -63,7 +61,8 @@ class TrayPanel(QFrame):
         if job.state is State.DONE:
             return box
         button = QPushButton("Try again")
-        button.clicked.connect(lambda: (jobs.retry(job.number), self.fill()))
+        button.clicked.connect(lambda: jobs.retry(job.number))
+        button.clicked.connect(self.fill)
         grid.addWidget(button, 0, 1, 2, 1)
         return box
 

@@ -45,7 +45,9 @@ def run(args: argparse.Namespace, session: Session) -> int:
     return worst
 
 
-def capture(session: Session, address: str, args: argparse.Namespace, settings: list[tuple[str, str]]) -> dict[str, object]:
+def capture(
+    session: Session, address: str, args: argparse.Namespace, settings: list[tuple[str, str]]
+) -> dict[str, object]:
     """One page, by the same way as in the window: page, reading, template, slip, place."""
     session.refresh_notes()
     reading = session.read(session.fetcher.page(from_typed(address)))
@@ -55,10 +57,22 @@ def capture(session: Session, address: str, args: argparse.Namespace, settings: 
         slip = slip.with_text(find_field(place.fields, key).key, value)
     if slip.known and not args.update:
         message = f"Kept already{f' on {slip.known_when}' if slip.known_when else ''}; --update writes it anew."
-        return {"place": place.name, "entry": slip.known.id, "title": slip.known.title, "status": "known", "message": message}
+        return {
+            "place": place.name,
+            "entry": slip.known.id,
+            "title": slip.known.title,
+            "status": "known",
+            "message": message,
+        }
     kept = session.keep(slip, update=args.update)
     failures = session.keep_pictures(slip)
     for failure in failures:
         say(failure)
     message = f"{len(failures)} pictures could not be kept." if failures else ""
-    return {"place": kept.place_name, "entry": kept.entry_id, "title": kept.title, "status": kept.status, "message": message}
+    return {
+        "place": kept.place_name,
+        "entry": kept.entry_id,
+        "title": kept.title,
+        "status": kept.status,
+        "message": message,
+    }

@@ -7,8 +7,8 @@ from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.pages.address import from_typed, looks_like_address
 from wily_magpie.core.pages.charset import decode
-from wily_magpie.core.pages.fetch import LARGEST_PAGE_BYTES, Fetcher
-from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.shell.output import DONE, emit, exit_code, say
 
@@ -17,7 +17,9 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     """The words of this command."""
     parser = commands.add_parser("extract", help="print what pages say, one JSON object a page")
     parser.add_argument("pages", nargs="+", metavar="FILE|ADDRESS")
-    parser.add_argument("--addresses", type=Path, metavar="TSV", help="lines of: file path, TAB, the address it came from")
+    parser.add_argument(
+        "--addresses", type=Path, metavar="TSV", help="lines of: file path, TAB, the address it came from"
+    )
 
 
 def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
@@ -51,7 +53,9 @@ def load(given: str, address: str, fetcher: Fetcher) -> Page:
             raise UserError("too-large", f"{given} is larger than {LARGEST_PAGE_BYTES // 1_000_000} MB.")
         content = path.read_bytes()
     except OSError as error:
-        raise EnvironmentFailure("file-unread", f"{given} cannot be read: {error.strerror}.", "Check its rights.") from error
+        raise EnvironmentFailure(
+            "file-unread", f"{given} cannot be read: {error.strerror}.", "Check its rights."
+        ) from error
     return Page(address, decode(content), "file")
 
 
@@ -61,7 +65,7 @@ def read_addresses(path: Path) -> dict[str, str]:
         lines = path.read_text("utf-8").splitlines()
     except (OSError, UnicodeDecodeError) as error:
         raise UserError("no-file", f"{path} cannot be read: {error}.") from error
-    return dict((line.split("\t")[0], line.split("\t")[1].strip()) for line in lines if "\t" in line)
+    return {line.split("\t")[0]: line.split("\t")[1].strip() for line in lines if "\t" in line}
 
 
 def as_json(reading: Reading) -> dict[str, object]:

@@ -6,10 +6,10 @@ from datetime import UTC, date, datetime
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
 
-ISO = re.compile(r"(\d{4})(?:-(\d{2})(?:-(\d{2})(?:[T ](\d{2}):(\d{2})(?::\d{2}(?:[.,]\d+)?)?\s*(Z|[+-]\d{2}:?\d{2})?)?)?)?")
-MONTHS = (
-    "january february march april may june july august september october november december"
-).split()
+ISO = re.compile(
+    r"(\d{4})(?:-(\d{2})(?:-(\d{2})(?:[T ](\d{2}):(\d{2})(?::\d{2}(?:[.,]\d+)?)?\s*(Z|[+-]\d{2}:?\d{2})?)?)?)?"
+)
+MONTHS = ("january february march april may june july august september october november december").split()
 WORDED = (
     re.compile(r"(?P<day>\d{1,2})(?:st|nd|rd|th)?\.? (?P<month>[A-Za-z]{3,9})\.?,? (?P<year>\d{4})"),
     re.compile(r"(?P<month>[A-Za-z]{3,9})\.? (?P<day>\d{1,2})(?:st|nd|rd|th)?,? (?P<year>\d{4})"),
@@ -20,7 +20,9 @@ WORDED = (
 def month_number(word: str) -> int | None:
     """1 to 12 for an English month's name or its first three or four letters."""
     word = word.casefold()
-    hits = [i for i, name in enumerate(MONTHS, 1) if name == word or (word == name[: len(word)] and len(word) in (3, 4))]
+    hits = [
+        i for i, name in enumerate(MONTHS, 1) if name == word or (word == name[: len(word)] and len(word) in (3, 4))
+    ]
     return hits[0] if hits else None
 
 

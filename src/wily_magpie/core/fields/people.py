@@ -4,7 +4,25 @@ import re
 
 from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
 
-PARTICLES = {"van", "von", "der", "den", "de", "di", "da", "du", "la", "le", "ter", "ten", "zu", "af", "av", "bin", "al"}
+PARTICLES = {
+    "van",
+    "von",
+    "der",
+    "den",
+    "de",
+    "di",
+    "da",
+    "du",
+    "la",
+    "le",
+    "ter",
+    "ten",
+    "zu",
+    "af",
+    "av",
+    "bin",
+    "al",
+}
 ORGANISATION = re.compile(
     r"\b(museum|university|institute|society|archive|archives|library|press|office|agency|council|trust|association|"
     r"foundation|group|team|staff|committee|department|ministry|company|ltd|inc|gmbh|editors|board|news|gazette|"
@@ -61,7 +79,9 @@ class People(FieldKind):
         if not isinstance(value, tuple):
             return ""
         joined = "; ".join(value)
-        return joined + ";" if len(value) == 1 and (joined.count(",") > 1 or re.search(r"\s(and|&)\s", joined)) else joined
+        return (
+            joined + ";" if len(value) == 1 and (joined.count(",") > 1 or re.search(r"\s(and|&)\s", joined)) else joined
+        )
 
 
 PEOPLE = People()

@@ -35,15 +35,21 @@ def from_typed(typed: str) -> str:
         text = ("http://" if local else "https://") + text
     try:
         parts = urlsplit(text)
-        good = parts.scheme.casefold() in DEFAULT_PORTS and bool(parts.hostname) and not re.search(r"[\s\x00-\x1f]", text)
+        good = (
+            parts.scheme.casefold() in DEFAULT_PORTS and bool(parts.hostname) and not re.search(r"[\s\x00-\x1f]", text)
+        )
         _ = parts.port
     except ValueError:
         good = False
     if not good or len(text) > LONGEST:
         raise UserError(
-            "bad-address", f"“{typed.strip()[:120]}” is not an address of the web.", "Write one like https://host.example/page."
+            "bad-address",
+            f"“{typed.strip()[:120]}” is not an address of the web.",
+            "Write one like https://host.example/page.",
         )
-    return urlunsplit(parts._replace(scheme=parts.scheme.casefold(), netloc=parts.netloc.casefold(), path=parts.path or "/"))
+    return urlunsplit(
+        parts._replace(scheme=parts.scheme.casefold(), netloc=parts.netloc.casefold(), path=parts.path or "/")
+    )
 
 
 def canonical(address: str) -> str:

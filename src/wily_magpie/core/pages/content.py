@@ -10,6 +10,7 @@ import logging
 import re
 from contextlib import suppress
 
+import lxml.html
 import trafilatura
 from boilerpy3 import extractors
 from readability import Document
@@ -38,7 +39,9 @@ JUNK = re.compile(
 MOST_FURNITURE = 0.2
 """The share of the believed text up to which a part named like furniture is taken for furniture."""
 SURE_JUNK = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?)([\s_-]|$)", re.IGNORECASE)
-BYLINE = re.compile(r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date)([\s_-]|$)", re.IGNORECASE)
+BYLINE = re.compile(
+    r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date)([\s_-]|$)", re.IGNORECASE
+)
 for noisy in ("trafilatura", "readability", "htmldate", "boilerpy3"):
     logging.getLogger(noisy).setLevel(logging.CRITICAL)
 
@@ -50,7 +53,7 @@ def content_of(root: Element, html: str, address: str) -> Content:
     if cut is None:
         cut = whole_body(root)
     clean(cut)
-    fragment = "".join(str(tree.lxml.html.tostring(child, encoding="unicode")) for child in cut)
+    fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
     fragment = (cut.text or "") + fragment
     return Content(fragment, to_markdown(cut, address), tree.lines_of(cut))
 
@@ -78,6 +81,7 @@ def squash_lines(text: str) -> str:
 
 
 def letters_by_line(text: str) -> set[str]:
+    """Each line's letters, without lines too short to tell anything."""
     return {letters(line) for line in text.splitlines() if len(letters(line)) > 5}
 
 
@@ -99,6 +103,7 @@ def overlap(lines: set[str], agreed: set[str]) -> float:
 
 
 def by_trafilatura(html: str, address: str, *, strict: bool = False) -> str:
+    """Trafilatura's text; strict: with its preference for precision."""
     with suppress(Exception):  # a library's fault on a broken page is one voice less
         found = trafilatura.bare_extraction(
             html, url=address or None, include_comments=False, favor_precision=strict, with_metadata=False
@@ -108,6 +113,7 @@ def by_trafilatura(html: str, address: str, *, strict: bool = False) -> str:
 
 
 def by_readability(html: str, address: str) -> str:
+    """readability-lxml's text."""
     with suppress(Exception):
         plain = re.sub(r"^\s*<\?xml[^>]*\?>", "", html)
         return tree.lines_of(tree.parse(Document(plain, url=address or None).summary(html_partial=True)))
@@ -115,6 +121,7 @@ def by_readability(html: str, address: str) -> str:
 
 
 def by_boilerpy(html: str, address: str) -> str:
+    """boilerpy3's text."""
     with suppress(Exception):
         return str(extractors.ArticleExtractor(raise_on_failure=False).get_doc(html).content)
     return ""
@@ -149,9 +156,11 @@ def cut_out(root: Element, believed: str) -> Element | None:
     whole: set[Element] = set()  # kept with all that is inside
     drop: list[Element] = []
     for original, other in zip(originals, others, strict=True):
-        if original in order and original.getparent() in whole:
-            whole.add(original)
-        elif original in believed_ones or (original in alive and is_data_table(original)):
+        if (
+            (original in order and original.getparent() in whole)
+            or original in believed_ones
+            or (original in alive and is_data_table(original))
+        ):
             whole.add(original)
         elif original not in alive and isinstance(original.tag, str):
             if first < order[original] <= last + NEAR and holds_media(original) and not is_junk(original):
@@ -172,7 +181,9 @@ def without_furniture(kept: list[Element]) -> list[Element]:
             inside[element] = inside.get(element, 0) + size
     most = sum(sizes) * MOST_FURNITURE
     junk = {e for e, size in inside.items() if size <= most and SURE_JUNK.search(e.get("class") or e.get("id") or "")}
-    junk |= {leaf for leaf, size in zip(kept, sizes, strict=True) if size < 100 and BYLINE.search(leaf.get("class") or "")}
+    junk |= {
+        leaf for leaf, size in zip(kept, sizes, strict=True) if size < 100 and BYLINE.search(leaf.get("class") or "")
+    }
     return [leaf for leaf in kept if leaf not in junk and not any(up in junk for up in leaf.iterancestors())] or kept
 
 
@@ -189,9 +200,11 @@ def leaves(body: Element) -> list[Element]:
     def walk(element: Element) -> None:
         if not isinstance(element.tag, str) or element.tag in UNREAD_TAGS:
             return
-        blocks = element.tag != "pre" and any(isinstance(e.tag, str) and e.tag in BLOCK_TAGS for e in element.iterdescendants())
+        blocks = element.tag != "pre" and any(
+            isinstance(e.tag, str) and e.tag in BLOCK_TAGS for e in element.iterdescendants()
+        )
         own_text = bool(squash(element.text)) or any(squash(child.tail) for child in element)
-        if not blocks and element.tag in BLOCK_TAGS or (not blocks and own_text):
+        if (not blocks and element.tag in BLOCK_TAGS) or (not blocks and own_text):
             if tree.text_of(element):
                 out.append(element)
             return
@@ -221,7 +234,9 @@ def holds_media(element: Element) -> bool:
         return len(tree.text_of(element)) < 3 * MOST_CAPTION
     if element.tag in MEDIA_TAGS:
         return True
-    return any(True for _ in element.iter("img", "picture", "video", "pre")) and len(tree.text_of(element)) < MOST_CAPTION
+    return (
+        any(True for _ in element.iter("img", "picture", "video", "pre")) and len(tree.text_of(element)) < MOST_CAPTION
+    )
 
 
 def is_data_table(element: Element) -> bool:

@@ -9,11 +9,11 @@ from urllib.parse import urljoin, urlsplit
 import httpx
 
 from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import is_local
 from wily_magpie.core.pages.charset import decode
-from wily_magpie.core.pages.page import Page
+from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
 
-LARGEST_PAGE_BYTES = 25_000_000
 LARGEST_PICTURE_BYTES = 12_000_000
 MOST_REDIRECTS = 10
 CONNECT_S = 10.0
@@ -54,9 +54,7 @@ class Fetcher:
         """
         answer = self.get(address, LARGEST_PAGE_BYTES, "text/html,application/xhtml+xml,*/*;q=0.5", cancelled)
         if answer.media_type not in HTML_TYPES:
-            raise PageFailure(
-                "not-a-page", f"{address} is not a web page but {answer.media_type}.", "Only pages of HTML can be read yet."
-            )
+            raise failures.not_a_page(address, answer.media_type)
         return Page(answer.address, decode(answer.content, answer.charset), "fetched", address)
 
     def picture(self, address: str, cancelled: Callable[[], bool] = lambda: False) -> Answer:
@@ -85,9 +83,7 @@ class Fetcher:
             if address in seen:
                 break
             seen.add(address)
-        raise PageFailure(
-            "redirect-loop", f"{first} sends us round in a circle.", "Try the address without what stands behind ? or #."
-        )
+        raise failures.redirect_loop(first)
 
     def get_once(
         self, address: str, most_bytes: int, accept: str, cancelled: Callable[[], bool], deadline: float
@@ -103,32 +99,32 @@ class Fetcher:
                 if response.is_redirect and "location" in response.headers:
                     return urljoin(address, response.headers["location"])
                 if response.status_code >= 400:
-                    raise status_failure(address, response.status_code)
+                    raise failures.status_failure(address, response.status_code)
                 told_size = response.headers.get("content-length", "")
                 if told_size.isdigit() and int(told_size) > most_bytes:
-                    raise too_large(address, most_bytes)
+                    raise failures.too_large(address, most_bytes)
                 content = bytearray()
                 for piece in response.iter_bytes():
                     content += piece
                     if len(content) > most_bytes:
-                        raise too_large(address, most_bytes)
+                        raise failures.too_large(address, most_bytes)
                     if cancelled():
                         raise PageFailure("cancelled", f"Fetching {address} was cancelled.")
                     if time.monotonic() > deadline:
-                        raise no_answer(host)
+                        raise failures.no_answer(host)
                 media_type, _, parameters = response.headers.get("content-type", "").partition(";")
                 charset = parameters.partition("charset=")[2].strip(" \"'").partition(";")[0]
                 return Answer(address, bytes(content), media_type.strip().casefold(), charset)
         except httpx.TimeoutException as error:
-            raise no_answer(host) from error
+            raise failures.no_answer(host) from error
         except httpx.ConnectError as error:
-            raise connect_failure(host, str(error)) from error
+            raise failures.connect_failure(host, str(error)) from error
         except httpx.UnsupportedProtocol as error:
-            raise PageFailure("bad-redirect", f"{host} sends us to {address[:200]}, which is not of the web.") from error
-        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
             raise PageFailure(
-                "broken-answer", f"{host} closed the connection without a whole answer.", "Try again, or open it in a browser."
+                "bad-redirect", f"{host} sends us to {address[:200]}, which is not of the web."
             ) from error
+        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
+            raise failures.broken_answer(host) from error
 
 
 def check_redirect(first: str, address: str, *, proxied: bool) -> None:
@@ -148,8 +144,9 @@ def check_redirect(first: str, address: str, *, proxied: bool) -> None:
         return
     if is_local(host) or any(is_local(number) for number in numbers_of(host)):
         raise PageFailure(
-            "local-redirect", f"{first} sends us into the local network, to {host}.",
-            "If you trust it, type that address yourself."
+            "local-redirect",
+            f"{first} sends us into the local network, to {host}.",
+            "If you trust it, type that address yourself.",
         )
 
 
@@ -159,56 +156,3 @@ def numbers_of(host: str) -> list[str]:
         return [str(info[4][0]).partition("%")[0] for info in socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)]
     except (OSError, UnicodeError):
         return []
-
-
-def status_failure(address: str, status: int) -> PageFailure:
-    """What an HTTP status above 399 means to a person."""
-    match status:
-        case 404 | 410:
-            return PageFailure(
-                "page-missing", f"There is no page at {address} (the server answered {status}).",
-                "Check the address, or look for the title in the site's own search."
-            )
-        case 401 | 403 | 407 | 451:
-            return PageFailure(
-                "page-forbidden", f"{address} is not open to us (the server answered {status}).",
-                "Open it in your browser, where you are signed in."
-            )
-        case 502 if (urlsplit(address).hostname or "").endswith(".example"):
-            host = urlsplit(address).hostname
-            return PageFailure(
-                "no-host", f"There is no host {host} in the stand-in web.",
-                "Its pages are listed by: wily-magpie demo-web --list"
-            )
-        case _:
-            return PageFailure(
-                "server-failed", f"The server of {address} failed (it answered {status}).", "Try again in a while."
-            )
-
-
-def no_answer(host: str) -> PageFailure:
-    """A server that says nothing."""
-    return PageFailure("no-answer", f"{host} does not answer.", "Try again, or keep only the address for later.")
-
-
-def connect_failure(host: str, reason: str) -> PageFailure:
-    """A connection that did not come about, by the system's own reason."""
-    low = reason.casefold()
-    if "refused" in low:
-        return PageFailure("refused", f"{host} refuses the connection.", "Check the address and its port.")
-    if any(word in low for word in ("name or service", "nodename", "no address", "resolution", "getaddrinfo", "not known")):
-        return PageFailure("no-host", f"There is no host {host}.", "Check the spelling and your network.")
-    if "certificate" in low or "ssl" in low:
-        return PageFailure(
-            "bad-certificate", f"{host} cannot prove that it is {host} (its certificate is not valid).",
-            "Do not give it anything secret; if it is your own network, see its notes on certificates."
-        )
-    return PageFailure("no-connection", f"{host} cannot be reached.", "Check your network and try again.")
-
-
-def too_large(address: str, most_bytes: int) -> PageFailure:
-    """More than we take."""
-    return PageFailure(
-        "too-large", f"{address} is larger than {most_bytes // 1_000_000} MB.", "Keep only the address, or save it by hand."
-    )
-

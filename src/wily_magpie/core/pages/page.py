@@ -4,6 +4,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
+LARGEST_PAGE_BYTES = 25_000_000
+
 
 @dataclass(frozen=True)
 class Page:

@@ -2,11 +2,13 @@
 
 import re
 from collections.abc import Iterator
+from typing import Any, TypeAlias
 
 import lxml.html
 from lxml import etree
 
-Element = lxml.html.HtmlElement
+Element: TypeAlias = Any
+"""An lxml.html.HtmlElement; lxml has no types of its own for the elements of HTML."""
 
 DEEPEST = 250
 """Elements nested deeper than this are lifted up: libraries that walk by recursion would break on them."""
@@ -33,7 +35,7 @@ def parse(html: str) -> Element:
 
 def flatten(root: Element) -> None:
     """Lifts what is nested too deeply; the text and its order stay."""
-    level = list(root)
+    level: list[Element] = list(root)
     for _ in range(DEEPEST):
         level = [child for element in level for child in element]
         if not level:
@@ -74,7 +76,7 @@ def lines_of(element: Element) -> str:
     """The text of an element, a line a block."""
     parts: list[str] = []
 
-    def walk(node: Element, in_pre: bool) -> None:
+    def walk(node: Element, *, in_pre: bool) -> None:
         if not isinstance(node.tag, str) or node.tag in UNREAD_TAGS:
             return
         is_block = node.tag in BLOCK_TAGS and not in_pre
@@ -83,11 +85,11 @@ def lines_of(element: Element) -> str:
             parts.append("\n")
         parts.append((node.text or "") if in_pre else re.sub(r"\s+", " ", node.text or ""))
         for child in node:
-            walk(child, in_pre)
+            walk(child, in_pre=in_pre)
             parts.append((child.tail or "") if in_pre else re.sub(r"\s+", " ", child.tail or ""))
         if is_block:
             parts.append("\n")
 
-    walk(element, False)
+    walk(element, in_pre=False)
     lines = (line.strip() for line in "".join(parts).split("\n"))
     return "\n".join(line for line in lines if line)

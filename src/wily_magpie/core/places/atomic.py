@@ -21,7 +21,9 @@ def safe_name(title: str) -> str:
     'Mills a history part 2'
     """
     text = unicodedata.normalize("NFC", title)
-    text = "".join(" " if unicodedata.category(char) in ("Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp") else char for char in text)
+    text = "".join(
+        " " if unicodedata.category(char) in ("Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp") else char for char in text
+    )
     text = re.sub(r'[\\/:*?"<>|#^\[\]]+', " ", text)
     text = " ".join(text.split()).strip(" .~-")
     text = text.encode()[:LONGEST_BYTES].decode(errors="ignore").rstrip(" .")
@@ -37,7 +39,9 @@ def read_bytes(path: Path) -> bytes | None:
     except FileNotFoundError:
         return None
     except OSError as error:
-        raise EnvironmentFailure("file-unread", f"{path} cannot be read: {error.strerror}.", "Check its rights.") from error
+        raise EnvironmentFailure(
+            "file-unread", f"{path} cannot be read: {error.strerror}.", "Check its rights."
+        ) from error
 
 
 def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:

@@ -15,7 +15,11 @@ EXPECTED = {
     apsw.FullError: ("disk-full", "The disk is full.", "Free some space and try again; nothing that was kept is lost."),
     apsw.BusyError: ("library-busy", "Another program is writing to {name}.", "Try again in a moment."),
     apsw.LockedError: ("library-busy", "Another program is writing to {name}.", "Try again in a moment."),
-    apsw.ReadOnlyError: ("library-read-only", "{name} may not be written to.", "Check the rights of the file and folder."),
+    apsw.ReadOnlyError: (
+        "library-read-only",
+        "{name} may not be written to.",
+        "Check the rights of the file and folder.",
+    ),
     apsw.CantOpenError: ("library-unopened", "{name} cannot be opened.", "Check that the folder is there."),
     apsw.NotADBError: ("library-damaged", "{name} is not a library.", "Bring back a copy, or open another folder."),
     apsw.CorruptError: ("library-damaged", "{name} is damaged.", "Bring back a copy of the folder."),
@@ -23,9 +27,9 @@ EXPECTED = {
 }
 
 
-def casefold(text: str | None) -> str | None:
+def casefold(*values: apsw.SQLiteValue) -> str | None:
     """SQL function: text for comparing without regard to case."""
-    return text.casefold() if isinstance(text, str) else None
+    return values[0].casefold() if isinstance(values[0], str) else None
 
 
 class Database:
@@ -83,7 +87,7 @@ class Database:
         """All rows. Inside `writing` what was written so far is seen."""
         with self.telling():
             connection = self.writer if self.is_mine else self.reader()
-            return list(connection.execute(sql, tuple(values)))  # type: ignore[arg-type]
+            return list(connection.execute(sql, tuple(values)))
 
     def one(self, sql: str, values: Sequence[object] = ()) -> object:
         """The first column of the first row; None where there is no row."""

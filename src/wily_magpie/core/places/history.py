@@ -100,7 +100,9 @@ class History:
         Raises:
             UserError: a file was changed by another program since, or a row is not as the step left it.
         """
-        return self.move("SELECT id, label, changeset FROM history WHERE NOT undone ORDER BY id DESC LIMIT 1", back=True)
+        return self.move(
+            "SELECT id, label, changeset FROM history WHERE NOT undone ORDER BY id DESC LIMIT 1", back=True
+        )
 
     def redo(self) -> tuple[str, list[Path]] | None:
         """Does the step undone last again."""
@@ -139,12 +141,12 @@ class History:
             return apsw.SQLITE_CHANGESET_ABORT
 
         try:
-            apsw.Changeset.apply(
-                changes, connection, conflict=conflict, flags=apsw.SQLITE_CHANGESETAPPLY_FKNOACTION
-            )
+            apsw.Changeset.apply(changes, connection, conflict=conflict, flags=apsw.SQLITE_CHANGESETAPPLY_FKNOACTION)
         except apsw.AbortError as error:
             raise UserError(
-                "undo-conflict", "What this step changed is no longer as it left it.", "It cannot be taken back by itself."
+                "undo-conflict",
+                "What this step changed is no longer as it left it.",
+                "It cannot be taken back by itself.",
             ) from error
 
 

@@ -99,7 +99,7 @@ class Table:
             many = [field for field in self.own_fields if field.kind.is_many]
             choose = "".join(
                 f"INSERT OR IGNORE INTO chosen SELECT '{field.column}', value, new.id"
-                f' FROM json_each(coalesce(new."{field.column}", \'[]\'));'
+                f" FROM json_each(coalesce(new.\"{field.column}\", '[]'));"
                 for field in many
             )
             connection.execute(
@@ -115,7 +115,7 @@ class Table:
                     f'CREATE TRIGGER "{name}" AFTER UPDATE OF "{field.column}" ON {self.name} BEGIN'
                     f" DELETE FROM chosen WHERE entry_id = old.id AND column = '{field.column}';"
                     f"INSERT OR IGNORE INTO chosen SELECT '{field.column}', value, new.id"
-                    f' FROM json_each(coalesce(new."{field.column}", \'[]\')); END;'
+                    f" FROM json_each(coalesce(new.\"{field.column}\", '[]')); END;"
                 )
 
     def insert(self, entry_id: int, title: str, values: Mapping[str, Value], address_key: str) -> None:
@@ -128,7 +128,7 @@ class Table:
             marks = ", ".join("?" * len(row))
             connection.execute(
                 f"INSERT INTO {self.name} (id, title, title_key, address_key, modified{columns}) VALUES ({marks})",
-                row,  # type: ignore[arg-type]
+                row,
             )
 
     def update(self, entry_id: int, values: Mapping[str, Value], address_key: str | None = None) -> None:
@@ -144,7 +144,7 @@ class Table:
         row["modified"] = now()
         assignments = ", ".join(f'"{column}" = ?' for column in row)
         with self.database.writing() as connection:
-            connection.execute(f"UPDATE {self.name} SET {assignments} WHERE id = ?", (*row.values(), entry_id))  # type: ignore[arg-type]
+            connection.execute(f"UPDATE {self.name} SET {assignments} WHERE id = ?", (*row.values(), entry_id))
 
     def delete(self, ids: Sequence[int]) -> None:
         """Takes rows out."""
@@ -164,7 +164,7 @@ class Table:
         groups: list[Group] = []
         if question.group:
             field = question.group
-            for value, size in self.database.rows(*to_sql.group_sizes(question, self.shape, today)):
+            for value, size in self.database.rows(*to_sql.group_sizes(question, field, self.shape, today)):
                 groups.append(Group(field.kind.show(from_column(field, value)), int(str(size))))
         return Listing(ids, tuple(groups), self.count())
 

@@ -98,7 +98,10 @@ class Parser:
                     sort.append(key)
         if self.token.kind != "end":
             raise BadQuery(
-                "query-rest", f"“{self.token.text}” is not expected here.", self.token.position, "Join with and, or, not."
+                "query-rest",
+                f"“{self.token.text}” is not expected here.",
+                self.token.position,
+                "Join with and, or, not.",
             )
         return Question(node, tuple(sort), group)
 
@@ -145,7 +148,7 @@ class Parser:
             what = f"“{first.text}” stands" if first.text else "The query ends"
             raise BadQuery("query-clause", f"{what} where a condition is expected.", first.position)
         self.take()
-        if self.token.kind == "symbol" and self.token.text in ("=", "==", "<>", "<", ">", "<=", ">=") or (
+        if (self.token.kind == "symbol" and self.token.text in ("=", "==", "<>", "<", ">", "<=", ">=")) or (
             self.token.is_word("within") and first.kind == "word"
         ):
             return self.condition(first, self.take())
@@ -173,7 +176,9 @@ class Parser:
         if meaning is Relation.LAST_DAYS:
             period = PERIOD.fullmatch(value)
             if not period:
-                raise BadQuery("query-period", f"“{value}” is not a period of days.", term.position, "Write it like P14D.")
+                raise BadQuery(
+                    "query-period", f"“{value}” is not a period of days.", term.position, "Write it like P14D."
+                )
             value = str(int(period[1]))
         else:
             try:

@@ -144,11 +144,12 @@ def ids(question: Question, shape: Shape, today: date) -> Sql:
     return f"SELECT group_concat(id) FROM ({inner})", [*values, *more]
 
 
-def group_sizes(question: Question, shape: Shape, today: date) -> Sql:
+def group_sizes(question: Question, group: Field, shape: Shape, today: date) -> Sql:
     """Rows of (the group's value, how many entries), in the order of the groups."""
-    assert question.group
     clause, values = where(question.filter, shape, today) if question.filter else ("1", [])
-    term, more = sort_term(question.group)
-    column = f'"{question.group.column}"'
-    sql = f"SELECT {column}, count(*) FROM {shape.table} WHERE {clause} GROUP BY {column} ORDER BY {term} ASC NULLS LAST"
+    term, more = sort_term(group)
+    column = f'"{group.column}"'
+    sql = (
+        f"SELECT {column}, count(*) FROM {shape.table} WHERE {clause} GROUP BY {column} ORDER BY {term} ASC NULLS LAST"
+    )
     return sql, [*values, *more]

@@ -89,7 +89,7 @@ class Job:
             self.state = State.CANCELLED if error.slug == "cancelled" else State.FAILED
             self.error = error
             self.future.set_exception(error)
-        except Exception as error:  # noqa: BLE001 - a thread's last line: told to the person instead of lost
+        except Exception as error:
             log.exception("job %s failed", self.label)
             self.state = State.FAILED
             self.error = BugError("bug", f"{self.label} failed: {error!r}", "Please report it; nothing was lost.")

@@ -20,10 +20,17 @@ from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
-from wily_magpie.core.session.events import EntriesChanged, Event, HistoryChanged, JobChanged, PicturesKept, PlacesChanged
+from wily_magpie.core.session.events import (
+    EntriesChanged,
+    Event,
+    HistoryChanged,
+    JobChanged,
+    PicturesKept,
+    PlacesChanged,
+)
 from wily_magpie.core.session.jobs import Job, Jobs
 from wily_magpie.core.session.starter import furnish
-from wily_magpie.core.templates.slip import Slip, fill
+from wily_magpie.core.templates.slip import Slip, SlipField, fill
 from wily_magpie.core.templates.template import Template, choose, from_json
 
 MOST_PICTURES = 40
@@ -319,10 +326,11 @@ class Session:
         learnt = False
         for field in place.fields:
             value = values.get(field.key)
-            if field.kind.name == "choice" and isinstance(value, str) and field.option(value) is None:
-                if not (isinstance(place, NotesFolder) and field not in place.declared):
-                    self.library.add_options(place.key, field.key, [value])
-                    learnt = True
+            is_new = field.kind.name == "choice" and isinstance(value, str) and field.option(value) is None
+            is_ours = not isinstance(place, NotesFolder) or field in place.declared
+            if is_new and is_ours:
+                self.library.add_options(place.key, field.key, [str(value)])
+                learnt = True
         if learnt:
             self.publish(PlacesChanged())
 
@@ -336,13 +344,14 @@ class Session:
 
 def with_known(slip: Slip, known: Entry) -> Slip:
     """The slip of a page that is kept already: what a person decided about it before is not asked again."""
-    lines = []
-    for line in slip.lines:
+
+    def one(line: SlipField) -> SlipField:
         value = known.value(line.field.key)
-        if line.origin in ("", "template") and value is not None and not line.is_typed:
-            line = replace(line, text=line.field.kind.show(value), origin="the kept entry", problem="")
-        lines.append(line)
-    return replace(slip, lines=tuple(lines), known=known, known_when=captured(known))
+        if line.origin not in ("", "template") or value is None or line.is_typed:
+            return line
+        return replace(line, text=line.field.kind.show(value), origin="the kept entry", problem="")
+
+    return replace(slip, lines=tuple(map(one, slip.lines)), known=known, known_when=captured(known))
 
 
 def captured(entry: Entry) -> str:
@@ -354,4 +363,3 @@ def captured(entry: Entry) -> str:
 def short(title: str, most: int = 48) -> str:
     """A title that fits into a menu."""
     return title if len(title) <= most else title[: most - 1].rstrip() + "…"
-

@@ -17,7 +17,9 @@ STATUSES = (
 )
 SOURCE_FIELDS = (
     FieldPlan("status", "Status", "choice", STATUSES),
-    FieldPlan("kind", "Kind", "choice", tuple(Option(kind) for kind in ("article", "video", "paper", "product", "object"))),
+    FieldPlan(
+        "kind", "Kind", "choice", tuple(Option(kind) for kind in ("article", "video", "paper", "product", "object"))
+    ),
     FieldPlan("authors", "Authors", "people"),
     FieldPlan("published", "Published", "date"),
     FieldPlan("site", "Site", "text"),

@@ -14,7 +14,8 @@ from types import FrameType
 from typing import Any
 
 import jinja2
-from jinja2.sandbox import ImmutableSandboxedEnvironment, SecurityError
+from jinja2.exceptions import SecurityError
+from jinja2.sandbox import ImmutableSandboxedEnvironment
 
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields.people import given_first
@@ -64,7 +65,11 @@ def date(value: object, precision: str = "day") -> str:
 
 def names(values: object) -> list[str]:
     """Filter: people as "Given Family"."""
-    return [given_first(str(one)) for one in values] if isinstance(values, Sequence) and not isinstance(values, str) else []
+    return (
+        [given_first(str(one)) for one in values]
+        if isinstance(values, Sequence) and not isinstance(values, str)
+        else []
+    )
 
 
 def number(value: object) -> str:
@@ -94,9 +99,9 @@ class Sandbox(ImmutableSandboxedEnvironment):
             raise TooMuch("% is for numbers")
         if operator == "+" and isinstance(left, str | list | tuple) and len(left) + len(right) > LARGEST:
             raise TooMuch("it becomes too large")
-        if operator == "*" and isinstance(left, int) and isinstance(right, int):
-            if left.bit_length() + right.bit_length() > 4096:
-                raise TooMuch("the number is too large")
+        both_whole = isinstance(left, int) and isinstance(right, int)
+        if operator == "*" and both_whole and left.bit_length() + right.bit_length() > 4096:
+            raise TooMuch("the number is too large")
         return super().call_binop(context, operator, left, right)
 
 
@@ -105,13 +110,16 @@ def environment() -> Sandbox:
     """The one sandbox."""
     sandbox = Sandbox(undefined=jinja2.ChainableUndefined)
     sandbox.filters = {name: sandbox.filters[name] for name in FILTERS}
-    sandbox.filters.update(join=join, replace=replace, date=date, names=names, number=number, host=lambda a: host_of(str(a)))
+    sandbox.filters.update(
+        join=join, replace=replace, date=date, names=names, number=number, host=lambda a: host_of(str(a))
+    )
     sandbox.globals = {}
     return sandbox
 
 
 @cache
 def compiled(text: str) -> Any:
+    """An expression as a function; each text is compiled once."""
     return environment().compile_expression(text, undefined_to_none=True)
 
 
@@ -126,7 +134,9 @@ def check(text: str, where: str) -> None:
     try:
         compiled(text)
     except (jinja2.TemplateError, RecursionError, SyntaxError, MemoryError) as error:
-        raise UserError("bad-expression", f"The expression of {where} cannot be read: {error}.", "Mend it there.") from error
+        raise UserError(
+            "bad-expression", f"The expression of {where} cannot be read: {error}.", "Mend it there."
+        ) from error
 
 
 class PageNames:

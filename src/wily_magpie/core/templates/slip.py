@@ -79,7 +79,13 @@ class Slip:
 
 
 def fill(
-    template: Template, reason: str, reading: Reading, place: str, fields: Sequence[Field], now: str, before: Slip | None = None
+    template: Template,
+    reason: str,
+    reading: Reading,
+    place: str,
+    fields: Sequence[Field],
+    now: str,
+    before: Slip | None = None,
 ) -> Slip:
     """Fills a slip. What a person had typed on the slip before stays.
 

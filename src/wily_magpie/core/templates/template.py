@@ -1,15 +1,15 @@
 """A template and its open JSON form.
 
-    {"name": "Article",
-     "writes": "Sources",                                   the place it proposes
-     "match": [{"structured type is": "Article"}],          any of them; an empty object takes every page
-     "title": {"expression": "page.title"},
-     "fields": {"published": {"expression": "page.published"}, …},
-     "body": {"expression": "page.markdown"}}
+{"name": "Article",
+"writes": "Sources",                                   the place it proposes
+"match": [{"structured type is": "Article"}],          any of them; an empty object takes every page
+"title": {"expression": "page.title"},
+"fields": {"published": {"expression": "page.published"}, …},
+"body": {"expression": "page.markdown"}}
 """
 
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from wily_magpie.core.errors import UserError
@@ -47,7 +47,7 @@ def type_is(reading: Reading, value: str) -> bool:
     return value.casefold() in kinds
 
 
-TESTS = {
+TESTS: dict[str, Callable[[Reading, str], bool]] = {
     "address begins with": begins_with,
     "structured type is": type_is,
     "any page": lambda _reading, _value: True,

@@ -48,7 +48,8 @@ class FieldEditor(QWidget):
             if kind == "yes/no":
                 combo.addItems(["yes", "no"])
             combo.setItemDelegate(SpineDelegate(combo))
-            combo.activated.connect(lambda _index: (self.edited.emit(), self.finish()))
+            combo.activated.connect(lambda _index: self.edited.emit())
+            combo.activated.connect(lambda _index: self.finish())
             inner = combo.lineEdit()
             if inner is not None:
                 inner.textEdited.connect(lambda _text: self.edited.emit())
@@ -120,7 +121,7 @@ class FieldEditor(QWidget):
             self.settled = self.text()
             self.finished.emit()
 
-    def set_problem(self, is_problem: bool) -> None:  # noqa: FBT001 - mirrors Qt's own setters
+    def set_problem(self, is_problem: bool) -> None:
         """Marks it as holding something that cannot be kept."""
         widget = self.line or self.area or self.combo
         if widget is not None and widget.property("problem") != is_problem:

@@ -4,12 +4,11 @@ from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
+from wily_magpie.qt.models.entry_table import COLOUR_ROLE
 from wily_magpie.qt.style.theme import THEME
 
 BAR_PX = 3
 GAP_PX = 7
-COLOUR_ROLE = int(Qt.ItemDataRole.UserRole)
-"""The role under which an item tells its spine's colour by name; None: it has no spine."""
 
 
 def paint_spine(painter: QPainter, rect: QRect, colour: str) -> QRect:

@@ -1,7 +1,7 @@
 """The rows of a view: ids in order, rows fetched as they become visible, a heading row before each group."""
 
 import bisect
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
@@ -10,10 +10,11 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing, Place
-from wily_magpie.qt.editors.spine import COLOUR_ROLE
 
 CHUNK = 128
 MOST_CHUNKS = 64
+COLOUR_ROLE = int(Qt.ItemDataRole.UserRole)
+"""The role under which an item tells its spine's colour by name; None: it has no spine."""
 
 
 class EntryTable(QAbstractTableModel):
@@ -21,17 +22,23 @@ class EntryTable(QAbstractTableModel):
 
     Args:
         set_text: changes a field of an entry: (entry id, field key, text); raises MagpieError.
+        complain: is told of such an error.
     """
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        set_text: Callable[[int, str, str], None],
+        complain: Callable[[MagpieError], None],
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
         self.place: Place | None = None
         self.columns: tuple[Field, ...] = ()
         self.listing = Listing((), (), 0)
         self.heads: list[int] = []
         self.chunks: dict[int, dict[int, Entry]] = {}
-        self.set_text = lambda entry_id, key, text: None
-        self.complain = lambda error: None
+        self.set_text = set_text
+        self.complain = complain
 
     def show(self, place: Place, columns: Sequence[Field], listing: Listing) -> None:
         """Puts another answer in."""
@@ -102,7 +109,9 @@ class EntryTable(QAbstractTableModel):
                 return self.columns[section].label
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 right = self.columns[section].kind.right_aligned
-                return Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft)
+                return Qt.AlignmentFlag.AlignVCenter | (
+                    Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+                )
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:

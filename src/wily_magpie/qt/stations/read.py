@@ -1,10 +1,18 @@
-"""The Read station: the kept text at a reading measure, with the entry's facts above it and its neighbours beside it."""
+"""The Read station: the kept text at a reading measure, the entry's facts above it, its neighbours a key away."""
 
 import html
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import MagpieError
@@ -12,7 +20,7 @@ from wily_magpie.core.fields.people import given_first
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.reading import ReadingView
-from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.parts import text_button
 
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Enter."
 
@@ -48,14 +56,8 @@ class ReadStation(QWidget):
         bar = QWidget()
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 6, 12, 6)
-        self.previous = QToolButton(text="Previous")
-        THEME.set_icon(self.previous, "arrow-left")
-        self.previous.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.next = QToolButton(text="Next")
-        THEME.set_icon(self.next, "arrow-right")
-        self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.previous.clicked.connect(lambda: self.move(-1))
-        self.next.clicked.connect(lambda: self.move(1))
+        self.previous = text_button("Previous", "arrow-left", lambda: self.turn(-1))
+        self.next = text_button("Next", "arrow-right", lambda: self.turn(1))
         self.where = QLabel()
         self.where.setObjectName("slate")
         self.status_label = QLabel("&Status")
@@ -67,7 +69,7 @@ class ReadStation(QWidget):
         self.status.activated.connect(self._on_status)
         self.status_label.setBuddy(self.status)
         self.in_sources = QPushButton("Show in Sources")
-        self.in_sources.clicked.connect(lambda: self.entry and self.desk.show_entry(self.place, self.entry.id))
+        self.in_sources.clicked.connect(self._on_in_sources)
         self.outside = QPushButton("Open in the browser")
         self.outside.clicked.connect(lambda: self.desk.open_outside(self.address()))
         row.addWidget(self.previous)
@@ -91,7 +93,7 @@ class ReadStation(QWidget):
             bar.setValue(0)
         self.view.setFocus()
 
-    def move(self, step: int) -> None:
+    def turn(self, step: int) -> None:
         """Goes to a neighbour."""
         at = self.position()
         if at is not None and 0 <= at + step < len(self.around):
@@ -128,7 +130,11 @@ class ReadStation(QWidget):
                 self.status.addItem(option.name, option.colour)
             self.status.setCurrentIndex(self.status.findText(str(entry.value("status") or "")))
         body = entry.body or ""
-        note = "" if body.strip() else "<p class='meta'>No text is kept here. Its address can be opened in the browser.</p>"
+        note = (
+            ""
+            if body.strip()
+            else "<p class='meta'>No text is kept here. Its address can be opened in the browser.</p>"
+        )
         if not body.strip() and not self.address():
             note = "<p class='meta'>No text is kept here yet. Write some in Sources.</p>"
         self.view.show_markdown(without_title(body, entry.title), self.head(entry) + note)
@@ -142,6 +148,10 @@ class ReadStation(QWidget):
         address = self.address()
         link = f'<p class="meta"><a href="{html.escape(address)}">{html.escape(address)}</a></p>' if address else ""
         return f'<h1>{html.escape(entry.title)}</h1><p class="meta">{line}</p>{link}<hr>'
+
+    def _on_in_sources(self) -> None:
+        if self.entry is not None:
+            self.desk.show_entry(self.place, self.entry.id)
 
     def _on_status(self, index: int) -> None:
         if self.entry is None:

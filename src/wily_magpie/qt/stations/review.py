@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place
@@ -11,6 +11,7 @@ from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Node, Question
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.parts import scroll_area
 from wily_magpie.qt.style.theme import THEME
 
 BAR_PX = 220
@@ -47,9 +48,13 @@ def progress(place: Place) -> list[tuple[str, list[Figure]]]:
             figures = []
             for group in listing.groups:
                 option = field.option(group.name)
-                node: Node = Condition(field, Relation.IS, group.name) if group.name else Condition(field, Relation.EMPTY)
+                node: Node = (
+                    Condition(field, Relation.IS, group.name) if group.name else Condition(field, Relation.EMPTY)
+                )
                 colour = option.colour if option else ""
-                figures.append(Figure(group.name or "blank", group.size, listing.total, cql.write(Question(node)), colour))
+                figures.append(
+                    Figure(group.name or "blank", group.size, listing.total, cql.write(Question(node)), colour)
+                )
             out.append((field.label, figures))
     return out
 
@@ -75,13 +80,11 @@ class ReviewStation(QWidget):
         head.addWidget(self.place)
         head.addStretch(1)
         column.addLayout(head)
-        scroll = QScrollArea(widgetResizable=True)
         inside = QWidget()
         self.panels = QHBoxLayout(inside)
         self.panels.setSpacing(40)
         self.panels.setContentsMargins(0, 0, 0, 0)
-        scroll.setWidget(inside)
-        column.addWidget(scroll, 1)
+        column.addWidget(scroll_area(inside, is_upright=False), 1)
         desk.bridge.places_changed.connect(self.refresh)
         desk.bridge.entries_changed.connect(lambda _place, _ids: self.refresh())
 
@@ -121,9 +124,15 @@ class ReviewStation(QWidget):
             layout.setSpacing(20)
             self.panels.addLayout(layout)
         self.panels.addStretch(1)
-        left.addWidget(self.panel(key, "What is missing", lacking, "Nothing is missing: no field is blank in some and filled in others."))
+        left.addWidget(
+            self.panel(
+                key, "What is missing", lacking, "Nothing is missing: no field is blank in some and filled in others."
+            )
+        )
         for number, (label, figures) in enumerate(groups):
-            (right if number % 2 == 0 else left).addWidget(self.panel(key, f"By {label.lower()}", figures, "Nothing yet."))
+            (right if number % 2 == 0 else left).addWidget(
+                self.panel(key, f"By {label.lower()}", figures, "Nothing yet.")
+            )
         left.addStretch(1)
         right.addStretch(1)
 
@@ -151,7 +160,9 @@ class ReviewStation(QWidget):
             door.clicked.connect(lambda _checked, figure=figure: self.desk.show_question(key, figure.question))
             bar = QLabel()
             bar.setFixedSize(max(2, round(BAR_PX * figure.count / max(1, figure.total))), 8)
-            bar.setStyleSheet(f"background: {THEME.colours.spine(figure.colour) if figure.colour else THEME.colours.slate};")
+            bar.setStyleSheet(
+                f"background: {THEME.colours.spine(figure.colour) if figure.colour else THEME.colours.slate};"
+            )
             grid.addWidget(QLabel(figure.name), row, 0)
             grid.addWidget(door, row, 1, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(bar, row, 2)

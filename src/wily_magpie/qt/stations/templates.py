@@ -140,7 +140,9 @@ class TemplatesStation(QWidget):
             first = next((one.name for one in session.templates() if one.reason(reading)), "")
             return session.slip(reading, template.name), template.reason(reading), first
 
-        self.desk.bridge.ask(work, lambda found: self.show_trial(template, *found), lambda e: self.verdict.setText(str(e)))
+        self.desk.bridge.ask(
+            work, lambda found: self.show_trial(template, *found), lambda e: self.verdict.setText(str(e))
+        )
 
     def show_trial(self, template: Template, slip: Slip, reason: str | None, first: str) -> None:
         """Shows what each field would get."""

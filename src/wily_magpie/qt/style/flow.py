@@ -51,7 +51,8 @@ class FlowLayout(QLayout):
 
     def arrange(self, rect: QRect, *, move: bool) -> int:
         """Places the items; the height that they need."""
-        x, y, line = rect.x(), rect.y(), []
+        line: list[tuple[int, QLayoutItem]] = []
+        x, y = rect.x(), rect.y()
         height = 0
         for item in [*self.items, None]:
             wide = item.sizeHint().width() if item else 0

@@ -30,7 +30,13 @@ class Colours:
 
     def spine(self, name: str) -> str:
         """The colour of a choice's spine, by the name that its option has."""
-        named = {"petrol": self.petrol, "brass": self.brass, "alarm": self.alarm, "moss": self.moss, "slate": self.slate}
+        named = {
+            "petrol": self.petrol,
+            "brass": self.brass,
+            "alarm": self.alarm,
+            "moss": self.moss,
+            "slate": self.slate,
+        }
         return named.get(name, self.rule)
 
 

@@ -5,7 +5,7 @@ from urllib.parse import urlsplit
 from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo
 
 from wily_magpie.core.errors import PageFailure
-from wily_magpie.core.pages import fetch
+from wily_magpie.core.pages import failures
 
 # net error codes of Chromium (net/base/net_error_list.h)
 TIMED_OUT = {-7, -118}
@@ -21,25 +21,21 @@ def failure_of(info: QWebEngineLoadingInfo, address: str) -> PageFailure | None:
     host = urlsplit(address).hostname or address
     domain, code = info.errorDomain(), info.errorCode()
     if domain == QWebEngineLoadingInfo.ErrorDomain.HttpStatusCodeDomain:
-        return fetch.status_failure(address, code)
+        return failures.status_failure(address, code)
     if code in ABORTED:
         return None
     if code in TIMED_OUT:
-        return fetch.no_answer(host)
+        return failures.no_answer(host)
     if code in REFUSED:
-        return fetch.connect_failure(host, "refused")
+        return failures.connect_failure(host, "refused")
     if code in NO_HOST:
-        return fetch.connect_failure(host, "getaddrinfo")
+        return failures.connect_failure(host, "getaddrinfo")
     if code in REDIRECTS:
-        return PageFailure(
-            "redirect-loop", f"{address} sends us round in a circle.", "Try the address without what stands behind ? or #."
-        )
+        return failures.redirect_loop(address)
     if -220 <= code <= -200:
-        return fetch.connect_failure(host, "certificate")
+        return failures.connect_failure(host, "certificate")
     if code in BLOCKED:
         return PageFailure(
             "local-redirect", f"{address} leads into the local network.", "If you trust it, type that address yourself."
         )
-    return PageFailure(
-        "broken-answer", f"{host} closed the connection without a whole answer.", "Try again, or open it in a browser."
-    )
+    return failures.broken_answer(host)

@@ -1,6 +1,6 @@
 """A web engine page on a short leash: no dialogs, permissions, downloads or windows, nothing from the local network."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import QObject, QUrl
 from PyQt6.QtWebEngineCore import (
@@ -51,8 +51,8 @@ class GuardedPage(QWebEnginePage):
     def javaScriptConfirm(self, origin: QUrl, message: str | None) -> bool:
         return False
 
-    def javaScriptPrompt(self, origin: QUrl, message: str | None, default: str | None) -> tuple[bool, str | None]:
-        return False, None
+    def javaScriptPrompt(self, origin: QUrl, message: str | None, default: str | None) -> tuple[bool, str]:
+        return False, ""
 
     def javaScriptConsoleMessage(
         self, level: QWebEnginePage.JavaScriptConsoleMessageLevel, message: str | None, line: int, source: str | None
@@ -60,7 +60,7 @@ class GuardedPage(QWebEnginePage):
         """Silent: a page's complaints are not ours."""
 
     def chooseFiles(
-        self, mode: QWebEnginePage.FileSelectionMode, old: "list[str | None]", types: "list[str | None]"
+        self, mode: QWebEnginePage.FileSelectionMode, old: Iterable[str | None], types: Iterable[str | None]
     ) -> list[str]:
         return []
 
@@ -96,12 +96,10 @@ def make_page(profile: QWebEngineProfile, parent: QObject) -> GuardedPage:
         ):  # fmt: skip
             settings.setAttribute(attribute, False)
         settings.setAttribute(off.PlaybackRequiresUserGesture, True)
-    page.permissionRequested.connect(lambda permission: deny(permission))
+    page.permissionRequested.connect(deny)
     return page
 
 
 def deny(permission: QWebEnginePermission) -> None:
     """No page gets the camera, the microphone, the place, notifications."""
     permission.deny()
-
-

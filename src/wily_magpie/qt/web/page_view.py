@@ -6,15 +6,16 @@ from importlib import resources
 from urllib.parse import urlsplit
 
 from PyQt6 import sip
-from PyQt6.QtCore import QTimer, QUrl, pyqtSignal
+from PyQt6.QtCore import QUrl, pyqtSignal
 from PyQt6.QtNetwork import QNetworkProxy
 from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo, QWebEngineScript
 from PyQt6.QtWebEngineWidgets import QWebEngineView
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wily_magpie.core.errors import PageFailure
-from wily_magpie.core.pages import fetch
-from wily_magpie.core.pages.page import Page
+from wily_magpie.core.pages import failures
+from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
+from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.web.failures import failure_of
 from wily_magpie.qt.web.guarded import make_page, make_profile
 
@@ -67,10 +68,8 @@ class PageView(QWidget):
         self.page.loadProgress.connect(self._on_progress)
         self.page.urlChanged.connect(lambda _url: self.moved_on.emit())
         self.page.renderProcessTerminated.connect(lambda *_: self._on_crash())
-        self.poll = QTimer(self, interval=POLL_MS)
-        self.poll.timeout.connect(self._on_poll)
-        self.silence = QTimer(self, singleShot=True)
-        self.silence.timeout.connect(self._on_silence)
+        self.poll = timer(self, self._on_poll, POLL_MS)
+        self.silence = timer(self, self._on_silence)
 
     @staticmethod
     def quiet_script() -> QWebEngineScript:
@@ -165,7 +164,7 @@ class PageView(QWidget):
         if self.is_loading:
             self.is_loading = False
             self.view.stop()
-            self.failed.emit(fetch.no_answer(urlsplit(self.asked).hostname or self.asked))
+            self.failed.emit(failures.no_answer(urlsplit(self.asked).hostname or self.asked))
 
     def _on_crash(self) -> None:
         self.failed.emit(PageFailure("page-crashed", "The page has crashed.", "Reload it, or keep only the address."))
@@ -173,9 +172,7 @@ class PageView(QWidget):
     def _on_download(self, address: str, media_type: str) -> None:
         self.silence.stop()
         self.is_loading = False
-        self.failed.emit(
-            PageFailure("not-a-page", f"{address} is not a web page but {media_type}.", "Only pages of HTML can be read yet.")
-        )
+        self.failed.emit(failures.not_a_page(address, media_type))
 
     def _on_poll(self) -> None:
         self.waited_ms += POLL_MS
@@ -194,10 +191,10 @@ class PageView(QWidget):
             self.read_length = length
             self.page.toHtml(self._on_html)
 
-    def _on_html(self, html: str) -> None:
-        if sip.isdeleted(self):
+    def _on_html(self, html: str | None) -> None:
+        if sip.isdeleted(self) or html is None:
             return
-        if len(html) > fetch.LARGEST_PAGE_BYTES:
-            self.failed.emit(fetch.too_large(self.address, fetch.LARGEST_PAGE_BYTES))
+        if len(html) > LARGEST_PAGE_BYTES:
+            self.failed.emit(failures.too_large(self.address, LARGEST_PAGE_BYTES))
             return
         self.arrived.emit(Page(self.address, html, "rendered", self.asked))

@@ -1,4 +1,4 @@
-"""All findings of a page, each name's in order of trust: structured data, citation and meta tags, visible text, address."""
+"""All findings of a page, each name's in order of trust: structured data, citation and meta tags, text, address."""
 
 import re
 from collections.abc import Callable, Iterable, Iterator
@@ -40,11 +40,15 @@ KINDS = {
 KIND_OF = {kind: ours for ours, kinds in KINDS.items() for kind in kinds.split()}
 OG_KINDS = {"article": "article", "book": "product", "product": "product", "video": "video", "event": "event"}
 SEPARATORS = r"\s+[|–—·•:»«/\\~-]+\s+|\s*[|»·•]\s*|:\s+"
-NOT_NAMES = re.compile(r"^(admin|administrator|editor|staff|webmaster|user|guest|author|unknown|null|none|by|n/a)$", re.I)
+NOT_NAMES = re.compile(
+    r"^(admin|administrator|editor|staff|webmaster|user|guest|author|unknown|null|none|by|n/a)$", re.I
+)
 LISTED = re.compile(r";|\w \w+,? (and|&) \w+ \w|,.*,")
 """Several people in one declared name: semicolons, two full names joined, or two commas."""
 BYLINE_CLASS = re.compile(r"(^|[\s_-])(byline|by-line|author|authors|p-author|writer)([\s_-]|$)", re.IGNORECASE)
-DATE_CLASS = re.compile(r"(^|[\s_-])(date|published|pubdate|dateline|timestamp|entry-date|post-date)([\s_-]|$)", re.IGNORECASE)
+DATE_CLASS = re.compile(
+    r"(^|[\s_-])(date|published|pubdate|dateline|timestamp|entry-date|post-date)([\s_-]|$)", re.IGNORECASE
+)
 
 
 @dataclass
@@ -90,7 +94,9 @@ def gather(root: Element, address: str) -> tuple[tuple[Finding, ...], dict[str, 
         except ValueError:
             base = address
     from_jsonld, from_microdata = jsonld.items(root), microdata.items(root, base)
-    items = [(item, STRUCTURED) for item in from_jsonld] + [(item, f"{STRUCTURED} (microdata)") for item in from_microdata]
+    items = [(item, STRUCTURED) for item in from_jsonld] + [
+        (item, f"{STRUCTURED} (microdata)") for item in from_microdata
+    ]
     sources = Sources(root, address, items, meta_tags(root), base)
     for rule in RULES:
         rule(sources)
@@ -174,7 +180,11 @@ def without_site(title: str, sites: Iterable[str]) -> str:
 def authors(sources: Sources) -> None:
     """People as "Family, Given"; what is plainly no name is left out."""
     candidates: list[tuple[str, str]] = []
-    candidates += [(v, f"{CITATION} {k}") for k in ("citation_author", "dc.creator", "dcterms.creator") for v in sources.meta.get(k, [])]
+    candidates += [
+        (v, f"{CITATION} {k}")
+        for k in ("citation_author", "dc.creator", "dcterms.creator")
+        for v in sources.meta.get(k, [])
+    ]
     for item, origin in main_items(sources)[:8]:
         for one in ("author", "creator", "byArtist"):
             candidates += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in texts(item.get(one))]
@@ -195,13 +205,20 @@ def authors(sources: Sources) -> None:
 
 def read_people(text: str, *, is_one: bool = False) -> tuple[str, ...]:
     """The names in a byline; none where it does not look like names. is_one: a single name, "and" is part of it."""
-    text = re.sub(r"^\s*((written|posted|published|story|words|text|report)\s+)?(by|von|par|por|door)\b[:\s]+", "", squash(text), flags=re.I)
+    text = re.sub(
+        r"^\s*((written|posted|published|story|words|text|report)\s+)?(by|von|par|por|door)\b[:\s]+",
+        "",
+        squash(text),
+        flags=re.I,
+    )
     text = re.sub(r"\s*[|•·–—]\s.*$|\s+on \d.*$|,?\s+\d{1,2}\s\w+\s\d{4}.*$", "", text)
     if "://" in text or "@" in text or len(text) > 200:
         return ()
     value = (family_first(text),) if is_one and text else PEOPLE.read(text)
     names = value if isinstance(value, tuple) else ()
-    return tuple(name for name in names if len(name) < 70 and not NOT_NAMES.match(name) and re.search(r"[^\W\d_]", name))
+    return tuple(
+        name for name in names if len(name) < 70 and not NOT_NAMES.match(name) and re.search(r"[^\W\d_]", name)
+    )
 
 
 def dates(sources: Sources) -> None:
@@ -218,8 +235,14 @@ def dates(sources: Sources) -> None:
     ):
         found: list[tuple[str, str]] = []
         for item, origin in main_items(sources)[:8]:
-            found += [(t, f"{origin} {types_of(item)[0]}.{one}") for one in properties.split() for t in texts(item.get(one))]
-        found += [(v, f"{CITATION if 'cit' in k or 'dc' in k else META} {k}") for k in keys.split() for v in sources.meta.get(k, [])]
+            found += [
+                (t, f"{origin} {types_of(item)[0]}.{one}") for one in properties.split() for t in texts(item.get(one))
+            ]
+        found += [
+            (v, f"{CITATION if 'cit' in k or 'dc' in k else META} {k}")
+            for k in keys.split()
+            for v in sources.meta.get(k, [])
+        ]
         if name == "published":
             found += visible_dates(sources.root)
             within = re.search(r"/((?:19|20)\d\d)/(\d\d)(?:/(\d\d))?/", urlsplit(sources.address).path)
@@ -283,7 +306,11 @@ def languages(sources: Sources) -> None:
 
 def pictures(sources: Sources) -> None:
     """The lead picture first, then others of the main content, absolute."""
-    found = [(value, f"{META} {key}") for key in ("og:image", "og:image:url", "twitter:image") for value in sources.meta.get(key, [])[:2]]
+    found = [
+        (value, f"{META} {key}")
+        for key in ("og:image", "og:image:url", "twitter:image")
+        for value in sources.meta.get(key, [])[:2]
+    ]
     for item, origin in main_items(sources)[:4]:
         for one in ("image", "thumbnailUrl"):
             found += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in list(texts(item.get(one), "url"))[:2]]
@@ -303,9 +330,9 @@ def kinds(sources: Sources) -> None:
     if "citation_title" in sources.meta:
         sources.found.insert(0, Finding("kind", "paper", f"{CITATION} citation_title"))
     for value in sources.meta.get("og:type", []):
-        kind = OG_KINDS.get(value.split(".")[0].split(":")[-1].casefold())
-        if kind:
-            sources.add("kind", kind, f"{META} og:type")
+        ours = OG_KINDS.get(value.split(".")[0].split(":")[-1].casefold())
+        if ours:
+            sources.add("kind", ours, f"{META} og:type")
 
 
 def descriptions(sources: Sources) -> None:

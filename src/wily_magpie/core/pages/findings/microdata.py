@@ -53,11 +53,11 @@ def value_of(element: Element, base: str) -> str:
     attribute = ADDRESS_ATTRIBUTES.get(str(element.tag))
     if attribute:
         try:
-            return urljoin(base, (element.get(attribute) or "").strip())
+            return urljoin(base, str(element.get(attribute) or "").strip())
         except ValueError:
             return ""
     if element.tag in ("data", "meter"):
-        return element.get("value") or ""
+        return str(element.get("value") or "")
     if element.tag == "time" and element.get("datetime"):
         return squash(element.get("datetime"))
     return squash(element.text_content())

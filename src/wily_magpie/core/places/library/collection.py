@@ -45,9 +45,7 @@ class Collection:
 
     def add(self, draft: Draft) -> int:
         with self.database.writing() as connection:
-            connection.execute(
-                "INSERT INTO content (collection_id, markdown) VALUES (?, ?)", (self.number, draft.body)
-            )
+            connection.execute("INSERT INTO content (collection_id, markdown) VALUES (?, ?)", (self.number, draft.body))
             entry_id = connection.last_insert_rowid()
             key = draft.canonical or address_key(self.fields, draft.values) or ""
             self.table.insert(entry_id, draft.title, draft.values, key)
@@ -65,4 +63,3 @@ class Collection:
             self.table.delete(ids)
             connection.executemany("DELETE FROM content WHERE entry_id = ?", [(entry_id,) for entry_id in ids])
             connection.executemany("DELETE FROM page WHERE entry_id = ?", [(entry_id,) for entry_id in ids])
-

@@ -15,8 +15,8 @@ from wily_magpie.core.fields import KINDS, Option
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import write_bytes
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.history import History
+from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.schema import RECORDED, migrate
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.table import now
@@ -42,7 +42,9 @@ class Library:
                 (folder / part).mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise EnvironmentFailure(
-                "library-unopened", f"The library folder {folder} cannot be made: {error.strerror}.", "Choose another one."
+                "library-unopened",
+                f"The library folder {folder} cannot be made: {error.strerror}.",
+                "Choose another one.",
             ) from error
         self.database = Database(folder / "library.sqlite")
         self.is_new = migrate(self.database)
@@ -71,7 +73,9 @@ class Library:
     def collections(self) -> list[Collection]:
         """The collections in order."""
         rows = self.database.rows("SELECT id, name FROM collection ORDER BY position, id")
-        return [Collection(self.database, int(str(i)), str(name), self.fields_of(f"collection:{i}")) for i, name in rows]
+        return [
+            Collection(self.database, int(str(i)), str(name), self.fields_of(f"collection:{i}")) for i, name in rows
+        ]
 
     def notes_folders(self) -> list[NotesFolder]:
         """The notes folders in order; each is one object as long as the library is open."""
@@ -151,7 +155,9 @@ class Library:
         fresh = [name for name in names if field.option(name) is None]
         if not fresh:
             return
-        options = [{"name": o.name, "colour": o.colour} for o in field.options] + [{"name": n, "colour": ""} for n in fresh]
+        options = [{"name": o.name, "colour": o.colour} for o in field.options] + [
+            {"name": n, "colour": ""} for n in fresh
+        ]
         with self.database.writing() as connection:
             text = json.dumps(options, ensure_ascii=False)
             connection.execute("UPDATE field SET options = ? WHERE place = ? AND key = ?", (text, place, key))
@@ -182,7 +188,8 @@ class Library:
                 return view_id
             position = self.next_position("view")
             connection.execute(
-                "INSERT INTO view (place, name, question, position) VALUES (?, ?, ?, ?)", (place, name, question, position)
+                "INSERT INTO view (place, name, question, position) VALUES (?, ?, ?, ?)",
+                (place, name, question, position),
             )
             return connection.last_insert_rowid()
 

@@ -175,7 +175,9 @@ def markdown_files(folder: Path) -> list[tuple[str, tuple[int, int]]]:
                         continue
                     if entry.is_dir(follow_symlinks=False):
                         todo.append(name)
-                    elif re.search(r"\.(md|markdown)$", entry.name, re.IGNORECASE) and entry.is_file(follow_symlinks=False):
+                    elif re.search(r"\.(md|markdown)$", entry.name, re.IGNORECASE) and entry.is_file(
+                        follow_symlinks=False
+                    ):
                         out.append((name, stamp_of(entry.stat(follow_symlinks=False))))
         except PermissionError:
             continue

@@ -18,7 +18,8 @@ class Loader(yaml.CSafeLoader):
     def compose_node(self, parent: yaml.Node | None, index: int) -> yaml.Node | None:
         if self.check_event(yaml.AliasEvent):  # aliases can make a small file endless
             raise yaml.YAMLError("aliases are not read")
-        return super().compose_node(parent, index)
+        node: yaml.Node | None = super().compose_node(parent, index)  # type: ignore[misc]
+        return node
 
 
 Loader.yaml_implicit_resolvers = {
@@ -102,6 +103,7 @@ def to_yaml(key: str, value: Plain) -> str:
 
 
 def to_yaml_key(key: str) -> str:
+    """A key as YAML, quoted where it must be."""
     return str(yaml.safe_dump(key, allow_unicode=True, width=10**6)).removesuffix("...\n").strip()
 
 
@@ -121,8 +123,9 @@ def set_values(note: NoteFile, values: Mapping[str, Plain]) -> str:
     rest_after = {key: value for key, value in again.matter.items() if key not in values}
     if again.fault or rest_before != rest_after or again.body != note.body:
         raise UserError(
-            "note-unchangeable", "This front matter cannot be changed without touching other parts of it.",
-            "Change it in a text editor; nothing was changed."
+            "note-unchangeable",
+            "This front matter cannot be changed without touching other parts of it.",
+            "Change it in a text editor; nothing was changed.",
         )
     return text
 

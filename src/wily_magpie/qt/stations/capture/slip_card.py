@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPlainTextEdit,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
@@ -25,10 +24,10 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.templates.slip import Slip, SlipField
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.theme import THEME
-from wily_magpie.qt.style.tokens import MONO_FONT
 from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.parts import icon_button, scroll_area, text_button
+from wily_magpie.qt.style.tokens import MONO_FONT
 
 LABEL_WIDTH_PX = 86
 BODY_HEIGHT_PX = 260
@@ -56,10 +55,9 @@ class SlipLine(QWidget):
         self.editor = FieldEditor(line.field, self)
         self.label.setBuddy(self.editor)
         self.origin = QLabel()
-        self.others = QToolButton(popupMode=QToolButton.ToolButtonPopupMode.InstantPopup)
-        THEME.set_icon(self.others, "caret-down")
+        self.others = icon_button("caret-down", f"Other values for {line.field.label}")
+        self.others.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.others.setFixedWidth(26)
-        self.others.setAccessibleName(f"Other values for {line.field.label}")
         self.others.setToolTip("Other values that the page offers")
         grid.addWidget(self.label, 0, 0, 2, 1)
         grid.addWidget(self.editor, 0, 1)
@@ -88,7 +86,9 @@ class SlipLine(QWidget):
 
     def show_origin(self, line: SlipField) -> None:
         """Says where the value came from, or why there is none."""
-        text = line.problem or (f"from {line.origin}" if line.origin and line.origin not in ("typed", "template") else line.origin)
+        text = line.problem or (
+            f"from {line.origin}" if line.origin and line.origin not in ("typed", "template") else line.origin
+        )
         self.origin.setObjectName("problem" if line.problem else "origin")
         self.origin.setText(text)
         self.origin.setVisible(bool(text))
@@ -113,7 +113,9 @@ class SlipCard(QFrame):
     place_chosen = pyqtSignal(str)
     open_known = pyqtSignal(object)
 
-    def __init__(self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.setObjectName("card")
         self.picture_of = picture_of
@@ -171,13 +173,11 @@ class SlipCard(QFrame):
         self.known_text.setWordWrap(True)
         row.addWidget(self.known_text, 1)
         self.known_open = QPushButton("Show it")
-        self.known_open.clicked.connect(lambda: self.slip and self.open_known.emit(self.slip.known))
+        self.known_open.clicked.connect(self._on_open_known)
         row.addWidget(self.known_open)
         return box
 
     def make_middle(self) -> QWidget:
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(16, 4, 12, 16)
@@ -193,7 +193,8 @@ class SlipCard(QFrame):
         self.body_label = QLabel("Text")
         self.body_label.setObjectName("slate")
         bar.addWidget(self.body_label, 1)
-        self.as_read = QToolButton(text="As it will read", checkable=True)
+        self.as_read = text_button("As it will read")
+        self.as_read.setCheckable(True)
         self.as_read.toggled.connect(self._on_as_read)
         bar.addWidget(self.as_read)
         column.addLayout(bar)
@@ -208,9 +209,8 @@ class SlipCard(QFrame):
         self.bodies.addWidget(self.preview)
         column.addWidget(self.bodies)
         column.addStretch(1)
-        scroll.setWidget(inside)
-        self.scroll = scroll
-        return scroll
+        self.scroller = scroll_area(inside)
+        return self.scroller
 
     def make_foot(self) -> QWidget:
         foot = QWidget()
@@ -229,9 +229,9 @@ class SlipCard(QFrame):
         self.keep_second = QPushButton("Keep a second one")
         self.later = QPushButton("Later")
         self.later.setToolTip("Keep only the address, to be read later")
-        self.keep.clicked.connect(lambda: self.ask_to_keep())
-        self.keep_open.clicked.connect(lambda: self.ask_to_keep(is_opened=True))
-        self.keep_second.clicked.connect(lambda: self.ask_to_keep(is_second=True))
+        self.keep.clicked.connect(self.ask_to_keep)
+        self.keep_open.clicked.connect(self.ask_to_keep_and_open)
+        self.keep_second.clicked.connect(self.ask_to_keep_second)
         self.later.clicked.connect(self.later_asked)
         for button in (self.keep, self.keep_open, self.keep_second):
             row.addWidget(button)
@@ -240,10 +240,20 @@ class SlipCard(QFrame):
         column.addLayout(row)
         return foot
 
-    def ask_to_keep(self, *, is_opened: bool = False, is_second: bool = False) -> None:
-        """Keeps the slip: in the entry that is there already, unless a second one is wanted."""
+    def ask_to_keep(self) -> None:
+        """Keeps the slip; in the entry that is there already, if there is one."""
         if self.slip is not None:
-            self.keep_asked.emit(self.slip.known is not None and not is_second, is_opened)
+            self.keep_asked.emit(self.slip.known is not None, False)
+
+    def ask_to_keep_and_open(self) -> None:
+        """Keeps the slip and opens what it has become."""
+        if self.slip is not None:
+            self.keep_asked.emit(self.slip.known is not None, True)
+
+    def ask_to_keep_second(self) -> None:
+        """Keeps the slip as an entry of its own beside the one that is there already."""
+        if self.slip is not None:
+            self.keep_asked.emit(False, False)
 
     def clear(self, text: str = "") -> None:
         """Shows no slip, but a word on what to do or what is going on."""
@@ -270,11 +280,8 @@ class SlipCard(QFrame):
         self.template.clear()
         self.template.addItems(templates)
 
-    def show(self, slip: Slip | None = None) -> None:  # type: ignore[override]
+    def show_slip(self, slip: Slip) -> None:
         """Shows a slip."""
-        super().show()
-        if slip is None:
-            return
         same_lines = self.slip is not None and [x.field for x in self.slip.lines] == [x.field for x in slip.lines]
         body_before = self.slip.body if self.slip is not None else None
         self.slip = slip
@@ -295,7 +302,9 @@ class SlipCard(QFrame):
                 self.lines[line.field.key].show_line(line)
         if slip.body != body_before or not same_lines:
             self.body.setPlainText(slip.body)
-        self.body_label.setText(f"Text, {len(slip.body.split()):,} words" + (f" — {slip.body_problem}" if slip.body_problem else ""))
+        self.body_label.setText(
+            f"Text, {len(slip.body.split()):,} words" + (f" — {slip.body_problem}" if slip.body_problem else "")
+        )
         self._on_as_read(self.as_read.isChecked())
         self.show_known(slip.known, slip.known_when)
         self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))
@@ -333,10 +342,14 @@ class SlipCard(QFrame):
                 if line.label.text() == label:
                     line.editor.set_problem(True)
                     line.editor.setFocus()
-                    self.scroll.ensureWidgetVisible(line)
+                    self.scroller.ensureWidgetVisible(line)
 
     def sizeHint(self) -> QSize:
         return QSize(430, 640)
+
+    def _on_open_known(self) -> None:
+        if self.slip is not None:
+            self.open_known.emit(self.slip.known)
 
     def _on_edited(self, key: str, text: str) -> None:
         if self.slip is not None:
@@ -351,7 +364,7 @@ class SlipCard(QFrame):
             if key == "picture":
                 self.show_picture(text)
 
-    def _on_as_read(self, is_on: bool) -> None:  # noqa: FBT001 - a slot
+    def _on_as_read(self, is_on: bool) -> None:
         self.bodies.setCurrentIndex(int(is_on))
         if is_on:
             self.preview.show_markdown(self.body.toPlainText())
@@ -361,7 +374,7 @@ class SlipCard(QFrame):
         image = QImage.fromData(content)
         if line is None or line.editor.text() != address or image.isNull():
             return
-        width = max(200, self.scroll.width() - 40 - LABEL_WIDTH_PX)
+        width = max(200, self.scroller.width() - 40 - LABEL_WIDTH_PX)
         shown = image.scaled(width, 150, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
         self.picture.setPixmap(QPixmap.fromImage(shown))
         self.picture.setContentsMargins(LABEL_WIDTH_PX + 8, 0, 0, 0)

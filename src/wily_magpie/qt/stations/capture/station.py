@@ -9,11 +9,9 @@ from PyQt6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QProgressBar,
     QPushButton,
     QSplitter,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -25,7 +23,7 @@ from wily_magpie.core.session.session import Kept
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
-from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
 
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
@@ -44,7 +42,11 @@ class CaptureStation(QWidget):
     address_changed = pyqtSignal(str)
 
     def __init__(
-        self, desk: Desk, make_view: Callable[[QWidget], "PageView"], samples: list[tuple[str, str]], parent: QWidget | None = None
+        self,
+        desk: Desk,
+        make_view: Callable[[QWidget], "PageView"],
+        samples: list[tuple[str, str]],
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.desk = desk
@@ -82,15 +84,14 @@ class CaptureStation(QWidget):
         column.setSpacing(0)
         bar = QHBoxLayout()
         bar.setContentsMargins(8, 4, 8, 4)
-        self.back = self.tool("arrow-left", "Back", lambda: self.view and self.view.view.back())
-        self.forward = self.tool("arrow-right", "Forward", lambda: self.view and self.view.view.forward())
-        self.reload = self.tool("arrow-clockwise", "Reload", lambda: self.view and self.view.reload())
-        self.stop = self.tool("x", "Stop", lambda: self.view and self.view.stop())
-        self.read_again = QToolButton(text="Read again")
+        self.back = icon_button("arrow-left", "Back", self.with_view(lambda page: page.view.back()))
+        self.forward = icon_button("arrow-right", "Forward", self.with_view(lambda page: page.view.forward()))
+        self.reload = icon_button("arrow-clockwise", "Reload", self.with_view(lambda page: page.reload()))
+        self.stop = icon_button("x", "Stop", self.with_view(lambda page: page.stop()))
+        self.read_again = text_button("Read again", act=self.with_view(lambda page: page.read_now()))
         self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
-        self.read_again.clicked.connect(lambda: self.view and self.view.read_now())
-        self.smaller = self.tool("magnifying-glass-minus", "Smaller", lambda: self.zoom(-0.1))
-        self.larger = self.tool("magnifying-glass-plus", "Larger", lambda: self.zoom(0.1))
+        self.smaller = icon_button("magnifying-glass-minus", "Smaller text", lambda: self.zoom(-0.1))
+        self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: self.zoom(0.1))
         self.state = QLabel()
         self.state.setObjectName("slate")
         for widget in (self.back, self.forward, self.reload, self.stop, self.read_again):
@@ -99,8 +100,7 @@ class CaptureStation(QWidget):
         bar.addWidget(self.smaller)
         bar.addWidget(self.larger)
         column.addLayout(bar)
-        self.progress = QProgressBar(textVisible=False)
-        self.progress.setRange(0, 100)
+        self.progress = thin_bar()
         column.addWidget(self.progress)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.make_nothing(samples))
@@ -110,14 +110,14 @@ class CaptureStation(QWidget):
         self.set_tools(is_live=False)
         return left
 
-    def tool(self, icon: str, name: str, act: Callable[[], object]) -> QToolButton:
-        """A button of the bar above the page."""
-        button = QToolButton()
-        THEME.set_icon(button, icon)
-        button.setToolTip(name)
-        button.setAccessibleName(name)
-        button.clicked.connect(lambda: act())
-        return button
+    def with_view(self, act: Callable[["PageView"], None]) -> Callable[[], None]:
+        """What a button does with the live page, once there is one."""
+
+        def do() -> None:
+            if self.view is not None:
+                act(self.view)
+
+        return do
 
     def make_nothing(self, samples: list[tuple[str, str]]) -> QWidget:
         box = QWidget()
@@ -219,17 +219,15 @@ class CaptureStation(QWidget):
         places = [(place.key, place.name) for place in self.desk.session.places()]
         self.card.show_choices(places, [template.name for template in self.desk.session.templates()])
         if self.card.slip is not None:
-            self.card.show(self.card.slip)
+            self.card.show_slip(self.card.slip)
 
     def refill(self, template: str | None = None, place: str | None = None) -> None:
         """Fills the slip anew for another template or place; what was typed stays."""
         before = self.card.current()
         if before is None:
             return
-        if template is not None and not self.is_place_chosen:
-            target = None
-        else:
-            target = place or before.place
+        is_open = template is not None and not self.is_place_chosen
+        target = None if is_open else place or before.place
         try:
             if template is None and before.reason != "chosen by you":
                 slip = self.desk.session.slip(before.reading, None, target, before)
@@ -238,9 +236,9 @@ class CaptureStation(QWidget):
         except MagpieError as error:
             self.desk.complain(error)
             return
-        self.card.show(slip)
+        self.card.show_slip(slip)
 
-    def keep(self, is_update: bool = False, is_opened: bool = False) -> None:  # noqa: FBT001, FBT002 - a slot
+    def keep(self, is_update: bool = False, is_opened: bool = False) -> None:
         """Keeps the slip."""
         slip = self.card.current()
         if slip is None:
@@ -263,7 +261,7 @@ class CaptureStation(QWidget):
         title = self.reading.best("title") if self.reading else ""
         self.desk.bridge.ask(
             lambda: session.keep_address(address, title),
-            lambda kept: self._tell_kept(kept),
+            self._tell_kept,
             self.desk.complain,
         )
 
@@ -315,7 +313,7 @@ class CaptureStation(QWidget):
                     slip = slip.with_text(line.field.key, line.text)
         self.state.setText("")
         self.progress.hide()
-        self.card.show(slip)
+        self.card.show_slip(slip)
 
     def _on_read_failed(self, error: MagpieError) -> None:
         self.state.setText("")
@@ -336,11 +334,11 @@ class CaptureStation(QWidget):
             self.back.setEnabled(history is not None and history.canGoBack())
             self.forward.setEnabled(history is not None and history.canGoForward())
 
-    def _on_kept(self, kept: Kept, slip: Slip, is_opened: bool) -> None:  # noqa: FBT001 - a slot
+    def _on_kept(self, kept: Kept, slip: Slip, is_opened: bool) -> None:
         session = self.desk.session
         self.desk.bridge.start(f"Pictures of “{kept.title}”", lambda job: session.keep_pictures(slip, job))
         self._tell_kept(kept)
-        self.card.show(session.slip(slip.reading, slip.template.name, slip.place, slip))
+        self.card.show_slip(session.slip(slip.reading, slip.template.name, slip.place, slip))
         if is_opened:
             self.desk.read_entry(kept.place, kept.entry_id, ())
 
@@ -353,7 +351,9 @@ class CaptureStation(QWidget):
             text = f"“{kept.title}” is in {kept.place_name} already."
         else:
             text = f"“{kept.title}” is {'updated' if kept.status == 'updated' else 'kept'} in {kept.place_name}."
-        buttons: list[tuple[str, Callable[[], None]]] = [("Open", lambda: self.desk.show_entry(kept.place, kept.entry_id))]
+        buttons: list[tuple[str, Callable[[], None]]] = [
+            ("Open", lambda: self.desk.show_entry(kept.place, kept.entry_id))
+        ]
         if kept.status != "known":
             buttons.append(("Undo", self.undo))
         self.desk.say(text, buttons)
@@ -368,4 +368,4 @@ class CaptureStation(QWidget):
         self.desk.say(f"Undone: {label}", ())
         slip = self.card.current()
         if slip is not None:
-            self.card.show(self.desk.session.slip(slip.reading, slip.template.name, slip.place, slip))
+            self.card.show_slip(self.desk.session.slip(slip.reading, slip.template.name, slip.place, slip))

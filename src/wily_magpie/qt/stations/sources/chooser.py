@@ -53,6 +53,16 @@ class ConditionChooser(QDialog):
         for widget in (self.options, self.line, self.unit):
             row.addWidget(widget)
         column.addLayout(row)
+        self.add_foot(column, is_new=condition is None)
+        self.relation.currentIndexChanged.connect(self._on_relation)
+        if condition is not None:
+            self.relation.setCurrentIndex(self.relation.findData(condition.relation))
+        self._on_relation()
+        self.set_value(condition.value if condition else "")
+        (self.options if self.options.isVisibleTo(self) else self.line).setFocus()
+
+    def add_foot(self, column: QVBoxLayout, *, is_new: bool) -> None:
+        """The place for a complaint, and the buttons."""
         self.problem = QLabel()
         self.problem.setObjectName("problem")
         self.problem.setWordWrap(True)
@@ -64,18 +74,12 @@ class ConditionChooser(QDialog):
         self.apply.setDefault(True)
         self.apply.clicked.connect(self.accept_value)
         foot.addWidget(self.apply)
-        if condition is not None:
+        if not is_new:
             remove = QPushButton("Take this condition out")
             remove.clicked.connect(self.take_out)
             foot.addWidget(remove)
         foot.addStretch(1)
         column.addLayout(foot)
-        self.relation.currentIndexChanged.connect(self._on_relation)
-        if condition is not None:
-            self.relation.setCurrentIndex(self.relation.findData(condition.relation))
-        self._on_relation()
-        self.set_value(condition.value if condition else "")
-        (self.options if self.options.isVisibleTo(self) else self.line).setFocus()
 
     def chosen_relation(self) -> Relation:
         """The relation chosen."""

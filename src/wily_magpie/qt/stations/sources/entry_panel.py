@@ -3,7 +3,15 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QPlainTextEdit,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
@@ -11,6 +19,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.parts import scroll_area
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 BODY_HEIGHT_PX = 220
@@ -59,15 +68,13 @@ class EntryPanel(QWidget):
         bar = QHBoxLayout()
         bar.setContentsMargins(14, 8, 14, 8)
         self.read = QPushButton("Read")
-        self.read.clicked.connect(lambda: self.entry and self.read_asked.emit(self.entry.id))
+        self.read.clicked.connect(self._on_read)
         self.outside = QPushButton("Open in the browser")
         self.outside.clicked.connect(self._on_outside)
         bar.addWidget(self.read)
         bar.addWidget(self.outside)
         bar.addStretch(1)
         whole.addLayout(bar)
-        self.scroll = QScrollArea(widgetResizable=True)
-        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(14, 2, 12, 14)
@@ -89,8 +96,8 @@ class EntryPanel(QWidget):
         self.path.setObjectName("reason")
         self.path.setWordWrap(True)
         column.addWidget(self.path)
-        self.scroll.setWidget(inside)
-        whole.addWidget(self.scroll, 1)
+        self.scroller = scroll_area(inside)
+        whole.addWidget(self.scroller, 1)
         return box
 
     def show_entry(self, place: str, entry_id: int | None) -> None:
@@ -144,6 +151,10 @@ class EntryPanel(QWidget):
             self.desk.session.set_body(self.place, self.entry.id, self.body.toPlainText())
         except MagpieError as error:
             self.desk.complain(error)
+
+    def _on_read(self) -> None:
+        if self.entry is not None:
+            self.read_asked.emit(self.entry.id)
 
     def _on_outside(self) -> None:
         address = self.entry.value("address") if self.entry else None

@@ -1,5 +1,7 @@
 """The places on the left: collections with their views under them, notes folders likewise."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QInputDialog, QMenu, QTreeWidget, QTreeWidgetItem, QWidget
@@ -34,7 +36,7 @@ class PlacesList(QTreeWidget):
         self.delete = self.own_action("Delete view", "Delete", self.delete_view)
         self.fill()
 
-    def own_action(self, text: str, keys: str, act: object) -> QAction:
+    def own_action(self, text: str, keys: str, act: Callable[[], None]) -> QAction:
         action = QAction(text, self)
         action.setShortcut(keys)
         action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
@@ -111,7 +113,7 @@ class PlacesList(QTreeWidget):
         if view is None:
             return
         self.desk.session.delete_view(view)
-        self.desk.say(f"The view “{view.name}” is deleted; its entries are not.", (("Undo", lambda: self.undo()),))
+        self.desk.say(f"The view “{view.name}” is deleted; its entries are not.", (("Undo", self.undo),))
         self.choose(view.place)
         self.place_chosen.emit(view.place)
 

@@ -35,7 +35,9 @@ class SearchResults(QWidget):
         number = self.asked
         self.heading.setText(f"Looking for “{words}” …")
         self.list.clear()
-        self.desk.bridge.ask(lambda: self.desk.session.search(words), lambda found: self.show_found(words, found, number))
+        self.desk.bridge.ask(
+            lambda: self.desk.session.search(words), lambda found: self.show_found(words, found, number)
+        )
 
     def show_found(self, words: str, found: list[Entry], number: int) -> None:
         """Shows what was found, unless something else is asked for by now."""
@@ -46,7 +48,11 @@ class SearchResults(QWidget):
         self.heading.setText(f"{many if found else nothing} “{words}” in its title, fields or text.")
         names = {place.key: place.name for place in self.desk.session.places()}
         for entry in found:
-            about = [names.get(entry.place, ""), str(entry.value("published") or "")[:10], str(entry.value("site") or "")]
+            about = [
+                names.get(entry.place, ""),
+                str(entry.value("published") or "")[:10],
+                str(entry.value("site") or ""),
+            ]
             item = QListWidgetItem(f"{entry.title}\n{'  ·  '.join(filter(None, about))}")
             item.setData(ENTRY_ROLE, (entry.place, entry.id))
             self.list.addItem(item)

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QSizePolicy, QStackedLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import BadQuery, MagpieError
@@ -63,7 +63,8 @@ class Sentence(QWidget):
         for number, node in enumerate(question.conditions):
             self.add_words("where" if number == 0 else "and")
             self.add_condition(number, node)
-        self.add_button("add", "+ and" if question.conditions else "+ where", self.ask_new, "Add a condition")
+        word = "+ and" if question.conditions else "+ where"
+        self.adder = self.add_button("add", word, lambda _b: self.ask_new(), "Add a condition (Ctrl+Shift+A)")
         self.add_sort()
         self.add_group()
         self.text.setText(cql.write(question))
@@ -97,7 +98,9 @@ class Sentence(QWidget):
         said = wording(node)
         if not isinstance(node, Condition):
             text = " ".join(filter(None, (said.field, said.verb, said.value)))
-            self.add_button("piece", f"({text})" if not said.field else text, lambda _b: self.drop(number), "Take this out")
+            self.add_button(
+                "piece", f"({text})" if not said.field else text, lambda _b: self.drop(number), "Take this out"
+            )
             return
 
         def change(button: QPushButton) -> None:
@@ -145,9 +148,11 @@ class Sentence(QWidget):
                 action.triggered.connect(lambda _checked, field=field: act(field))
         menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
-    def ask_new(self, button: QPushButton) -> None:
+    def ask_new(self) -> None:
         """Asks for the field of a new condition, then for the condition."""
-        self.menu_of_fields(button, list(self.fields()), lambda field: self.ask(field, None, None, button))
+        if self.place is not None:
+            adder = self.adder
+            self.menu_of_fields(adder, list(self.fields()), lambda field: self.ask(field, None, None, adder))
 
     def ask(self, field: Field, condition: Condition | None, number: int | None, button: QWidget) -> None:
         """Opens the chooser of a condition under a button."""

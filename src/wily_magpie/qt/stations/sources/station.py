@@ -62,8 +62,6 @@ class SourcesStation(QWidget):
         self.table.chosen.connect(self._on_chosen)
         self.table.opened.connect(self.read)
         self.table.delete_asked.connect(self.delete)
-        self.table.table.set_text = self._set_text
-        self.table.table.complain = desk.complain
         self.panel.read_asked.connect(self.read)
         self.results.opened.connect(self.show_entry)
         header = self.table.horizontalHeader()
@@ -117,7 +115,7 @@ class SourcesStation(QWidget):
         buttons.addStretch(1)
         head.addLayout(buttons)
         column.addLayout(head)
-        self.table = EntryTableView()
+        self.table = EntryTableView(self._set_text, self.desk.complain)
         self.empty = QLabel()
         self.empty.setObjectName("empty")
         self.empty.setWordWrap(True)
@@ -159,9 +157,7 @@ class SourcesStation(QWidget):
         self.places.choose(key)
         self.middle.setCurrentIndex(0)
         if self.desk.session.is_notes(key):
-            self.desk.bridge.ask(
-                lambda: self.desk.session.refresh_notes(key), lambda _count: None, self.desk.complain
-            )
+            self.desk.bridge.ask(lambda: self.desk.session.refresh_notes(key), lambda _count: None, self.desk.complain)
         self.ask()
 
     def open_view(self, view: View) -> None:
@@ -390,4 +386,3 @@ class SourcesStation(QWidget):
             self.places.choose(self.place.key, self.view.id if self.view else None)
         self.question = cql.parse(cql.write(self.question), self.place.fields)
         self.ask()
-

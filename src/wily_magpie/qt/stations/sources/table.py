@@ -1,7 +1,9 @@
 """The table of a view: spine labels for choices, group headings across all columns, cells edited in place."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter
+from PyQt6.QtGui import QColor, QFont, QKeyEvent, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -13,13 +15,23 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.qt.editors.spine import COLOUR_ROLE, paint_spine
-from wily_magpie.qt.models.entry_table import EntryTable
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.qt.editors.spine import paint_spine
+from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
 from wily_magpie.qt.style.theme import THEME
 
 ROW_PX = 28
 PADDING_PX = 7
-WIDTHS = {"title": 320, "date": 96, "number": 80, "people": 150, "choices": 150, "choice": 130, "text": 140, "yes/no": 64}
+WIDTHS = {
+    "title": 320,
+    "date": 96,
+    "number": 80,
+    "people": 150,
+    "choices": 150,
+    "choice": 130,
+    "text": 140,
+    "yes/no": 64,
+}
 
 
 class CellDelegate(QStyledItemDelegate):
@@ -34,7 +46,7 @@ class CellDelegate(QStyledItemDelegate):
         if model.group_at(index.row()) is not None:
             painter.fillRect(option.rect, QColor(c.ground))
             if index.column() == 0:
-                font = option.font
+                font = QFont(option.font)
                 font.setBold(True)
                 painter.setFont(font)
                 painter.setPen(QColor(c.ink))
@@ -92,9 +104,14 @@ class EntryTableView(QTableView):
     opened = pyqtSignal(int)
     delete_asked = pyqtSignal(list)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        set_text: Callable[[int, str, str], None],
+        complain: Callable[[MagpieError], None],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
-        self.table = EntryTable(self)
+        self.table = EntryTable(set_text, complain, self)
         self.setModel(self.table)
         self.setItemDelegate(CellDelegate(self))
         self.setShowGrid(False)

@@ -1,0 +1,66 @@
+"""Small widgets that look alike everywhere."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, Qt, QTimer
+from PyQt6.QtWidgets import QLabel, QProgressBar, QScrollArea, QToolButton, QWidget
+
+from wily_magpie.qt.style.theme import THEME
+
+
+def label(text: str = "", name: str = "slate", *, wraps: bool = False) -> QLabel:
+    """A label in one of the sheet's manners: slate, heading, reason, problem, origin, empty."""
+    made = QLabel(text)
+    made.setObjectName(name)
+    made.setWordWrap(wraps)
+    return made
+
+
+def text_button(text: str, icon: str = "", act: Callable[[], object] | None = None) -> QToolButton:
+    """A flat button with a word, and an icon beside it where one is named."""
+    made = QToolButton()
+    made.setText(text)
+    if icon:
+        THEME.set_icon(made, icon)
+        made.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+    if act is not None:
+        made.clicked.connect(lambda: act())
+    return made
+
+
+def icon_button(icon: str, name: str, act: Callable[[], object] | None = None) -> QToolButton:
+    """A flat button with an icon alone; its name is its tip and what a screen reader says."""
+    made = QToolButton()
+    THEME.set_icon(made, icon)
+    made.setToolTip(name)
+    made.setAccessibleName(name)
+    if act is not None:
+        made.clicked.connect(lambda: act())
+    return made
+
+
+def scroll_area(inside: QWidget, *, is_upright: bool = True) -> QScrollArea:
+    """A frame that scrolls; upright: never sideways."""
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    if is_upright:
+        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    made.setWidget(inside)
+    return made
+
+
+def thin_bar(total: int = 100) -> QProgressBar:
+    """A progress bar without a number on it."""
+    made = QProgressBar()
+    made.setTextVisible(False)
+    made.setRange(0, total)
+    return made
+
+
+def timer(parent: QObject, act: Callable[[], object], every_ms: int = 0) -> QTimer:
+    """A timer that calls a function; without every_ms it does so once after each start(ms)."""
+    made = QTimer(parent)
+    made.setSingleShot(every_ms == 0)
+    made.setInterval(every_ms)
+    made.timeout.connect(act)
+    return made

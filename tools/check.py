@@ -1,0 +1,59 @@
+"""`./magpie test`: all that a change must pass, in the order of how soon it tells: format, lint, imports, types, tests.
+
+`./magpie test ARGS…` runs pytest alone, with those arguments.
+"""
+
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+BIN = Path(sys.executable).parent
+PROBE = """
+import importlib, pkgutil, sys
+import wily_magpie.core
+for found in pkgutil.walk_packages(wily_magpie.core.__path__, "wily_magpie.core."):
+    importlib.import_module(found.name)
+strangers = sorted(name for name in sys.modules if name.split(".")[0] in ("PyQt6", "PySide6", "qtpy"))
+sys.exit(f"the core loaded {strangers[:3]}" if strangers else 0)
+"""
+CHECKS: dict[str, list[str]] = {
+    "format": [str(BIN / "ruff"), "format", "--check", "--quiet", "src", "tests", "tools"],
+    "lint": [str(BIN / "ruff"), "check", "--quiet", "src", "tests", "tools"],
+    "imports": [str(BIN / "lint-imports"), "--no-cache"],
+    "the core alone": [sys.executable, "-c", PROBE],
+    "types": [str(BIN / "mypy")],
+    "tests": [sys.executable, "-m", "pytest"],
+}
+
+
+def environment() -> dict[str, str]:
+    """No monitor, and no sandbox for root, for whom Chromium has none."""
+    more = {"QT_QPA_PLATFORM": "offscreen", "PYTHONDONTWRITEBYTECODE": "1"}
+    if os.geteuid() == 0:
+        more["QTWEBENGINE_DISABLE_SANDBOX"] = "1"
+    return {**os.environ, **more}
+
+
+def main() -> int:
+    if sys.argv[1:]:
+        return subprocess.run([*CHECKS["tests"], *sys.argv[1:]], cwd=ROOT, env=environment(), check=False).returncode
+    failed = []
+    for name, command in CHECKS.items():
+        start = time.monotonic()
+        is_shown = name == "tests"
+        ended = subprocess.run(
+            command, cwd=ROOT, env=environment(), check=False, capture_output=not is_shown, text=True
+        )
+        if ended.returncode:
+            failed.append(name)
+            sys.stdout.write(f"{ended.stdout or ''}{ended.stderr or ''}")
+        print(f"{name}: {'FAILED' if ended.returncode else 'good'} ({time.monotonic() - start:.1f} s)", flush=True)
+    print(f"failed: {', '.join(failed)}" if failed else "All is well.")
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
