@@ -4,6 +4,7 @@ What comes from the stand-in web is captured by the same way as any page; the re
 """
 
 import shutil
+import sys
 from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
@@ -36,6 +37,7 @@ def make_demo(folder: Path, fetcher: Fetcher, *, reset: bool = False) -> None:
     if folder.exists():
         shutil.rmtree(folder)
     folder.mkdir(parents=True)
+    sys.stderr.write("wily-magpie: making the demo library …\n")
     (folder / MARK).write_text(
         "Made by “wily-magpie demo”; “--reset” deletes this folder and makes it anew.\n", "utf-8"
     )

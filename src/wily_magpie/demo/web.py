@@ -103,7 +103,10 @@ def addresses() -> Iterator[str]:
 
 def samples() -> list[tuple[str, str]]:
     """(title, address) of the pages to begin with: every one that is a page, and a few that are awkward."""
-    pages = [(str(source.matter["title"]), address) for address, source in sources().items()]
+    plain_first = sorted(
+        sources().items(), key=lambda one: (one[1].host not in sites(), bool(one[1].matter.get("raw")))
+    )
+    pages = [(str(source.matter["title"]), address) for address, source in plain_first]
     odd = [
         ("A short link that leads round three corners", f"{SHORT}/t/heron"),
         ("A page that is no longer there", MISSING[0]),

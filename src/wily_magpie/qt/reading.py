@@ -14,6 +14,7 @@ from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QKeyEvent, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
+from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MEASURE_CHARACTERS, MONO_FONT, READING_FONT, READING_SIZE_PT
 
@@ -23,6 +24,10 @@ TAGS = set(
 )
 ATTRIBUTES = {"a": {"href", "title"}, "img": {"src", "alt", "title"}, "td": {"align"}, "th": {"align"}, "ol": {"start"}}
 PARSER = MarkdownIt("gfm-like", {"linkify": False, "html": True})
+LEAST_MARGIN_PX = 24
+WIDEST_PICTURE_PX = 640
+REST_MS = 120
+"""How long the window must have kept its size before pictures are fitted to it."""
 LONGEST = 600_000
 """Characters past which a text is shown in parts: laying out more would stop the window for seconds."""
 
@@ -53,6 +58,9 @@ class ReadingView(QTextBrowser):
         self.picture_of = picture_of
         self.markdown = ""
         self.head = ""
+        self.picture_width = 0
+        self.rest = timer(self, self.show_again)
+        self.setLineWrapMode(QTextBrowser.LineWrapMode.FixedPixelWidth)
         self.setOpenLinks(False)
         self.setOpenExternalLinks(False)
         self.anchorClicked.connect(lambda url: self.followed.emit(url.toString()))
@@ -65,6 +73,7 @@ class ReadingView(QTextBrowser):
             head: HTML of our own above it.
         """
         self.markdown, self.head = markdown, head
+        self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
         cut = markdown[:LONGEST]
         note = "" if cut == markdown else "<p><i>The text is longer; the rest stands in the kept entry.</i></p>"
         document = self.document()
@@ -83,11 +92,12 @@ class ReadingView(QTextBrowser):
             alt = re.search(r'alt="([^"]*)"', found[0])
             address = html.unescape(source[1]) if source else ""
             if address and self.picture_of(address) is not None:
-                width = min(self.text_width(), 640)
-                return f'<img src="{html.escape(address)}" width="{width}">'
+                return f'<img src="{html.escape(address)}" width="{self.picture_width}">'
             return f'<span class="missing">[picture not kept: {alt[1] if alt and alt[1] else "no description"}]</span>'
 
-        return re.sub(r"<img\b[^>]*>", one, safe)
+        shown = re.sub(r"<img\b[^>]*>", one, safe)
+        # a line is as much higher than its picture as than its letters: a third of an empty screen below each
+        return re.sub(r"<(p|li|td)>(?=\s*(?:<a [^>]*>)?\s*<img\b)", r'<\1 style="line-height: 100%">', shown)
 
     def sheet(self) -> str:
         """The reading face."""
@@ -104,20 +114,40 @@ class ReadingView(QTextBrowser):
     def text_width(self) -> int:
         """The reading measure in pixels, where there is room for it."""
         measure = self.letter_width() * MEASURE_CHARACTERS
-        return int(min(measure, max(200, self.width() - 48)))
+        return int(min(measure, max(200, self.contentsRect().width() - self.bar_width() - 2 * LEAST_MARGIN_PX)))
+
+    def bar_width(self) -> int:
+        """The room of the scroll bar, in pixels."""
+        bar = self.verticalScrollBar()
+        return bar.sizeHint().width() if bar is not None else 0
 
     def letter_width(self) -> float:
         """The average width of a letter of the reading face, in pixels."""
         return QFontMetricsF(QFont(READING_FONT, round(READING_SIZE_PT))).averageCharWidth()
 
     def fit(self) -> None:
-        """Sets the margins so that lines have the measure."""
-        margin = max(24, (self.width() - self.text_width()) // 2)
-        self.setViewportMargins(margin, 20, margin, 12)
+        """Gives the lines the measure and puts them in the middle."""
+        width = self.text_width()
+        # a fixed width: by itself the document keeps the width that it had before the margins were set
+        self.setLineWrapColumnOrWidth(width)
+        room = self.contentsRect().width()
+        left = max(LEAST_MARGIN_PX, (room - width) // 2)
+        right = max(0, room - left - width - self.bar_width())
+        self.setViewportMargins(left, 20, right, 12)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.fit()
+        if min(self.text_width(), WIDEST_PICTURE_PX) != self.picture_width:
+            self.rest.start(REST_MS)
+
+    def show_again(self) -> None:
+        """Shows the same for another width, at the same place of it."""
+        bar = self.verticalScrollBar()
+        at = bar.value() if bar is not None else 0
+        self.show_markdown(self.markdown, self.head)
+        if bar is not None:
+            bar.setValue(at)
 
     def loadResource(self, kind: int, name: QUrl) -> object:
         """Pictures of the library; nothing else, from nowhere else."""

@@ -27,7 +27,7 @@ EXPECTED = {
 }
 
 
-def casefold(*values: apsw.SQLiteValue) -> str | None:
+def casefold(*values: object) -> str | None:
     """SQL function: text for comparing without regard to case."""
     return values[0].casefold() if isinstance(values[0], str) else None
 

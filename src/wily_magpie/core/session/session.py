@@ -152,15 +152,21 @@ class Session:
         self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
     ) -> Slip:
         """The filled slip of a page, with the entry that is already kept from it, if any."""
+        slip = self.trial(reading, template, place, before)
+        known = self.place(slip.place).known(reading.canonical)
+        return with_known(slip, known) if known else slip
+
+    def trial(
+        self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
+    ) -> Slip:
+        """The same from the page alone, whatever is kept."""
         if template is None:
             chosen, reason = choose(self.templates(), reading)
         else:
             chosen, reason = self.template(template), "chosen by you"
         target = self.place(place or chosen.writes or self.places()[0].key)
         moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
-        slip = fill(chosen, reason, reading, target.key, target.fields, moment, before)
-        known = target.known(reading.canonical)
-        return with_known(slip, known) if known else slip
+        return fill(chosen, reason, reading, target.key, target.fields, moment, before)
 
     def keep(self, slip: Slip, *, update: bool = False) -> Kept:
         """Keeps a slip as a new entry, or, with update, in the entry that is already kept from its page."""

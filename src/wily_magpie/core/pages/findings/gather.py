@@ -154,7 +154,12 @@ def titles(sources: Sources) -> None:
     headings = [text_of(h) for h in sources.root.iter("h1")] + [text_of(h) for h in sources.root.iter("h2")][:3]
     known = f"{page_title} {og}".casefold()
     for heading in headings:
-        if len(heading) > 3 and heading.casefold() in known and heading.casefold() not in {s.casefold() for s in sites}:
+        says_more = len(page_title) > 3 and heading.casefold().startswith(page_title.casefold())
+        if (
+            len(heading) > 3
+            and (says_more or heading.casefold() in known)
+            and heading.casefold() not in {s.casefold() for s in sites}
+        ):
             sources.add("title", heading, f"{VISIBLE} (heading)")
             break
     sources.from_meta("title", "citation_title dc.title dcterms.title", CITATION)

@@ -255,8 +255,13 @@ class SlipCard(QFrame):
         if self.slip is not None:
             self.keep_asked.emit(False, False)
 
-    def clear(self, text: str = "") -> None:
-        """Shows no slip, but a word on what to do or what is going on."""
+    def clear(self, text: str = "", *, has_address: bool = False) -> None:
+        """Shows no slip, but a word on what to do or what is going on.
+
+        Args:
+            has_address: whether an address is there that could be kept alone.
+        """
+        self.later.setEnabled(has_address)
         self.slip = None
         self.empty.setText(text)
         self.stack.setCurrentIndex(0)
@@ -267,7 +272,7 @@ class SlipCard(QFrame):
 
     def set_enabled(self, *, is_enabled: bool) -> None:
         """Whether there is anything to keep."""
-        for widget in (self.keep, self.keep_open, self.keep_second, self.place, self.template, self.later):
+        for widget in (self.keep, self.keep_open, self.keep_second, self.place, self.template):
             widget.setEnabled(is_enabled)
         self.keep_second.setVisible(is_enabled and self.slip is not None and self.slip.known is not None)
         self.keep_open.setVisible(not self.keep_second.isVisibleTo(self))
@@ -310,6 +315,7 @@ class SlipCard(QFrame):
         self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))
         self.problem.hide()
         self.stack.setCurrentIndex(1)
+        self.later.setEnabled(True)
         self.set_enabled(is_enabled=True)
 
     def show_known(self, known: Entry | None, when: str) -> None:

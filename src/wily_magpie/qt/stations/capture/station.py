@@ -22,6 +22,7 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.session.session import Kept
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
 from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
 
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
 NOTHING, LIVE, FAILURE = range(3)
+NOTHING_TO_FILL = "There is nothing to fill a slip from.\n\nThe address alone can be kept, to be read later."
 NO_PAGE_YET = "No page yet.\n\nThe slip fills itself from the page that you open on the left."
 
 
@@ -137,6 +139,7 @@ class CaptureStation(QWidget):
             column.addWidget(label)
             self.samples = QListWidget()
             self.samples.setAccessibleName("Pages of the made-up web")
+            self.samples.setItemDelegate(TwoLines(self.samples))
             for title, address in samples:
                 item = QListWidgetItem(f"{title}\n{address.removeprefix('http://')}")
                 item.setData(Qt.ItemDataRole.UserRole, address)
@@ -195,7 +198,7 @@ class CaptureStation(QWidget):
             view.moved_on.connect(self._on_moved_on)
         self.reading = None
         self.is_place_chosen = False
-        self.card.clear("Waiting for the page …")
+        self.card.clear("Waiting for the page …", has_address=True)
         self.stack.setCurrentIndex(LIVE)
         self.view.load(address)
 
@@ -284,7 +287,7 @@ class CaptureStation(QWidget):
         self.state.setText("Loading …")
         self.progress.show()
         self.stack.setCurrentIndex(LIVE)
-        self.card.clear("Waiting until the page is quiet …")
+        self.card.clear("Waiting until the page is quiet …", has_address=True)
         self.address_changed.emit(self.address)
 
     def _on_arrived(self, page: Page) -> None:
@@ -317,7 +320,7 @@ class CaptureStation(QWidget):
 
     def _on_read_failed(self, error: MagpieError) -> None:
         self.state.setText("")
-        self.card.clear(str(error))
+        self.card.clear(str(error), has_address=True)
         self.desk.complain(error)
 
     def _on_failed(self, failure: PageFailure) -> None:
@@ -326,7 +329,7 @@ class CaptureStation(QWidget):
         self.failure_heading.setText(failure.message)
         self.failure_text.setText(failure.way_out)
         self.stack.setCurrentIndex(FAILURE)
-        self.card.clear("There is nothing to fill a slip from.\n\nThe address alone can be kept, to be read later.")
+        self.card.clear(NOTHING_TO_FILL, has_address=True)
 
     def _on_moved_on(self) -> None:
         if self.view is not None:

@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, Q
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.editors.two_lines import TwoLines
 
 ENTRY_ROLE = int(Qt.ItemDataRole.UserRole)
 
@@ -25,6 +26,7 @@ class SearchResults(QWidget):
         self.heading.setTextFormat(Qt.TextFormat.PlainText)
         self.list = QListWidget()
         self.list.setAccessibleName("What was found")
+        self.list.setItemDelegate(TwoLines(self.list))
         self.list.itemActivated.connect(self._on_activated)
         column.addWidget(self.heading)
         column.addWidget(self.list, 1)

@@ -15,23 +15,17 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.qt.editors.spine import paint_spine
+from wily_magpie.qt.editors.spine import BAR_PX, GAP_PX, paint_spine
 from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
 from wily_magpie.qt.style.theme import THEME
 
 ROW_PX = 28
 PADDING_PX = 7
-WIDTHS = {
-    "title": 320,
-    "date": 96,
-    "number": 80,
-    "people": 150,
-    "choices": 150,
-    "choice": 130,
-    "text": 140,
-    "yes/no": 64,
-}
+NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 170, 330
+SAMPLED_ROWS = 60
+"""Rows from the top whose texts say how wide a column is at first."""
 
 
 class CellDelegate(QStyledItemDelegate):
@@ -141,10 +135,18 @@ class EntryTableView(QTableView):
                 self.setSpan(row, 0, 1, self.table.columnCount())
 
     def set_widths(self, kept: dict[str, int]) -> None:
-        """Sets the columns' widths: those kept, else what suits the kind."""
+        """Sets the columns' widths: those kept, else what their first texts need."""
         for place, field in enumerate(self.table.columns):
-            usual = WIDTHS.get(field.key) or WIDTHS.get(field.kind.name, 140)
-            self.setColumnWidth(place, kept.get(field.key, usual))
+            self.setColumnWidth(place, kept.get(field.key) or self.fitting_width(place, field))
+
+    def fitting_width(self, column: int, field: Field) -> int:
+        """A width in which the heading and the first texts of a column fit, within bounds."""
+        metrics = self.fontMetrics()
+        rows = [row for row in range(min(SAMPLED_ROWS, self.table.rowCount())) if self.table.group_at(row) is None]
+        texts = [field.label, *(str(self.table.index(row, column).data() or "") for row in rows)]
+        spine = BAR_PX + GAP_PX if field.kind.name == "choice" else 0
+        needed = max(map(metrics.horizontalAdvance, texts)) + 2 * PADDING_PX + spine + 4
+        return max(NARROWEST_PX, min(needed, WIDEST_TITLE_PX if field.key == "title" else WIDEST_PX))
 
     def widths(self) -> dict[str, int]:
         """The widths by field key."""
