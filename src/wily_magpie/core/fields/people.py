@@ -57,6 +57,17 @@ def given_first(name: str) -> str:
     return f"{given} {family}" if comma and given and "," not in given else name
 
 
+def split_names(text: str) -> list[str]:
+    """The names in a list: parted by semicolons, else by "and" and commas where no comma can be that of one name."""
+    if ";" in text:
+        return text.split(";")
+    by_and = re.split(r"\s+(?:and|&)\s+", text)
+    if all(name.count(",") == by_and[0].count(",") <= 1 for name in by_and):
+        return by_and
+    pieces = [piece.strip() for piece in re.split(r",\s*(?:and\s+|&\s+)?|\s+(?:and|&)\s+", text)]
+    return pieces if len(pieces) > 2 and all(" " in piece for piece in pieces if piece) else [text]
+
+
 class People(FieldKind):
     """Names in order, parted by semicolons; "and" and "&" part names too where no comma stands."""
 
@@ -65,14 +76,7 @@ class People(FieldKind):
     is_many = True
 
     def read(self, text: str) -> Value:
-        text = text.replace("\0", "").replace("\n", ";")
-        if ";" not in text and "," not in text:
-            text = re.sub(r"\s+(?:and|&)\s+", ";", text)
-        elif text.count(",") > 1 and ";" not in text:
-            parts = [part.strip() for part in re.split(r",\s*(?:and\s+|&\s+)?|\s+(?:and|&)\s+", text)]
-            if all(" " in part for part in parts if part):  # "Given Family, Given Family and Given Family"
-                text = ";".join(parts)
-        names = (family_first(name) for name in text.split(";"))
+        names = (family_first(name) for name in split_names(text.replace("\0", "").replace("\n", ";")))
         return tuple(dict.fromkeys(name for name in names if name)) or None
 
     def show(self, value: Value) -> str:

@@ -6,6 +6,7 @@ others belong to fields. A row of many values is a JSON array; `chosen` has them
 
 import json
 import re
+import unicodedata
 from array import array
 from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
@@ -32,8 +33,9 @@ CREATE VIRTUAL TABLE IF NOT EXISTS body_text USING fts5 (
 
 
 def sort_key(title: str) -> str:
-    """What titles are sorted by: no case, no leading article or punctuation, numbers by their size."""
-    key = re.sub(r"^\W+", "", title.casefold())
+    """What titles are sorted by: no case, accents, leading article or punctuation, numbers by their size."""
+    bare = "".join(char for char in unicodedata.normalize("NFKD", title.casefold()) if not unicodedata.combining(char))
+    key = re.sub(r"^\W+", "", bare)
     key = re.sub(r"^(the|an?) (?=\w)", "", key)
     return re.sub(r"\d+", lambda found: found[0].zfill(8), key)
 

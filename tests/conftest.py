@@ -1,0 +1,64 @@
+"""What tests stand on: a real library in a temporary folder, the real stand-in web on loopback."""
+
+import os
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+if os.geteuid() == 0:
+    os.environ["QTWEBENGINE_DISABLE_SANDBOX"] = "1"
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.library.library import FieldPlan
+from wily_magpie.core.session.session import Session
+from wily_magpie.demo.server import StandInWeb
+
+settings.register_profile("ours", deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+settings.load_profile("ours")
+
+HERON = "http://estuary-courier.example/2025/03/14/heron-mill-turns-again"
+
+
+@pytest.fixture(scope="session")
+def web() -> Iterator[StandInWeb]:
+    """The stand-in web, with no way on to the real one."""
+    running = StandInWeb(passes_on=False)
+    yield running
+    running.close()
+
+
+@pytest.fixture
+def fetcher(web: StandInWeb) -> Fetcher:
+    """Fetches from the stand-in web; a silent server is given up after a moment."""
+    return Fetcher(lambda _address: web.proxy, silence_s=1.0)
+
+
+@pytest.fixture
+def session(tmp_path: Path, fetcher: Fetcher) -> Iterator[Session]:
+    """A fresh library with what it begins with."""
+    opened = Session(tmp_path / "library", fetcher)
+    yield opened
+    opened.close()
+
+
+NOTE_FIELDS = (
+    FieldPlan("status", "Status", "choice"),
+    FieldPlan("address", "Address", "address"),
+    FieldPlan("authors", "Authors", "people"),
+    FieldPlan("published", "Published", "date"),
+    FieldPlan("tags", "Tags", "choices"),
+    FieldPlan("captured", "Captured", "date"),
+)
+
+
+@pytest.fixture
+def notes_path(session: Session, tmp_path: Path) -> Path:
+    """The folder of a notes folder named Notebook in the session's library."""
+    folder = tmp_path / "Notebook"
+    folder.mkdir()
+    session.library.add_notes_folder("Notebook", folder, NOTE_FIELDS)
+    return folder

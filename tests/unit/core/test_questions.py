@@ -1,0 +1,180 @@
+"""Questions asked of real tables: the same answers from a collection and from a notes folder, as their plain meaning."""
+
+from collections.abc import Iterator
+from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from wily_magpie.core.entries.entry import Draft, Entry
+from wily_magpie.core.fields import Relation, Value
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.library.library import FieldPlan
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Condition, Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.core.session.starter import STATUSES
+
+PLANS = (
+    FieldPlan("status", "Status", "choice", STATUSES),
+    FieldPlan("tags", "Tags", "choices"),
+    FieldPlan("published", "Published", "date"),
+    FieldPlan("price", "Price", "number"),
+    FieldPlan("seen", "Seen", "yes/no"),
+    FieldPlan("authors", "Authors", "people"),
+    FieldPlan("summary", "Summary", "long text"),
+    FieldPlan("address", "Address", "address"),
+)
+YESTERDAY = (datetime.now(UTC).date() - timedelta(days=1)).isoformat()
+ROWS: list[tuple[str, dict[str, Value], str]] = [
+    ("Mill 10", {"status": "to read", "tags": ("law", "tides"), "published": "1926-03-12", "price": 9.5}, "oak wheel"),
+    ("mill 9", {"status": "read", "tags": ("law",), "published": "1926", "seen": True}, "the ebb"),
+    ("The Ébb", {"status": "to read", "published": "1990-05", "authors": ("Pell, Isaac",), "seen": False}, "100% _oak_"),
+    ("Barrage", {"published": YESTERDAY, "price": 100.0, "summary": "A vote, by one", "tags": ("vote",)}, ""),
+    ("Zwölf", {"status": "quoted", "address": "https://mills.example/a", "summary": "Über das Gezeitenrad"}, "Öl"),
+]
+ANSWERS = {
+    "": ["Mill 10", "mill 9", "The Ébb", "Barrage", "Zwölf"],
+    'status = "to read"': ["Mill 10", "The Ébb"],
+    'status <> "to read"': ["mill 9", "Barrage", "Zwölf"],
+    "tags = law": ["Mill 10", "mill 9"],
+    "tags <> law": ["The Ébb", "Barrage", "Zwölf"],
+    "published < 1990": ["Mill 10", "mill 9"],
+    "published > 1926": ["The Ébb", "Barrage"],
+    "published > 1990": ["Barrage"],
+    "published = 1926": ["Mill 10", "mill 9"],
+    "published >= 1926-03 and published <= 1990": ["Mill 10", "The Ébb"],
+    "published within P7D": ["Barrage"],
+    "price > 9.5": ["Barrage"],
+    "price <= 9.5": ["Mill 10"],
+    "price <> 100": ["Mill 10", "mill 9", "The Ébb", "Zwölf"],
+    "seen = no": ["The Ébb"],
+    "authors == \"Pell, Isaac\"": ["The Ébb"],
+    "authors = isaac": ["The Ébb"],
+    'summary = ""': ["Mill 10", "mill 9", "The Ébb"],
+    'summary <> ""': ["Barrage", "Zwölf"],
+    "summary = ÜBER": ["Zwölf"],
+    "title = MILL": ["Mill 10", "mill 9"],
+    "title == \"mill 9\"": ["mill 9"],
+    "address = mills": ["Zwölf"],
+    "ebb": ["mill 9", "The Ébb"],
+    "oak": ["Mill 10", "The Ébb"],
+    "oak whe": ["Mill 10"],
+    "law not status = read": ["Mill 10"],
+    "status = quoted or price > 50": ["Barrage", "Zwölf"],
+    "sortBy title": ["Barrage", "The Ébb", "mill 9", "Mill 10", "Zwölf"],
+    "sortBy published": ["mill 9", "Mill 10", "The Ébb", "Barrage", "Zwölf"],
+    "sortBy published/descending": ["Barrage", "The Ébb", "Mill 10", "mill 9", "Zwölf"],
+    "sortBy price/descending": ["Barrage", "Mill 10", "mill 9", "The Ébb", "Zwölf"],
+    "sortBy status": ["Mill 10", "The Ébb", "mill 9", "Zwölf", "Barrage"],
+}  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def places(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, Place]]:
+    """The same entries as a collection and as a notes folder."""
+    folder = tmp_path_factory.mktemp("places")
+    session = Session(folder / "library", Fetcher())
+    session.library.add_collection("Rows", PLANS)
+    (folder / "Notes").mkdir()
+    session.library.add_notes_folder("Notes", folder / "Notes", PLANS)
+    for place in (session.place("Rows"), session.place("Notes")):
+        with session.library.step("fill"):
+            for title, values, body in ROWS:
+                place.add(Draft(title, values, body))
+    yield {"collection": session.place("Rows"), "notes": session.place("Notes")}
+    session.close()
+
+
+def titles(place: Place, text: str) -> list[str]:
+    """The titles that answer a written question."""
+    return [entry.title for entry in place.rows(place.listing(cql.parse(text, place.fields)).ids)]
+
+
+@pytest.mark.parametrize("kind", ["collection", "notes"])
+@pytest.mark.parametrize("text", ANSWERS)
+def test_answers(places: dict[str, Place], kind: str, text: str) -> None:
+    assert titles(places[kind], text) == ANSWERS[text]
+
+
+@pytest.mark.parametrize("kind", ["collection", "notes"])
+def test_groups_follow_one_another(places: dict[str, Place], kind: str) -> None:
+    place = places[kind]
+    listing = place.listing(cql.parse("sortBy status/group title", place.fields))
+    assert [(group.name, group.size) for group in listing.groups] == [("to read", 2), ("read", 1), ("quoted", 1), ("", 1)]
+    assert [entry.title for entry in place.rows(listing.ids)] == ["The Ébb", "Mill 10", "mill 9", "Zwölf", "Barrage"]
+    assert listing.total == 5
+
+
+def holds(entry: Entry, condition: Condition, today: date) -> bool:
+    """The plain meaning of a condition, written without SQL."""
+    value, text = entry.value(condition.field.key), condition.value
+    wanted = None if condition.relation in (Relation.EMPTY, Relation.NOT_EMPTY) else text
+    match condition.relation:
+        case Relation.EMPTY:
+            return value is None
+        case Relation.NOT_EMPTY:
+            return value is not None
+        case Relation.HAS | Relation.HAS_NOT:
+            return (isinstance(value, tuple) and wanted in value) == (condition.relation is Relation.HAS)
+        case Relation.IS_NOT:
+            return value != condition.field.kind.read(text)
+        case Relation.LAST_DAYS:
+            return isinstance(value, str) and value >= (today - timedelta(days=int(text))).isoformat()
+    if value is None:
+        return False
+    match condition.relation:
+        case Relation.CONTAINS:
+            return text.casefold() in condition.field.kind.show(value).casefold()
+        case Relation.IS if condition.field.kind.name == "date":
+            return str(value).startswith(text)
+        case Relation.IS:
+            return value == (text if condition.field.kind.name == "address" else condition.field.kind.read(text))
+        case Relation.BEFORE:
+            return str(value) < text
+        case Relation.AFTER:
+            return str(value) > text and not str(value).startswith(text)
+        case Relation.FROM:
+            return str(value) >= text
+        case Relation.UNTIL:
+            return str(value) <= text or str(value).startswith(text)
+    number = float(text)
+    assert isinstance(value, float)
+    return {
+        Relation.LESS: value < number,
+        Relation.MORE: value > number,
+        Relation.AT_MOST: value <= number,
+        Relation.AT_LEAST: value >= number,
+    }[condition.relation]
+
+
+ASKED = {
+    "text": ["Mill", "ébb", "10", "%", "_"], "long text": ["vote", "über", ", by"], "choice": ["read", "to read", "gone"],
+    "choices": ["law", "tides", "none"], "date": ["1926", "1926-03", "1990-05", "2000", YESTERDAY],
+    "number": ["9.5", "100", "0"], "yes/no": ["yes", "no"], "people": ["Pell, Isaac"], "address": ["mills", "HTTPS"],
+}  # fmt: skip
+
+
+@settings(max_examples=150)
+@given(data=st.data())
+@pytest.mark.parametrize("kind", ["collection", "notes"])
+def test_sql_says_what_is_meant(places: dict[str, Place], kind: str, data: st.DataObject) -> None:
+    place = places[kind]
+    field = data.draw(st.sampled_from(place.fields))
+    relation = data.draw(st.sampled_from(field.kind.relations))
+    value = data.draw(st.sampled_from(ASKED[field.kind.name])) if relation.wants_value else ""
+    if relation is Relation.LAST_DAYS:
+        value = data.draw(st.sampled_from(["0", "3", "40000"]))
+    condition = Condition(field, relation, value)
+    everything = place.rows(place.listing(Question()).ids)
+    today = datetime.now(UTC).date()
+    expected = [entry.title for entry in everything if holds(entry, condition, today)]
+    assert [entry.title for entry in place.rows(place.listing(Question(condition)).ids)] == expected
+
+
+def test_tags_and_texts_are_asked_of_their_own_place_only(places: dict[str, Place], tmp_path: Path) -> None:
+    assert titles(places["collection"], "tags = vote") == ["Barrage"]
+    assert len(places["notes"].listing(Question()).ids) == len(ROWS)
