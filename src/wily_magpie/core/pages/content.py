@@ -22,6 +22,8 @@ from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, squash
 
 LARGEST_HTML = 3_000_000
 """Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
+LONGEST_SEARCHED = 200_000
+"""Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
 NEAR = 12
 """How many elements behind the last believed one a picture may stand to belong to it."""
 MOST_CAPTION = 80
@@ -48,8 +50,8 @@ for noisy in ("trafilatura", "readability", "htmldate", "boilerpy3"):
 
 def content_of(root: Element, html: str, address: str) -> Content:
     """The main content; where no library finds any, all that the page shows outside its furniture."""
-    believed = believed_text(html, address) if len(html) <= LARGEST_HTML else ""
-    cut = cut_out(root, letters(believed)) if believed else None
+    believed = believed_text(html, address) if len(html) <= LARGEST_HTML else None
+    cut = cut_out(root, believed) if believed else None
     if cut is None:
         cut = whole_body(root)
     clean(cut)
@@ -63,42 +65,45 @@ def letters(text: str) -> str:
     return re.sub(r"[\W_]+", "", text.casefold())
 
 
-def believed_text(html: str, address: str) -> str:
+class Told:
+    """A text by its letters alone, which can be asked whether it holds a piece."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        by_line = [letters(line) for line in text.splitlines()]
+        self.whole = "".join(by_line)
+        self.all_lines = set(by_line)
+        self.lines = {line for line in by_line if len(line) > 5}
+        """Without those too short to tell anything."""
+
+    def __contains__(self, piece: str) -> bool:
+        return piece in self.all_lines or (len(self.whole) <= LONGEST_SEARCHED and piece in self.whole)
+
+
+def believed_text(html: str, address: str) -> Told | None:
     """The text of the library that the others agree with most."""
-    texts = {name: squash_lines(run(html, address)) for name, run in VOICES.items()}
-    agreed = agreed_lines([texts["plain"], texts["readability"], texts["boilerpy3"]])
-    candidates = [texts[name] for name in ("plain", "strict", "readability") if texts[name].strip()]
+    told = {name: Told(run(html, address)) for name, run in VOICES.items()}
+    agreed = agreed_lines([told["plain"], told["readability"], told["boilerpy3"]])
+    candidates = [told[name] for name in ("plain", "strict", "readability") if told[name].whole]
     if not candidates:
-        return texts["boilerpy3"]
+        return told["boilerpy3"] if told["boilerpy3"].whole else None
     if not agreed:
-        return max(candidates, key=len)
-    return max(candidates, key=lambda text: overlap(letters_by_line(text), agreed))
+        return max(candidates, key=lambda one: len(one.whole))
+    together = Told("\n".join(agreed))
+    return max(candidates, key=lambda one: overlap(one, together))
 
 
-def squash_lines(text: str) -> str:
-    """Lines without blank ones."""
-    return "\n".join(filter(None, (squash(line) for line in text.splitlines())))
-
-
-def letters_by_line(text: str) -> set[str]:
-    """Each line's letters, without lines too short to tell anything."""
-    return {letters(line) for line in text.splitlines() if len(letters(line)) > 5}
-
-
-def agreed_lines(texts: list[str]) -> set[str]:
+def agreed_lines(told: list[Told]) -> set[str]:
     """Lines that at least two of the texts hold."""
-    whole = [letters(text) for text in texts]
-    lines = set().union(*(letters_by_line(text) for text in texts))
-    return {line for line in lines if sum(line in text for text in whole) >= 2}
+    lines = set().union(*(one.lines for one in told))
+    return {line for line in lines if sum(line in one for one in told) >= 2}
 
 
-def overlap(lines: set[str], agreed: set[str]) -> float:
+def overlap(one: Told, agreed: Told) -> float:
     """Share of letters in common (F1)."""
-    mine = "\n".join(lines)
-    theirs = "\n".join(agreed)
-    hit = sum(len(line) for line in agreed if line in mine)
-    right = sum(len(line) for line in lines if line in theirs)
-    recall, precision = hit / max(1, len(theirs)), right / max(1, len(mine))
+    hit = sum(len(line) for line in agreed.lines if line in one)
+    right = sum(len(line) for line in one.lines if line in agreed)
+    recall, precision = hit / max(1, len(agreed.whole)), right / max(1, len(one.whole))
     return 2 * precision * recall / max(1e-9, precision + recall)
 
 
@@ -135,7 +140,7 @@ VOICES = {
 }
 
 
-def cut_out(root: Element, believed: str) -> Element | None:
+def cut_out(root: Element, believed: Told) -> Element | None:
     """The smallest part of the page that holds the believed text, pruned of what is not in it."""
     body = root.find(".//body")
     body = root if body is None else body
@@ -218,7 +223,7 @@ def leaves(body: Element) -> list[Element]:
     return out
 
 
-def is_believed(leaf: Element, believed: str) -> bool:
+def is_believed(leaf: Element, believed: Told) -> bool:
     """Whether a piece of the page stands in the believed text; headings only where they are not furniture."""
     own = letters(tree.text_of(leaf))
     if len(own) >= 12:

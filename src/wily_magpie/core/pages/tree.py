@@ -17,6 +17,9 @@ BLOCK_TAGS = frozenset(
     " form h1 h2 h3 h4 h5 h6 header hr legend li main nav ol p pre section summary table tbody td tfoot th thead tr ul".split()
 )
 UNREAD_TAGS = frozenset("script style template noscript head".split())
+TAG = re.compile(
+    r"<(/?)(?!(?:area|base|br|col|embed|hr|img|input|link|meta|source|track|wbr)\b)[a-z][^<>]*>", re.IGNORECASE
+)
 NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 
 
@@ -29,8 +32,26 @@ def parse(html: str) -> Element:
         root = lxml.html.document_fromstring(text.encode() or b"<html></html>", parser=parser)
     except (etree.ParserError, etree.XMLSyntaxError, AssertionError):
         root = lxml.html.document_fromstring(b"<html><body></body></html>", parser=parser)
+    if any("depth" in str(fault.message) for fault in parser.error_log):
+        # libxml2 leaves out what is nested too deeply
+        root = lxml.html.document_fromstring(shallow(text).encode(), parser=parser)
     flatten(root)
     return root
+
+
+def shallow(html: str) -> str:
+    """A page without the tags that are nested deeper than DEEPEST; what stands in them stays."""
+    depth = 0
+
+    def one(found: re.Match[str]) -> str:
+        nonlocal depth
+        if found[1]:
+            depth -= 1
+            return found[0] if depth < DEEPEST else " "
+        depth += 1
+        return found[0] if depth <= DEEPEST else " "
+
+    return TAG.sub(one, html)
 
 
 def flatten(root: Element) -> None:

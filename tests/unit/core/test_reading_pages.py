@@ -1,0 +1,188 @@
+"""What pages say: those of the stand-in web, small ones for each origin, and hostile ones."""
+
+import json
+import time
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from wily_magpie.core.pages.charset import decode
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.markdown import to_markdown
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.pictures import addresses_in
+from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.pages.tree import parse
+
+# address -> (what it says; pieces of its Markdown; junk that is not kept)
+PAGES: dict[str, tuple[dict[str, str], list[str], list[str]]] = {
+    "http://estuary-courier.example/2025/03/14/heron-mill-turns-again": (
+        {"title": "Heron Mill turns again after ninety years", "author": "Penhallow, Ada", "published": "2025-03-14T07:30Z",
+         "site": "The Ostrel Estuary Courier", "kind": "article", "language": "en",
+         "image": "http://estuary-courier.example/pictures/heron-mill.svg"},
+        ["## Two tides a day", "> ", "![", "- wheat from two farms"],
+        ["cookies", "Council votes", "newsletter", "mudlark", "Share this", "Imprint"],
+    ),
+    "http://tidal-studies.example/article/12/3/41": (
+        {"title": "Head, hours and yield: what tide mills could grind", "author": "Okafor, Ngozi", "published": "2021-09-30",
+         "kind": "paper", "doi": "10.5555/jts.2021.1203.41", "journal": "Journal of Tidal Studies"},
+        ["```python", "| Heron   | 2.1 ", "*power*", "## 3. Results"],
+        ["Share this", "Imprint"],
+    ),
+    "http://reelhouse.example/watch/8842": (
+        {"title": "Dressing a millstone, start to finish", "kind": "video", "duration": "PT48M12S"}, [], ["Imprint"],
+    ),
+    "http://quayside-books.example/books/the-miller-and-the-moon": (
+        {"title": "The Miller and the Moon", "price": "24.50", "currency": "GBP", "kind": "product"}, [], ["newsletter"],
+    ),
+    "http://county-record-office.example/finding-aids/d-114": (
+        {"title": "D/114 Pell family of Wick Mill", "site": "county-record-office.example"}, ["Day books of Wick Mill"], [],
+    ),
+    "http://kitchen-by-the-quay.example/recipes/tide-mill-loaf": ({"kind": "recipe"}, [], ["Subscribe"]),
+    "http://low-water-radio.example/episodes/17": ({"kind": "podcast episode"}, [], []),
+    "http://millwrights-board.example/thread/311": ({"kind": "discussion"}, [], []),
+    "http://nahr-review.example/tawahin": ({"language": "ar"}, [], []),
+    "http://shio-notes.example/suisha": ({"language": "ja"}, [], []),
+    "http://garden-of-tags.example/broken": ({"title": "Notes on a drowned dam"}, [], []),
+    "http://big-survey.example/shore-survey": ({"title": "The Big Shore Survey, all findings"}, [], []),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("address", PAGES)
+def test_what_the_pages_of_the_stand_in_web_say(fetcher: Fetcher, address: str) -> None:
+    said, kept, junk = PAGES[address]
+    reading = read_page(fetcher.page(address))
+    assert {name: reading.best(name) for name in said} == said
+    assert all(finding.origin for finding in reading.findings)
+    markdown = reading.content.markdown
+    assert [piece for piece in kept if piece not in markdown] == []
+    assert [piece for piece in junk if piece in markdown] == []
+    assert len(reading.content.text) > 80
+
+
+def page(head: str = "", body: str = "<p>Some text of the page, long enough to be read.</p>") -> Reading:
+    """A reading of a small page."""
+    return read_page(Page("https://mills.example/2024/05/06/a", f"<html><head>{head}</head><body>{body}</body></html>", "file"))
+
+
+def meta(**pairs: str) -> str:
+    return "".join(f'<meta name="{name.replace("__", ":")}" content="{value}">' for name, value in pairs.items())
+
+
+def ld(**item: object) -> str:
+    return f'<script type="application/ld+json">{json.dumps({"@type": "Article", **item})}</script>'
+
+
+ORIGINS = [
+    (ld(headline="From JSON-LD"), "title", "From JSON-LD", "structured data Article.headline"),
+    ("<title>The mill | Mills</title>" + meta(og__site_name="Mills"), "title", "The mill", "page title"),
+    (meta(citation_title="Cited"), "title", "Cited", "citation tag citation_title"),
+    (meta(og__title="Shared"), "title", "Shared", "meta tag og:title"),
+    (ld(author={"@type": "Person", "name": "Ada Penhallow"}), "author", "Penhallow, Ada", "structured data Article.author"),
+    (ld(author=["Ada Penhallow", "Tom Varley"]), "author", "Penhallow, Ada", "structured data Article.author"),
+    (meta(author="By Ada Penhallow"), "author", "Penhallow, Ada", "meta tag author"),
+    (meta(citation_author="Okafor, Ngozi"), "author", "Okafor, Ngozi", "citation tag citation_author"),
+    (ld(datePublished="2024-05-06T10:00:00+02:00"), "published", "2024-05-06T08:00Z", "structured data Article.datePublished"),
+    (meta(citation_publication_date="2021/09"), "published", "2021-09", "citation tag citation_publication_date"),
+    (meta(article__published_time="2020-01-02"), "published", "2020-01-02", "meta tag article:published_time"),
+    ("", "published", "2024-05-06", "address"),
+    (meta(description="About it"), "description", "About it", "meta tag description"),
+    (meta(og__image="/a.png"), "image", "https://mills.example/a.png", "meta tag og:image"),
+    (ld(keywords="law, tides"), "keyword", "law", "structured data Article.keywords"),
+    ("", "site", "mills.example", "address"),
+    ('<link rel="canonical" href="/b">', "canonical", "https://mills.example/b", "link canonical"),
+]
+
+
+@pytest.mark.parametrize(("head", "name", "value", "origin"), ORIGINS)
+def test_every_value_tells_its_origin(head: str, name: str, value: str, origin: str) -> None:
+    finding = page(head).all(name)[0]
+    assert (finding.value, finding.origin) == (value, origin)
+
+
+def test_microdata_is_read() -> None:
+    body = (
+        '<div itemscope itemtype="https://schema.org/Product"><h1 itemprop="name">Flour scoop</h1>'
+        '<div itemprop="offers" itemscope itemtype="https://schema.org/Offer"><meta itemprop="priceCurrency" content="GBP">'
+        '<span itemprop="price" content="12.50">£12.50</span></div></div>'
+    )
+    reading = page(body=body)
+    assert (reading.best("price"), reading.best("currency"), reading.best("kind")) == ("12.50", "GBP", "product")
+
+
+def test_contradicting_values_are_all_kept() -> None:
+    reading = page(ld(headline="One") + meta(og__title="Two") + "<title>Three</title>")
+    assert [finding.value for finding in reading.all("title")] == ["One", "Two", "Three"]
+
+
+@pytest.mark.parametrize("data", ["{", '{"@type": "Article", "headline": "A",}', "[]", "null", '"x"', "[" * 9000])
+def test_faulty_structured_data_does_no_harm(data: str) -> None:
+    assert page(f'<script type="application/ld+json">{data}</script><title>T</title>').best("title") in ("T", "A")
+
+
+MARKDOWN = [
+    ('<p>a <a href="b?c=1">link</a></p>', "a [link](https://mills.example/x/b?c=1)"),
+    ('<p><a href="javascript:alert(1)">text</a></p>', "text"),
+    ('<img src="p.png" alt="A wheel">', "![A wheel](https://mills.example/x/p.png)"),
+    ('<img src="data:image/gif;base64,R0" data-src="/real.png" alt="">', "![](https://mills.example/real.png)"),
+    ("<ul><li>one<ul><li>two</li></ul></li></ul>", "- one"),
+    ("<blockquote><p>said</p></blockquote>", "> said"),
+    ("<h2>Head</h2>", "## Head"),
+    ("<table><tr><th>a</th><th>b</th></tr><tr><td>1</td><td>2</td></tr></table>", "| a | b |"),
+    ('<pre><code class="language-python">x = 1\n</code></pre>', "```python\nx = 1\n```"),
+]
+
+
+@pytest.mark.parametrize(("html", "markdown"), MARKDOWN)
+def test_markdown(html: str, markdown: str) -> None:
+    assert markdown in to_markdown(parse(html).find("body"), "https://mills.example/x/y")
+
+
+def test_pictures_of_a_text_are_found() -> None:
+    text = "![a](https://mills.example/1.png) and ![b](/relative.png)\n\n`![c](https://mills.example/code.png)`"
+    assert addresses_in(text) == ["https://mills.example/1.png"]
+
+
+HOSTILE = {
+    "empty": b"",
+    "blank": b"   \n",
+    "only zeros": b"\0" * 2000,
+    "not html": bytes(range(256)) * 40,
+    "json": b'{"a": [1, 2, 3]}',
+    "deep": b"<div>" * 20_000 + b"at the bottom of it all" + b"</div>" * 20_000,
+    "deep inline": b"<b><i>" * 5_000 + b"at the bottom of it all",
+    "open tag": b"<p title='" + b"x" * 50_000,
+    "entities": b"&" * 50_000 + b"&#xD800; &#0; &#x110000;",
+    "an html comment only": b"<!-- " + b"- " * 20_000,
+    "many attributes": b"<p " + b"a=1 " * 20_000 + b">text</p>",
+    "doctype bomb": b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><p>&b;</p>',
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_hostile_pages_are_read_or_left_blank_but_soon(name: str) -> None:
+    start = time.monotonic()
+    reading = read_page(Page("https://mills.example/", decode(HOSTILE[name]), "file"))
+    assert isinstance(reading.content.markdown, str)
+    assert time.monotonic() - start < 30, "a page must not hold up the program"
+    if name.startswith("deep"):
+        assert "at the bottom of it all" in reading.content.text
+
+
+@settings(max_examples=60)
+@given(
+    st.binary(max_size=300)
+    | st.lists(
+        st.sampled_from(
+            ["<p>", "</p>", "<div class=related>", "<table><tr>", "<td>", "<li>", "<pre>", "text of a page ", "&amp;", "<!--",
+             "<script type='application/ld+json'>{", "<meta name=author content='", "<time datetime=9>", "<svg>", "<math>",
+             "\0", "\ud83d", "<h1>", "<a href='http://[']>", "<base href='http://['>", "<img srcset=',,'>", "<itemscope itemprop>",
+             "<div itemscope itemprop=a itemref='x x'>", "<link rel=canonical href='//'>"]
+        ),
+        max_size=30,
+    ).map(lambda parts: "".join(parts).encode("utf-8", "surrogatepass"))
+)  # fmt: skip
+def test_any_bytes_give_a_reading(content: bytes) -> None:
+    reading = read_page(Page("https://mills.example/", decode(content), "file"))
+    assert reading.canonical == "mills.example" or reading.all("canonical")
