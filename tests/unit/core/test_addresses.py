@@ -37,7 +37,9 @@ def test_another_page_looks_different(one: str, other: str) -> None:
     assert canonical(one) != canonical(other)
 
 
-@given(st.text(max_size=60) | st.text(alphabet="htps:/.example[]@?#&=%", max_size=40).map(lambda rest: "http://" + rest))
+@given(
+    st.text(max_size=60) | st.text(alphabet="htps:/.example[]@?#&=%", max_size=40).map(lambda rest: "http://" + rest)
+)
 def test_canonical_never_fails(text: str) -> None:
     assert isinstance(canonical(text), str)
     assert isinstance(host_of(text), str)
@@ -58,7 +60,9 @@ def test_what_is_typed_becomes_an_address(typed: str, address: str) -> None:
     assert from_typed(typed) == address
 
 
-@pytest.mark.parametrize("typed", ["tide mills", "ftp://mills.example", "http://", "javascript:alert(1)", "http://a b/", ""])
+@pytest.mark.parametrize(
+    "typed", ["tide mills", "ftp://mills.example", "http://", "javascript:alert(1)", "http://a b/", ""]
+)
 def test_what_is_none_is_said(typed: str) -> None:
     with pytest.raises(UserError, match="not an address of the web"):
         from_typed(typed)

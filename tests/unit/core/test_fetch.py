@@ -109,7 +109,9 @@ def test_fetching_can_be_cancelled(trickster: str) -> None:
         Fetcher().page(f"{trickster}/untold", lambda: True)
 
 
-@pytest.mark.parametrize("target", ["http://127.0.0.1/", "http://10.0.0.1/", "http://localhost:631/", "http://[::1]/", "http://0x7f.1/"])
+@pytest.mark.parametrize(
+    "target", ["http://127.0.0.1/", "http://10.0.0.1/", "http://localhost:631/", "http://[::1]/", "http://0x7f.1/"]
+)
 def test_a_page_of_the_web_cannot_send_us_into_the_local_network(target: str) -> None:
     with pytest.raises(PageFailure, match="local network"):
         check_redirect("https://mills.example/", target, proxied=False)

@@ -32,7 +32,11 @@ YESTERDAY = (datetime.now(UTC).date() - timedelta(days=1)).isoformat()
 ROWS: list[tuple[str, dict[str, Value], str]] = [
     ("Mill 10", {"status": "to read", "tags": ("law", "tides"), "published": "1926-03-12", "price": 9.5}, "oak wheel"),
     ("mill 9", {"status": "read", "tags": ("law",), "published": "1926", "seen": True}, "the ebb"),
-    ("The Ébb", {"status": "to read", "published": "1990-05", "authors": ("Pell, Isaac",), "seen": False}, "100% _oak_"),
+    (
+        "The Ébb",
+        {"status": "to read", "published": "1990-05", "authors": ("Pell, Isaac",), "seen": False},
+        "100% _oak_",
+    ),
     ("Barrage", {"published": YESTERDAY, "price": 100.0, "summary": "A vote, by one", "tags": ("vote",)}, ""),
     ("Zwölf", {"status": "quoted", "address": "https://mills.example/a", "summary": "Über das Gezeitenrad"}, "Öl"),
 ]
@@ -104,7 +108,12 @@ def test_answers(places: dict[str, Place], kind: str, text: str) -> None:
 def test_groups_follow_one_another(places: dict[str, Place], kind: str) -> None:
     place = places[kind]
     listing = place.listing(cql.parse("sortBy status/group title", place.fields))
-    assert [(group.name, group.size) for group in listing.groups] == [("to read", 2), ("read", 1), ("quoted", 1), ("", 1)]
+    assert [(group.name, group.size) for group in listing.groups] == [
+        ("to read", 2),
+        ("read", 1),
+        ("quoted", 1),
+        ("", 1),
+    ]
     assert [entry.title for entry in place.rows(listing.ids)] == ["The Ébb", "Mill 10", "mill 9", "Zwölf", "Barrage"]
     assert listing.total == 5
 

@@ -63,7 +63,9 @@ def test_what_the_pages_of_the_stand_in_web_say(fetcher: Fetcher, address: str) 
 
 def page(head: str = "", body: str = "<p>Some text of the page, long enough to be read.</p>") -> Reading:
     """A reading of a small page."""
-    return read_page(Page("https://mills.example/2024/05/06/a", f"<html><head>{head}</head><body>{body}</body></html>", "file"))
+    return read_page(
+        Page("https://mills.example/2024/05/06/a", f"<html><head>{head}</head><body>{body}</body></html>", "file")
+    )
 
 
 def meta(**pairs: str) -> str:
@@ -79,11 +81,21 @@ ORIGINS = [
     ("<title>The mill | Mills</title>" + meta(og__site_name="Mills"), "title", "The mill", "page title"),
     (meta(citation_title="Cited"), "title", "Cited", "citation tag citation_title"),
     (meta(og__title="Shared"), "title", "Shared", "meta tag og:title"),
-    (ld(author={"@type": "Person", "name": "Ada Penhallow"}), "author", "Penhallow, Ada", "structured data Article.author"),
+    (
+        ld(author={"@type": "Person", "name": "Ada Penhallow"}),
+        "author",
+        "Penhallow, Ada",
+        "structured data Article.author",
+    ),
     (ld(author=["Ada Penhallow", "Tom Varley"]), "author", "Penhallow, Ada", "structured data Article.author"),
     (meta(author="By Ada Penhallow"), "author", "Penhallow, Ada", "meta tag author"),
     (meta(citation_author="Okafor, Ngozi"), "author", "Okafor, Ngozi", "citation tag citation_author"),
-    (ld(datePublished="2024-05-06T10:00:00+02:00"), "published", "2024-05-06T08:00Z", "structured data Article.datePublished"),
+    (
+        ld(datePublished="2024-05-06T10:00:00+02:00"),
+        "published",
+        "2024-05-06T08:00Z",
+        "structured data Article.datePublished",
+    ),
     (meta(citation_publication_date="2021/09"), "published", "2021-09", "citation tag citation_publication_date"),
     (meta(article__published_time="2020-01-02"), "published", "2020-01-02", "meta tag article:published_time"),
     ("", "published", "2024-05-06", "address"),

@@ -90,6 +90,9 @@ class Sandbox(ImmutableSandboxedEnvironment):
             return attr in MAP_METHODS
         return isinstance(obj, PageNames) and not attr.startswith("_")
 
+    def wrap_str_format(self, value: Any) -> None:
+        """No str.format: its widths ("{:>999999999}") make texts of any size."""
+
     def call_binop(self, context: Any, operator: str, left: Any, right: Any) -> Any:
         if operator == "**" and (abs(left) > 1e6 or abs(right) > 64):
             raise TooMuch("the power is too large")
@@ -190,7 +193,9 @@ def evaluate(text: str, reading: Reading, now: str) -> tuple[object, PageNames]:
     sys.settrace(watch)
     try:
         value = compiled(text)(page=page, found=found, data=reading.data, now=now)
-        if hasattr(value, "__len__") and len(value) > LARGEST * 20:
+        if not isinstance(value, str | int | float | list | tuple | Mapping | None):
+            raise TooMuch("it gives no value")
+        if isinstance(value, str | list | tuple | Mapping) and len(value) > LARGEST * 20:
             raise TooMuch("it becomes too large")
     except (TooMuch, SecurityError, jinja2.TemplateError, ArithmeticError, LookupError, TypeError, ValueError,
             AttributeError, RecursionError, MemoryError) as error:  # fmt: skip

@@ -15,12 +15,6 @@ FENCE = re.compile(r"\A(\ufeff?)---[ \t]*\r?\n(.*?)(?:^---[ \t]*(?:\r?\n|\Z))", 
 class Loader(yaml.CSafeLoader):
     """YAML whose plain scalars stay text: what they mean is said by the field, not by YAML's guess."""
 
-    def compose_node(self, parent: yaml.Node | None, index: int) -> yaml.Node | None:
-        if self.check_event(yaml.AliasEvent):  # aliases can make a small file endless
-            raise yaml.YAMLError("aliases are not read")
-        node: yaml.Node | None = super().compose_node(parent, index)  # type: ignore[misc]
-        return node
-
 
 Loader.yaml_implicit_resolvers = {
     first: [(tag, pattern) for tag, pattern in resolvers if tag == "tag:yaml.org,2002:null"]
@@ -121,7 +115,8 @@ def set_values(note: NoteFile, values: Mapping[str, Plain]) -> str:
     again = parse(text)
     rest_before = {key: value for key, value in note.matter.items() if key not in values}
     rest_after = {key: value for key, value in again.matter.items() if key not in values}
-    if again.fault or rest_before != rest_after or again.body != note.body:
+    added = again.body.removesuffix(note.body)  # a new front matter is parted from the body by a blank line
+    if again.fault or rest_before != rest_after or added.strip("\r\n") or not again.body.endswith(note.body):
         raise UserError(
             "note-unchangeable",
             "This front matter cannot be changed without touching other parts of it.",

@@ -1,0 +1,197 @@
+"""Templates: expressions in their sandbox, the open JSON form, match rules, and the slip that they fill."""
+
+import json
+import time
+
+import pytest
+
+from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.errors import UnreadableValue, UserError
+from wily_magpie.core.fields import KINDS
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.templates.expressions import check, evaluate
+from wily_magpie.core.templates.slip import fill
+from wily_magpie.core.templates.starters import starters
+from wily_magpie.core.templates.template import MatchRule, Template, choose, from_json, to_json
+
+HTML = """<html lang="en"><head><title>The mill | Mills</title><meta property="og:site_name" content="Mills">
+<script type="application/ld+json">{"@type": "Product", "name": "The mill", "author": ["Ada Penhallow", "Tom Varley"],
+"offers": {"price": "1,250.50", "priceCurrency": "GBP"}, "sku": {"code": "M-9"}, "datePublished": "2024-05-06T10:00Z"}
+</script><meta name="keywords" content="law, tides"></head><body><h1>The mill</h1><p>Text of some length.</p></body></html>"""
+NOW = "2026-01-02T03:04Z"
+FIELDS = (
+    TITLE,
+    Field("authors", "Authors", KINDS["people"], "f1"),
+    Field("price", "Price", KINDS["number"], "f2"),
+    Field("published", "Published", KINDS["date"], "f3"),
+    Field("summary", "Summary", KINDS["long text"], "f4"),
+)
+
+
+@pytest.fixture(scope="module")
+def reading() -> Reading:
+    return read_page(Page("https://www.mills.example/shop/mill?x=1", HTML, "file"))
+
+
+VALUES = [
+    ("page.title", "The mill"),
+    ("page.title | upper", "THE MILL"),
+    ("page.nothing", ""),
+    ("page.nothing or 'blank'", "blank"),
+    ("page.authors", ["Penhallow, Ada", "Varley, Tom"]),
+    ("page.authors | names | join(', ')", "Ada Penhallow, Tom Varley"),
+    ("page.keywords | first", "law"),
+    ("page.price | number", "1250.50"),
+    ("page.published | date('month')", "2024-05"),
+    ("page.published | date('year') | int + 1", 2025),
+    ("page.address | host", "mills.example"),
+    ("data.jsonld[0].sku.code", "M-9"),
+    ("data.jsonld[0].nothing.deeper.still", None),
+    ("data.meta.keywords.split(', ') | last", "tides"),
+    ("found.title | length > 0", True),
+    ("now", NOW),
+    ("'%s' % 1 if false else 'x' ~ 'y'", "xy"),
+    ("page.title.replace if false else page.title | replace('mill', 'pond')", "The pond"),
+]
+
+
+@pytest.mark.parametrize(("expression", "value"), VALUES)
+def test_values(reading: Reading, expression: str, value: object) -> None:
+    assert evaluate(expression, reading, NOW)[0] == value
+
+
+ATTACKS = [
+    "page.__class__", "page._reading.page", "''.__class__.__mro__[1].__subclasses__()", "page.title.format(page)", "'{:>99999999999}'.format(1)", "page",
+    "'a' * 10000000000", "10 ** 10 ** 10", "(9 ** 60) * (9 ** 60) * (9 ** 60) * (9 ** 60) ** 60", "'%099999999d' % 1",
+    "[1] * 1000000000", "namespace()", "cycler(1)", "lipsum()", "range(10000000)", "now.encode()", "page.title.join(found)",
+    "data.jsonld.append(1)", "data.jsonld[0].update({'a': 1})", "data.jsonld[0].clear()", "self", "found.items.__globals__",
+    "page.title | attr('__class__')", "page.title | map('upper')", "page.title | format", "page | pprint",
+    "page.title | replace('', 'x' * 3)", "(now | string) | center(100000000)",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("expression", ATTACKS)
+def test_the_sandbox_gives_nothing_away_and_ends_soon(reading: Reading, expression: str) -> None:
+    start = time.monotonic()
+    try:
+        check(expression, "title")
+        value = evaluate(expression, reading, NOW)[0]
+    except UserError as error:
+        assert error.message
+        value = ""
+    assert time.monotonic() - start < 5
+    assert value in ("", None, []) or expression.startswith("page.title | map")
+    assert reading.data["jsonld"][0]["sku"] == {"code": "M-9"}
+
+
+def test_a_long_reckoning_is_stopped(reading: Reading) -> None:
+    slow = "found" + "".join(f" | list | join('{n}') | list" for n in range(400))
+    start = time.monotonic()
+    with pytest.raises(UserError, match="fails"):
+        evaluate(slow + " | nothing", reading, NOW)
+    assert time.monotonic() - start < 5
+
+
+@pytest.mark.parametrize("expression", ["page.", "{{ page.title }}", "'open", "x" * 30_000, "(" * 3000])
+def test_what_cannot_be_read_is_said(expression: str) -> None:
+    with pytest.raises(UserError, match="of Published"):
+        check(expression, "Published")
+
+
+def test_the_open_form_comes_back_the_same() -> None:
+    for template in starters():
+        assert from_json(to_json(template)) == template
+
+
+FAULTY = {
+    "no json": ("{", "not JSON"),
+    "no name": ("{}", "name is missing"),
+    "newer": ('{"name": "x", "format": 99}', "format is 99"),
+    "unknown rule": ('{"name": "x", "match": [{"moon is": "full"}]}', "match[0]"),
+    "no fields": ('{"name": "x", "fields": []}', "fields must be"),
+    "no expression": ('{"name": "x", "fields": {"a": "page.title"}}', 'title must be {"expression"'),
+    "faulty expression": (
+        json.dumps({"name": "x", "fields": {"a": {"expression": "page."}}, "title": {"expression": "1"},
+                    "body": {"expression": "1"}}),
+        "expression of a cannot be read",
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", FAULTY)
+def test_a_faulty_template_says_where(name: str) -> None:
+    text, said = FAULTY[name]
+    with pytest.raises(UserError) as told:
+        from_json(text)
+    assert said in told.value.message
+
+
+def template(*rules: MatchRule, **fields: str) -> Template:
+    return Template("Ours", "Sources", rules, "page.title", fields, "page.markdown")
+
+
+def test_rules_choose(reading: Reading) -> None:
+    by_address = template(MatchRule("address begins with", "http://mills.example/shop"))
+    by_type = template(MatchRule("structured type is", "product"))
+    other = template(MatchRule("address begins with", "mills.example/blog"))
+    assert choose([other, by_address, by_type], reading) == (
+        by_address,
+        "the address begins with http://mills.example/shop",
+    )
+    assert choose([other, by_type], reading)[1] == "the structured type is product"
+    assert choose(starters(), reading)[0].name == "Object with a price"
+    with pytest.raises(UserError, match="No template takes this page"):
+        choose([other], reading)
+
+
+def test_a_slip_is_filled_with_origins(reading: Reading) -> None:
+    ours = template(authors="page.authors", price="page.price | number", published="page.published")
+    slip = fill(ours, "chosen by you", reading, "collection:1", FIELDS, NOW)
+    lines = {line.field.key: line for line in slip.lines}
+    assert lines["title"].text == "The mill"
+    assert lines["authors"].text == "Penhallow, Ada; Varley, Tom"
+    assert lines["price"].origin == "structured data Product.offers.price"
+    assert (lines["summary"].text, lines["summary"].origin) == ("", "")
+    draft = slip.draft()
+    assert draft.values == {
+        "authors": ("Penhallow, Ada", "Varley, Tom"),
+        "price": 1250.5,
+        "published": "2024-05-06T10:00Z",
+    }
+    assert draft.canonical == "mills.example/shop/mill?x=1"
+    assert "Text of some length" in draft.body
+
+
+def test_other_values_are_offered(reading: Reading) -> None:
+    slip = fill(template(), "", reading, "collection:1", FIELDS, NOW)
+    assert all(other.value != "The mill" for other in slip.lines[0].others)
+    assert all(other.origin for other in slip.lines[0].others)
+
+
+def test_what_was_typed_stays_when_the_template_changes(reading: Reading) -> None:
+    slip = fill(template(), "", reading, "collection:1", FIELDS, NOW).with_text("summary", "My own words")
+    again = fill(
+        template(price="page.price | number", summary="page.title"), "", reading, "collection:1", FIELDS, NOW, slip
+    )
+    assert again.lines[-1].text == "My own words"
+    assert again.lines[-1].origin == "typed"
+    assert again.lines[2].text == "1250.5"
+
+
+def test_what_cannot_be_read_is_left_for_the_person(reading: Reading) -> None:
+    slip = fill(
+        template(price="page.title", published="page.title | nothing"), "", reading, "collection:1", FIELDS, NOW
+    )
+    lines = {line.field.key: line for line in slip.lines}
+    assert "not a number" in lines["price"].problem
+    assert "page.title | nothing" in lines["published"].problem
+    assert lines["price"].text == ""
+
+
+def test_a_slip_says_what_keeps_it_from_being_kept(reading: Reading) -> None:
+    slip = fill(template(), "", reading, "collection:1", FIELDS, NOW)
+    with pytest.raises(UnreadableValue, match="Published: “soon” is not a date"):
+        slip.with_text("published", "soon").draft()
+    with pytest.raises(UserError, match="no title"):
+        slip.with_text("title", " ").draft()
