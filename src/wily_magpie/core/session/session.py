@@ -12,7 +12,7 @@ from wily_magpie.core.errors import PageFailure, UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.page import Finding, Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.places.api import Listing, Place
@@ -349,13 +349,15 @@ class Session:
 
 
 def with_known(slip: Slip, known: Entry) -> Slip:
-    """The slip of a page that is kept already: what a person decided about it before is not asked again."""
+    """The slip of a page that is kept already: what the entry says stays, what the page says is offered beside it."""
 
     def one(line: SlipField) -> SlipField:
         value = known.value(line.field.key)
-        if line.origin not in ("", "template") or value is None or line.is_typed:
+        text = line.field.kind.show(value)
+        if value is None or line.is_typed or text == line.text:
             return line
-        return replace(line, text=line.field.kind.show(value), origin="the kept entry", problem="")
+        offered = (Finding(line.field.key, line.text, line.origin),) if line.text and line.origin != "template" else ()
+        return replace(line, text=text, origin="the kept entry", others=offered + line.others, problem="")
 
     return replace(slip, lines=tuple(map(one, slip.lines)), known=known, known_when=captured(known))
 

@@ -323,7 +323,9 @@ class SlipCard(QFrame):
         self.known.setVisible(known is not None)
         self.keep.setText("Update that entry" if known else "Keep")
         if known:
-            self.known_text.setText(f"Kept already{f' on {when}' if when else ''} as “{known.title}”.")
+            before, now = (known.body or "").strip(), self.slip.body.strip() if self.slip else ""
+            more = " Updating puts this text in the place of its text." if before and before != now else ""
+            self.known_text.setText(f"Kept already{f' on {when}' if when else ''} as “{known.title}”.{more}")
 
     def show_picture(self, address: str) -> None:
         """Shows the lead picture small, once it has come."""

@@ -1,0 +1,261 @@
+"""The counter that interfaces call: capturing, changing, searching, undoing, long work."""
+
+import threading
+from pathlib import Path
+
+import pytest
+
+from conftest import HERON
+from wily_magpie.core.errors import BugError, EnvironmentFailure, PageFailure, UserError
+from wily_magpie.core.pages.page import Page
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.events import EntriesChanged, Event, HistoryChanged, PlacesChanged
+from wily_magpie.core.session.jobs import Job, State
+from wily_magpie.core.session.session import Kept, Session
+from wily_magpie.core.templates.slip import Slip
+
+
+def slip_of(session: Session, address: str = HERON, **texts: str) -> Slip:
+    """The slip of a page of the stand-in web, with some values typed."""
+    slip = session.slip(session.read(session.fetcher.page(address)))
+    for key, text in texts.items():
+        slip = slip.with_text(key, text)
+    return slip
+
+
+def count(session: Session, place: str = "Sources") -> int:
+    return session.place(place).listing(Question()).total
+
+
+def test_an_address_becomes_an_entry_with_its_page_and_pictures(session: Session) -> None:
+    slip = slip_of(session)
+    assert slip.template.name == "Article"
+    assert slip.reason == "the structured type is Article"
+    kept = session.keep(slip)
+    assert (kept.place_name, kept.status) == ("Sources", "kept")
+    entry = session.place(kept.place).entry(kept.entry_id)
+    assert entry
+    assert entry.title == "Heron Mill turns again after ninety years"
+    assert entry.value("authors") == ("Penhallow, Ada", "Varley, Tom")
+    assert entry.value("status") == "to read"
+    assert entry.body
+    assert "Two tides a day" in entry.body
+    assert session.keep_pictures(slip) == []
+    picture = session.picture(str(entry.value("picture")))
+    assert picture
+    assert picture.startswith(b"<svg")
+    assert len(list((session.library.folder / "pages").iterdir())) == 1
+    assert session.undo_label() == "Keep “Heron Mill turns again after ninety years”"
+    session.undo()
+    assert count(session) == 0
+    session.redo()
+    assert session.place(kept.place).entry(kept.entry_id) == entry
+
+
+def test_the_same_page_is_known_again_by_any_of_its_addresses(session: Session) -> None:
+    kept = session.keep(slip_of(session, chapter="", status="read"))
+    again = slip_of(session, "http://short-links.example/t/heron")
+    assert again.known
+    assert again.known.id == kept.entry_id
+    assert len(again.known_when) == 10
+    line = next(line for line in again.lines if line.field.key == "status")
+    assert (line.text, line.origin) == ("read", "the kept entry")
+    assert session.keep(again.with_text("summary", "In my own words"), update=True) == Kept(
+        kept.place, "Sources", kept.entry_id, kept.title, "updated"
+    )
+    assert count(session) == 1
+    second = session.keep(again)
+    assert second.entry_id != kept.entry_id
+    assert count(session) == 2
+
+
+def test_a_page_is_kept_in_a_notes_folder_as_well(session: Session, notes_path: Path) -> None:
+    reading = session.read(session.fetcher.page(HERON))
+    kept = session.keep(session.slip(reading, "Article", session.place("Notebook").key))
+    path = notes_path / "Heron Mill turns again after ninety years.md"
+    text = path.read_text("utf-8")
+    assert text.startswith("---\ntitle: Heron Mill turns again after ninety years\nstatus: to read\n")
+    assert "authors: ['Penhallow, Ada', 'Varley, Tom']" in text or "authors:" in text
+    assert "## Two tides a day" in text
+    assert session.slip(reading, "Article", kept.place).known
+    session.undo()
+    assert not path.exists()
+
+
+def test_only_the_address_is_kept_for_later(session: Session) -> None:
+    kept = session.keep_address(HERON)
+    assert kept.status == "kept"
+    entry = session.place(kept.place).entry(kept.entry_id)
+    assert entry
+    assert (entry.title, entry.value("address"), entry.value("status")) == (HERON, HERON, "to read")
+    assert session.keep_address(HERON + "?utm_source=x").status == "known"
+    assert slip_of(session).known == entry
+
+
+def test_new_options_are_learnt_and_unlearnt(session: Session) -> None:
+    kept = session.keep(slip_of(session, status="to be quoted"))
+    names = [option.name for option in session.place("Sources").fields[1].options]
+    assert names[-1] == "to be quoted"
+    session.undo()
+    assert "to be quoted" not in [option.name for option in session.place("Sources").fields[1].options]
+    assert kept.status == "kept"
+
+
+def test_changing_entries_is_one_named_step(session: Session) -> None:
+    place = session.place("Sources").key
+    ids = [session.add_entry(place, f"Mill {number}") for number in range(3)]
+    session.set_text(place, ids, "tags", "law; tides")
+    assert session.undo_label() == "Change tags of 3 entries"
+    session.set_text(place, ids[:1], "title", "Wick Mill")
+    assert session.undo_label() == "Change title of “Mill 0”"
+    session.remove_entries(place, ids)
+    assert count(session) == 0
+    for _ in range(2):
+        session.undo()
+    assert [entry.title for entry in session.place(place).rows(ids)] == ["Mill 0", "Mill 1", "Mill 2"]
+    session.undo()
+    assert all(entry.value("tags") is None for entry in session.place(place).rows(ids))
+
+
+@pytest.mark.parametrize(
+    ("key", "text", "said"),
+    [
+        ("published", "soon", "Published: “soon” is not a date"),
+        ("title", " ", "cannot be blank"),
+        ("moon", "x", "no field"),
+    ],
+)
+def test_a_bad_value_changes_nothing(session: Session, key: str, text: str, said: str) -> None:
+    place = session.place("Sources").key
+    entry_id = session.add_entry(place, "Mill")
+    with pytest.raises(UserError, match=said):
+        session.set_text(place, [entry_id], key, text)
+    assert session.undo_label() == "New entry “Mill”"
+
+
+def test_an_entry_that_is_gone_is_said(session: Session) -> None:
+    with pytest.raises(UserError, match="no longer there"):
+        session.set_text("collection:1", [99], "title", "x")
+
+
+def test_search_looks_everywhere_titles_first(session: Session, notes_path: Path) -> None:
+    place = session.place("Sources").key
+    session.set_body(place, session.add_entry(place, "Of millers"), "They wait for the ebb.")
+    session.add_entry(place, "The ebb", {"summary": "short"})
+    (notes_path / "Note.md").write_text("---\ntags: [ebb]\n---\n")
+    session.refresh_notes()
+    assert [entry.title for entry in session.search("ebb")] == ["The ebb", "Of millers", "Note"]
+    assert session.search("ebb flow") == []
+    assert session.search('"ebb (') == session.search("ebb")
+
+
+def test_views_are_steps_too(session: Session) -> None:
+    place = session.place("Sources")
+    number = session.keep_view(place.key, "Law", session.question(place.key, "tags = law"))
+    view = next(view for view in session.views(place.key) if view.id == number)
+    session.rename_view(view, "The law")
+    session.delete_view(view)
+    assert session.undo_label() == "Delete view “Law”"
+    session.undo()
+    assert "The law" in [view.name for view in session.views()]
+    session.undo()
+    session.undo()
+    assert "Law" not in [view.name for view in session.views()]
+
+
+def test_events_say_what_happened(session: Session) -> None:
+    heard: list[Event] = []
+    session.subscribe(heard.append)
+    entry_id = session.add_entry("collection:1", "Mill")
+    assert heard == [EntriesChanged("collection:1", (entry_id,)), HistoryChanged()]
+    heard.clear()
+    session.undo()
+    assert PlacesChanged() in heard
+
+
+def test_pictures_that_cannot_be_had_are_told(session: Session) -> None:
+    page = Page("http://mills.example/a", "<title>T</title><p>x</p>", "file")
+    slip = session.slip(session.read(page)).with_text("picture", "http://nowhere.example/p.png")
+    failures = session.keep_pictures(slip)
+    assert len(failures) == 1
+    assert "nowhere.example" in failures[0]
+
+
+def test_a_notes_folder_is_added_once(session: Session, notes_path: Path) -> None:
+    with pytest.raises(UserError, match="already"):
+        session.add_notes_folder(notes_path)
+    with pytest.raises(UserError, match="is not a folder"):
+        session.add_notes_folder(notes_path / "none")
+
+
+def test_unknown_templates_are_said(session: Session) -> None:
+    with pytest.raises(UserError, match="There are: Object with a price, Video, Article"):
+        session.template("Newspaper")
+
+
+def run(session: Session, work: object) -> Job:
+    """A job that has ended."""
+    job = session.jobs.start("A job", work)  # type: ignore[arg-type]
+    job.future.exception(timeout=20)
+    while not job.is_over:
+        pass
+    return job
+
+
+def test_a_job_tells_its_progress_and_result(session: Session) -> None:
+    seen: list[tuple[int, int]] = []
+
+    def work(job: Job) -> str:
+        job.step(1, 2)
+        seen.append((job.done, job.total))
+        return "done"
+
+    job = run(session, work)
+    assert (job.state, job.future.result(), seen) == (State.DONE, "done", [(1, 2)])
+
+
+def test_a_job_can_be_cancelled(session: Session) -> None:
+    is_going, may_go_on = threading.Event(), threading.Event()
+
+    def work(job: Job) -> None:
+        is_going.set()
+        may_go_on.wait(10)
+        job.step(1, 2)
+
+    job = session.jobs.start("Long", work)
+    is_going.wait(10)
+    job.cancel()
+    may_go_on.set()
+    with pytest.raises(Exception):  # noqa: B017, PT011 - whichever way it stops
+        job.future.result(timeout=10)
+    assert job.state is State.CANCELLED
+
+
+def test_a_failed_job_says_why_and_can_be_tried_again(session: Session) -> None:
+    tries: list[int] = []
+
+    def work(job: Job) -> int:
+        tries.append(1)
+        if len(tries) == 1:
+            raise EnvironmentFailure("disk-full", "The disk is full.", "Free some space.")
+        return 7
+
+    job = run(session, work)
+    assert (job.state, str(job.error)) == (State.FAILED, "The disk is full. Free some space.")
+    again = session.jobs.retry(job.number)
+    assert again.future.result(timeout=10) == 7
+    assert job.number not in session.jobs.all
+
+
+def test_our_own_faults_are_told_not_lost(session: Session, caplog: pytest.LogCaptureFixture) -> None:
+    job = run(session, lambda _job: 1 / 0)
+    assert isinstance(job.error, BugError)
+    assert "division" in str(job.error)
+    assert "division" in caplog.text
+
+
+def test_a_cancelled_fetch_is_a_cancelled_job(session: Session) -> None:
+    def work(job: Job) -> None:
+        raise PageFailure("cancelled", "Fetching was cancelled.")
+
+    assert run(session, work).state is State.CANCELLED

@@ -1,0 +1,160 @@
+"""What scripts rely on: JSON Lines on standard output, messages apart, exit codes 0, 1 and 2."""
+
+import csv
+import io
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from conftest import HERON
+from wily_magpie.app import main
+from wily_magpie.demo.web import addresses
+
+CAPTURED = ["address", "place", "entry", "title", "status", "message"]
+EXTRACTED = [
+    "path", "address", "title", "authors", "published", "modified", "site", "description", "language", "kind", "image",
+    "markdown", "text", "findings",
+]  # fmt: skip
+
+
+class Shell:
+    """Runs commands over one library and keeps what they print."""
+
+    def __init__(self, library: Path, capsysbinary: pytest.CaptureFixture[bytes]) -> None:
+        self.library = library
+        self.capsys = capsysbinary
+        self.code = 0
+        self.messages = ""
+
+    def __call__(self, *words: str) -> str:
+        more = ["--library", str(self.library)] if words[0] in ("capture", "find") else []
+        self.code = main([words[0], *more, *words[1:]])
+        out, messages = self.capsys.readouterr()
+        self.messages = messages.decode()
+        return out.decode()
+
+    def objects(self, *words: str) -> list[dict[str, object]]:
+        return [json.loads(line) for line in self(*words).splitlines()]
+
+
+@pytest.fixture
+def shell(tmp_path: Path, capsysbinary: pytest.CaptureFixture[bytes]) -> Shell:
+    return Shell(tmp_path / "library", capsysbinary)
+
+
+def test_an_address_of_the_stand_in_web_needs_nothing_started(shell: Shell) -> None:
+    (kept,) = shell.objects("capture", HERON, "--set", "tags=law; tides", "--set", "summary=Mine")
+    assert list(kept) == CAPTURED
+    assert (kept["address"], kept["place"], kept["status"], shell.code) == (HERON, "Sources", "kept", 0)
+    (again,) = shell.objects("capture", HERON)
+    assert (again["status"], again["entry"], shell.code) == ("known", kept["entry"], 0)
+    (updated,) = shell.objects("capture", HERON, "--update")
+    assert (updated["status"], updated["entry"]) == ("updated", kept["entry"])
+    (row,) = shell.objects("find", "tags = law", "--format", "json")
+    assert (row["id"], row["summary"], row["tags"]) == (kept["entry"], "Mine", ["law", "tides"])
+
+
+def test_a_failed_capture_is_told_and_the_others_go_on(shell: Shell) -> None:
+    failed, refused, kept = shell.objects(
+        "capture", "http://estuary-courier.example/2018/06/01/withdrawn", "no address", "http://estuarine-lexicon.example/tide-mill"
+    )  # fmt: skip
+    assert (failed["status"], failed["entry"]) == ("failed", None)
+    assert "There is no page" in str(failed["message"])
+    assert refused["status"] == "failed"
+    assert kept["status"] == "kept"
+    assert shell.code == 2
+    assert "There is no page" in shell.messages
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (("capture", HERON, "--set", "tags"), "is not FIELD=VALUE"),
+        (("capture", HERON, "--template", "Nothing"), "There are: Object with a price"),
+        (("capture", HERON, "--to", "Nowhere"), "There are: Sources"),
+        (("find", "moon = full"), "moon = full\n  ^"),
+        (("find", "--view", "Nothing"), "There are: To read"),
+        (("find", "--in", "Nowhere"), "There are: Sources"),
+        (("extract", "no-such-file"), "There is no file"),
+    ],
+)
+def test_a_users_error_is_said_with_the_way_out(shell: Shell, words: tuple[str, ...], said: str) -> None:
+    shell(*words)
+    assert shell.code == 1
+    assert said in shell.messages
+
+
+def test_a_capture_can_go_elsewhere_by_another_template(shell: Shell) -> None:
+    (kept,) = shell.objects("capture", HERON, "--template", "video", "--to", "sources")
+    (row,) = shell.objects("find", "--format", "json")
+    assert kept["status"] == "kept"
+    assert (row["kind"], row["status"]) == ("video", "to watch")
+
+
+def test_find_answers_in_three_forms(shell: Shell) -> None:
+    shell("capture", HERON, "http://estuarine-lexicon.example/tide-mill")
+    table = shell("find", "sortBy title")
+    assert table.splitlines()[0].startswith("Title")
+    assert "Heron Mill turns again" in table
+    assert "2 of 2 entries" in shell.messages
+    rows = list(csv.DictReader(io.StringIO(shell("find", "title = heron", "--format", "csv"))))
+    assert [row["authors"] for row in rows] == ["Penhallow, Ada; Varley, Tom"]
+    assert len(shell.objects("find", "--view", "to read", "--format", "json")) == 2
+    assert len(shell.objects("find", "title = heron", "--view", "to read", "--format", "json")) == 1
+    assert shell.objects("find", "price > 5", "--format", "json") == []
+
+
+def test_extract_says_what_pages_say(shell: Shell, tmp_path: Path) -> None:
+    path, table = tmp_path / "page.html", tmp_path / "addresses.tsv"
+    path.write_bytes('<title>M\xfchle</title><p><a href="b">text</a> of it</p>'.encode("latin-1"))
+    table.write_text(f"{path}\thttps://mills.example/a\nother\thttp://x.example/\n")
+    saved, live = shell.objects(
+        "extract", str(path), "http://tidal-studies.example/article/9/1/7", "--addresses", str(table)
+    )
+    assert list(saved) == list(live) == EXTRACTED
+    assert (saved["title"], saved["address"], saved["published"]) == ("Mühle", "https://mills.example/a", None)
+    assert "https://mills.example/b" in str(saved["markdown"])
+    assert live["authors"] == ["Hester M. Quill"]
+    assert {"name", "value", "origin"} == set(live["findings"][0])  # type: ignore[index]
+
+
+def test_a_page_that_fails_does_not_stop_the_others(shell: Shell, tmp_path: Path) -> None:
+    path = tmp_path / "zeros.html"
+    path.write_bytes(b"\0" * 1000)
+    missing, zeros = shell.objects("extract", "http://short-links.example/loop", str(path))
+    assert missing["error"] == "redirect-loop"
+    assert zeros["text"] == ""
+    assert shell.code == 2
+
+
+def test_the_stand_in_web_lists_its_pages(shell: Shell) -> None:
+    listed = shell("demo-web", "--list").splitlines()
+    assert listed == list(addresses())
+    assert len(listed) >= 16
+
+
+def test_the_command_itself(tmp_path: Path) -> None:
+    """One run as a script would do it: a process of its own, bytes on its pipes."""
+    command = [sys.executable, "-m", "wily_magpie", "capture", HERON, "--library", str(tmp_path / "l")]
+    ended = subprocess.run(command, capture_output=True, check=False, env={**os.environ, "PYTHONIOENCODING": "ascii"})
+    assert ended.returncode == 0, ended.stderr
+    assert json.loads(ended.stdout)["title"] == "Heron Mill turns again after ninety years"
+
+
+def test_a_library_that_cannot_be_opened_is_an_environments_failure(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "library.sqlite").write_bytes(b"no database" * 99)
+    assert main(["find", "--library", str(tmp_path)]) == 2
+    assert "is not a library" in capsys.readouterr().err
+
+
+def test_the_demo_never_touches_another_folder(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    (tmp_path / "mine.txt").write_text("mine")
+    assert main(["demo", "--reset", "--library", str(tmp_path)]) == 1
+    assert "not the demo library" in capsys.readouterr().err
+    assert (tmp_path / "mine.txt").read_text() == "mine"
