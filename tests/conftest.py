@@ -8,6 +8,7 @@ if os.geteuid() == 0:
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import pytest
 from hypothesis import HealthCheck, settings
@@ -16,6 +17,11 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.library.library import FieldPlan
 from wily_magpie.core.session.session import Session
 from wily_magpie.demo.server import StandInWeb
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+
+    from wily_magpie.qt.main_window import MainWindow
 
 settings.register_profile("ours", deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 settings.load_profile("ours")
@@ -62,3 +68,31 @@ def notes_path(session: Session, tmp_path: Path) -> Path:
     folder.mkdir()
     session.library.add_notes_folder("Notebook", folder, NOTE_FIELDS)
     return folder
+
+
+@pytest.fixture(scope="session")
+def qapp() -> "QApplication":
+    """The application as the program makes it."""
+    from wily_magpie.qt.application import make_application
+    from wily_magpie.qt.style.theme import THEME
+
+    application = make_application()
+    THEME.apply(application, "light")
+    return application
+
+
+@pytest.fixture
+def window(qapp: "QApplication", session: Session, web: StandInWeb, tmp_path: Path) -> "Iterator[MainWindow]":
+    """The whole window over the session's library, with the stand-in web behind it."""
+    from PyQt6.QtCore import QSettings
+
+    from wily_magpie.qt.application import make_window
+
+    settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
+    opened = make_window(session, settings, lambda _address: web.proxy, [("Heron Mill", HERON)])
+    opened.show()
+    qapp.setActiveWindow(opened)
+    yield opened
+    opened.close()
+    opened.deleteLater()
+    qapp.sendPostedEvents()

@@ -55,7 +55,7 @@ AWKWARD: dict[str, StandInPage] = {
     f"{COURIER}/go?to=heron": StandInPage(status=307, location="/2025/03/14/heron-mill-turns-again?utm_source=short"),
     f"{SHORT}/loop": StandInPage(status=302, location="/loop-back"),
     f"{SHORT}/loop-back": StandInPage(status=302, location="/loop"),
-    f"{SHORT}/inside": StandInPage(status=302, location="http://127.0.0.1:9/private"),
+    f"{SHORT}/inside": StandInPage(status=302, location="http://127.0.0.1:8631/private"),
     "http://silent.example/": StandInPage(is_silent=True),
     "http://hangup.example/": StandInPage(breaks_off=True),
     "http://gauge-office.example/failed": StandInPage(b"<h1>500</h1><p>The gauge is under water.</p>", status=500),

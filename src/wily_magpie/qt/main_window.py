@@ -76,6 +76,7 @@ class MainWindow(QMainWindow):
         self.top.station_asked.connect(self.go)
         self.top.typed.connect(self._on_typed)
         self.capture.address_changed.connect(self.top.address.setText)
+        self.capture.arrived.connect(self._on_arrived)
         self.commands = self.make_commands()
         self.actions_by_id: dict[str, QAction] = {}
         self.make_menu()
@@ -311,6 +312,11 @@ class MainWindow(QMainWindow):
         super().changeEvent(event)  # type: ignore[arg-type]
         if self.isActiveWindow() and self.bridge.is_open:
             self.bridge.ask(self.session.refresh_notes, lambda _count: None, lambda _error: None)
+
+    def _on_arrived(self) -> None:
+        """Whoever opened the page from the address line, and has typed nothing since, goes on in the slip."""
+        if self.top.address.hasFocus() and self.top.address.text() == self.capture.address:
+            self.capture.card.focus_first()
 
     def _on_typed(self, text: str) -> None:
         if not text:

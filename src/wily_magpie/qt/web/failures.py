@@ -9,10 +9,10 @@ from wily_magpie.core.pages import failures
 
 # net error codes of Chromium (net/base/net_error_list.h)
 TIMED_OUT = {-7, -118}
-REFUSED = {-102}
+REFUSED = {-102, -312}  # -312: a port that the engine never speaks the web's language to
 NO_HOST = {-105, -137}
 REDIRECTS = {-310}
-BLOCKED = {-20, -21, -22}
+BLOCKED = {-10, -20, -21, -22}
 ABORTED = {-3}
 
 

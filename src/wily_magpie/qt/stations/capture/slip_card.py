@@ -318,6 +318,11 @@ class SlipCard(QFrame):
         self.later.setEnabled(True)
         self.set_enabled(is_enabled=True)
 
+    def focus_first(self) -> None:
+        """Puts the cursor where one types next: into the first line."""
+        if self.lines:
+            next(iter(self.lines.values())).editor.setFocus()
+
     def show_known(self, known: Entry | None, when: str) -> None:
         """Says that the page is kept already, and turns the buttons to that."""
         self.known.setVisible(known is not None)

@@ -39,9 +39,11 @@ class CaptureStation(QWidget):
 
     Signals:
         address_changed: the page is at another address now.
+        arrived: the slip of a page is there.
     """
 
     address_changed = pyqtSignal(str)
+    arrived = pyqtSignal()
 
     def __init__(
         self,
@@ -317,6 +319,7 @@ class CaptureStation(QWidget):
         self.state.setText("")
         self.progress.hide()
         self.card.show_slip(slip)
+        self.arrived.emit()
 
     def _on_read_failed(self, error: MagpieError) -> None:
         self.state.setText("")

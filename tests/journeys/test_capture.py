@@ -1,0 +1,217 @@
+"""Whole journeys through the real window: the live page, the slip, the table, the files; by mouse and by keyboard alone."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from conftest import HERON
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.main_window import CAPTURE, READ, SOURCES, MainWindow
+
+PATIENCE_MS = 30_000
+
+
+def type_address(qtbot: QtBot, window: MainWindow, address: str) -> None:
+    """What a person does: Ctrl+L, the address, Enter."""
+    qtbot.keyClick(window, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
+    assert QApplication.focusWidget() is window.top.address
+    qtbot.keyClicks(window.top.address, address)
+    qtbot.keyClick(window.top.address, Qt.Key.Key_Return)
+
+
+def open_page(qtbot: QtBot, window: MainWindow, address: str) -> None:
+    """Opens an address and waits for its slip."""
+    type_address(qtbot, window, address)
+    assert window.stack.currentIndex() == CAPTURE
+    qtbot.waitUntil(lambda: window.capture.card.slip is not None, timeout=PATIENCE_MS)
+
+
+def text_of(window: MainWindow, key: str) -> str:
+    return window.capture.card.lines[key].editor.text()
+
+
+def shown_titles(window: MainWindow) -> list[str]:
+    table = window.sources.table.table
+    rows = [table.entry_at(row) for row in range(table.rowCount())]
+    return [entry.title for entry in rows if entry is not None]
+
+
+def focus_of(window: MainWindow) -> QWidget:
+    widget = QApplication.focusWidget()
+    assert widget is not None
+    return widget
+
+
+def notice_button(window: MainWindow, label: str) -> QPushButton:
+    return next(button for button in window.notice.buttons if button.text() == label)
+
+
+def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    window.sources.show_question("collection:1", 'tags = restoration and status = "to read"')
+    open_page(qtbot, window, HERON)
+    assert text_of(window, "title") == "Heron Mill turns again after ninety years"
+    assert text_of(window, "authors") == "Penhallow, Ada; Varley, Tom"
+    assert window.capture.card.lines["authors"].origin.text() == "from structured data NewsArticle.author"
+    assert "## Two tides a day" in window.capture.card.body.toPlainText()
+    assert "mudlark" not in window.capture.card.body.toPlainText()
+
+    summary = window.capture.card.lines["summary"].editor.area
+    assert summary is not None
+    qtbot.keyClicks(summary, "In my own words")
+    qtbot.mouseClick(window.capture.card.keep, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(window.notice.isVisible, timeout=PATIENCE_MS)
+    assert "is kept in Sources" in window.notice.text.text()
+    qtbot.waitUntil(lambda: "Heron Mill turns again after ninety years" in shown_titles(window), timeout=PATIENCE_MS)
+
+    qtbot.mouseClick(notice_button(window, "Open"), Qt.MouseButton.LeftButton)
+    assert window.stack.currentIndex() == SOURCES
+    qtbot.waitUntil(lambda: window.sources.panel.entry is not None)
+    assert window.sources.panel.editors["summary"].text() == "In my own words"
+    assert window.sources.count.text() == "1 of 1 entries"
+
+    qtbot.waitUntil(lambda: all(job.is_over for job in session.jobs.all.values()), timeout=PATIENCE_MS)
+    assert session.picture("http://estuary-courier.example/pictures/heron-mill.svg")
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
+    assert window.notice.text.text() == "Undone: Keep “Heron Mill turns again after ninety years”"
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
+
+
+def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    open_page(qtbot, window, HERON)
+    card = window.capture.card
+    assert card.isAncestorOf(focus_of(window)), "the slip is where one types next"
+    qtbot.keyClick(focus_of(window), Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: session.undo_label() is not None, timeout=PATIENCE_MS)
+    qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
+    table = window.sources.table
+    assert focus_of(window) is table
+    qtbot.keyClick(table, Qt.Key.Key_Return)
+    assert window.stack.currentIndex() == READ
+    assert "Two tides a day" in window.read.view.toPlainText()
+    assert focus_of(window) is window.read.view
+    qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
+    table.setCurrentIndex(table.table.index(0, 0))
+    qtbot.keyClick(table, Qt.Key.Key_F2)
+    editor = focus_of(window)
+    qtbot.keyClicks(editor, "Heron Mill")
+    qtbot.keyClick(editor, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: shown_titles(window) == ["Heron Mill"], timeout=PATIENCE_MS)
+    qtbot.keyClick(table, Qt.Key.Key_Delete)
+    qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
+    for _ in range(3):
+        qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert session.undo_label() is None
+
+
+def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path) -> None:
+    window.bridge.places_changed.emit()
+    open_page(qtbot, window, HERON)
+    place = window.capture.card.place
+    place.setCurrentIndex(place.findText("Notebook"))
+    place.activated.emit(place.currentIndex())
+    assert window.capture.card.slip
+    assert window.capture.card.slip.place == "notes:1"
+    qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    path = notes_path / "Heron Mill turns again after ninety years.md"
+    qtbot.waitUntil(path.exists, timeout=PATIENCE_MS)
+    text = path.read_text("utf-8")
+    assert text.startswith("---\ntitle: Heron Mill turns again after ninety years\n")
+    assert "status: to read\n" in text
+    assert f"address: {HERON}\n" in text
+    qtbot.waitUntil(lambda: session.place("notes:1").listing(Question()).total == 1, timeout=PATIENCE_MS)
+    window.sources.open_place("notes:1")
+    qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
+    window.undo()
+    qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
+    assert not path.exists()
+
+
+def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    session.keep(session.slip(session.read(session.fetcher.page(HERON))).with_text("title", "As I call it"))
+    open_page(qtbot, window, "http://short-links.example/t/heron")
+    card = window.capture.card
+    assert card.known.isVisible()
+    assert "Kept already on" in card.known_text.text()
+    assert "As I call it" in card.known_text.text()
+    assert (card.keep.text(), text_of(window, "title")) == ("Update that entry", "As I call it")
+    qtbot.mouseClick(card.keep_second, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 2, timeout=PATIENCE_MS)
+    qtbot.mouseClick(card.known_open, Qt.MouseButton.LeftButton)
+    assert window.stack.currentIndex() == SOURCES
+
+
+def test_text_that_comes_late_is_on_the_slip(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, "http://slow-letters.example/essays/the-mill-at-night")
+    body = window.capture.card.body
+    qtbot.waitUntil(lambda: len(body.toPlainText()) > 300, timeout=PATIENCE_MS)
+
+
+FAILURES = {
+    "http://estuary-courier.example/2018/06/01/withdrawn": "There is no page at",
+    "http://gauge-office.example/failed": "failed (it answered 500)",
+    "http://gauge-office.example/members": "is not open to us",
+    "http://gauge-office.example/levels.csv": "is not a web page but text/csv",
+    "http://short-links.example/loop": "round in a circle",
+    "http://hangup.example/": "without a whole answer",
+    "http://nowhere.example/": "There is no host",
+    "http://127.0.0.1:8631/": "refuses the connection",
+    "http://short-links.example/inside": "leads into the local network",
+    "http://silent.example/": "does not answer",
+}
+
+
+@pytest.mark.parametrize("address", FAILURES)
+def test_a_bad_address_is_a_sentence_with_a_way_out(qtbot: QtBot, window: MainWindow, session: Session, address: str) -> None:
+    type_address(qtbot, window, "http://estuarine-lexicon.example/tide-mill")
+    qtbot.waitUntil(lambda: window.capture.card.slip is not None, timeout=PATIENCE_MS)
+    assert window.capture.view
+    window.capture.view.silence_ms = 1_500
+    window.top.address.clear()
+    type_address(qtbot, window, address)
+    qtbot.waitUntil(lambda: window.capture.stack.currentIndex() == 2, timeout=PATIENCE_MS)
+    assert FAILURES[address] in window.capture.failure_heading.text()
+    assert window.capture.failure_text.text()
+    assert window.capture.card.slip is None
+    qtbot.mouseClick(window.capture.card.later, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)
+
+
+def test_words_in_the_address_line_are_looked_for(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    session.add_entry("collection:1", "The ebb at Wick")
+    type_address(qtbot, window, "ebb wick")
+    assert window.stack.currentIndex() == SOURCES
+    results = window.sources.results
+    qtbot.waitUntil(lambda: results.list.count() == 1, timeout=PATIENCE_MS)
+    assert "One entry has “ebb wick”" in results.heading.text()
+    qtbot.keyClick(results.list, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.sources.panel.entry is not None, timeout=PATIENCE_MS)
+    assert window.sources.panel.editors["title"].text() == "The ebb at Wick"
+
+
+def test_a_slip_that_cannot_be_kept_says_why_at_its_field(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    open_page(qtbot, window, HERON)
+    line = window.capture.card.lines["published"].editor.line
+    assert line is not None
+    line.selectAll()
+    qtbot.keyClicks(line, "soon")
+    qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    assert "Published: “soon” is not a date" in window.capture.card.problem.text()
+    assert line.property("problem")
+    assert session.undo_label() is None
+
+
+def test_another_value_of_the_page_is_one_click_away(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, HERON)
+    line = window.capture.card.lines["site"]
+    menu = line.others.menu()
+    assert menu is not None
+    menu.actions()[0].trigger()
+    assert line.editor.text() == "estuary-courier.example"
+    assert line.origin.text() == "address" or "address" in line.origin.text()

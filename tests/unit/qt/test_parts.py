@@ -1,0 +1,403 @@
+"""The window's parts, as a person sees and drives them."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu, QPushButton, QWidget
+from pytestqt.modeltest import ModelTester
+from pytestqt.qtbot import QtBot
+
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.fields import KINDS, Option, Relation
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.query import cql
+from wily_magpie.core.session.jobs import Job
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.main_window import READ, REVIEW, SOURCES, TEMPLATES, MainWindow
+from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
+from wily_magpie.qt.reading import ReadingView, to_safe_html
+from wily_magpie.qt.stations.sources.chooser import ConditionChooser
+from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
+
+PATIENCE_MS = 15_000
+
+
+@pytest.fixture
+def sources(session: Session) -> Place:
+    """Five entries in Sources."""
+    for number, status in enumerate(["to read", "read", "to read", None, "read"]):
+        session.add_entry(
+            "collection:1",
+            f"Mill {number}",
+            {"status": status, "price": float(number), "tags": ("law",) if number < 2 else None, "published": f"19{number}0"},
+        )
+    return session.place("Sources")
+
+
+def table_of(place: Place, text: str, errors: list[object] | None = None) -> EntryTable:
+    """The model over a written question; changes go nowhere, complaints into a list."""
+
+    def refuse(_entry: int, _key: str, _text: str) -> None:
+        raise EnvironmentFailure("disk-full", "The disk is full.")
+
+    told = errors if errors is not None else []
+    table = EntryTable(refuse, told.append)
+    table.show(place, place.fields[:8], place.listing(cql.parse(text, place.fields)))
+    return table
+
+
+@pytest.mark.parametrize("text", ["", "sortBy status/group title", "title = nothing"])
+def test_the_model_keeps_qts_rules(qapp: QApplication, qtmodeltester: ModelTester, sources: Place, text: str) -> None:
+    qtmodeltester.check(table_of(sources, text))
+
+
+def test_groups_have_headings_between_their_rows(qapp: QApplication, sources: Place) -> None:
+    table = table_of(sources, "sortBy status/group title")
+    shown = [table.index(row, 0).data() for row in range(table.rowCount())]
+    assert shown == ["to read  ·  2", "Mill 0", "Mill 2", "read  ·  2", "Mill 1", "Mill 4", "blank  ·  1", "Mill 3"]
+    assert table.id_at(0) is None
+    for row in (1, 2, 4, 5, 7):
+        assert table.row_of(table.id_at(row) or 0) == row
+    assert table.row_of(999) is None
+
+
+def test_cells_show_their_kinds(qapp: QApplication, sources: Place) -> None:
+    table = table_of(sources, "sortBy title")
+    column = {field.key: place for place, field in enumerate(table.columns)}
+    assert table.index(0, column["status"]).data(COLOUR_ROLE) == "brass"
+    assert table.index(3, column["status"]).data(COLOUR_ROLE) is None
+    assert table.index(0, column["published"]).data() == "1900"
+    assert table.headerData(0, Qt.Orientation.Horizontal) == "Title"
+
+
+def test_a_change_that_fails_is_told_and_not_shown(qapp: QApplication, sources: Place) -> None:
+    errors: list[object] = []
+    table = table_of(sources, "sortBy title", errors)
+    assert not table.setData(table.index(0, 0), "Other")
+    assert [str(error) for error in errors] == ["The disk is full."]
+    assert table.index(0, 0).data() == "Mill 0"
+
+
+@pytest.mark.parametrize("name", KINDS)
+def test_every_kind_has_an_editor_that_gives_back_its_text(qtbot: QtBot, name: str) -> None:
+    options = (Option("to read", "brass"), Option("read"))
+    text = {"choice": "read", "yes/no": "yes", "date": "1926-03-12", "number": "12.5", "people": "Pell, Isaac"}.get(name, "law")
+    editor = FieldEditor(Field("key", "Label", KINDS[name], "f1", options))
+    qtbot.addWidget(editor)
+    finished: list[str] = []
+    editor.finished.connect(lambda: finished.append(editor.text()))
+    editor.set_text(text)
+    assert editor.text() == text
+    editor.finish()
+    assert finished == []
+    editor.show()
+    if editor.line is not None:
+        editor.line.selectAll()
+        qtbot.keyClicks(editor.line, "other")
+        qtbot.keyClick(editor.line, Qt.Key.Key_Return)
+        assert finished == ["other"]
+    inner = editor.focusProxy()
+    assert inner is not None
+    assert inner.accessibleName() == "Label"
+
+
+def test_only_the_library_gives_pictures_and_nothing_runs(qtbot: QtBot) -> None:
+    asked: list[str] = []
+
+    def picture_of(address: str) -> bytes | None:
+        asked.append(address)
+        return None
+
+    view = ReadingView(picture_of)
+    qtbot.addWidget(view)
+    view.show_markdown(
+        "![A wheel](http://mills.example/p.png)\n\n<script>alert(1)</script><img src='file:///etc/passwd'>\n\n"
+        "<iframe src='http://mills.example'></iframe><form><input></form>\n\n[x](javascript:run(1)) [y](file:///etc/passwd)"
+    )
+    assert "[picture not kept: A wheel]" in view.toPlainText()
+    assert "alert" not in view.toHtml()
+    assert 'href="file:' not in view.toHtml()
+    assert 'href="javascript:' not in view.toHtml()
+    assert 'src="' not in view.toHtml()
+    assert all(address.startswith("http://mills.example/") for address in asked if address)
+
+
+@pytest.mark.parametrize(
+    "hostile",
+    ["<script>x</script>", "<b onclick=x>b</b>", "<style>*{}</style>", "<a href='data:text/html,x'>a</a>", "<svg onload=x>",
+     "<base href='http://evil.example/'>", "<link rel=stylesheet href=//evil.example>", "<object data=x>", "<img src=x onerror=y>",
+     "<div style='background:url(http://evil.example/x)'>", "<meta http-equiv=refresh content=0>"],
+)  # fmt: skip
+def test_kept_text_is_sanitised(hostile: str) -> None:
+    safe = to_safe_html(f"before {hostile} after\n\n{hostile}")
+    assert not any(word in safe for word in ("script", "onclick", "onload", "onerror", "style", "data:", "evil", "<object"))
+    assert "before" in safe
+
+
+def luminance(colour: str) -> float:
+    """Relative luminance (WCAG 2.2)."""
+    parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in QColor(colour).getRgbF()[:3] if c is not None]
+    return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+
+@pytest.mark.parametrize("colours", [LIGHT, DARK])
+@pytest.mark.parametrize("name", ["ink", "slate", "petrol", "brass", "alarm", "moss"])
+def test_every_text_colour_can_be_read(colours: Colours, name: str) -> None:
+    text = luminance(getattr(colours, name))
+    for ground in (colours.ground, colours.card):
+        light, dark = max(text, luminance(ground)), min(text, luminance(ground))
+        assert (light + 0.05) / (dark + 0.05) >= 4.5
+
+
+def chosen_action(menu: QMenu, text: str) -> None:
+    next(action for action in menu.actions() if action.text() == text).trigger()
+
+
+def test_the_sentence_filters_sorts_and_groups(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
+    station, sentence = window.sources, window.sources.sentence
+    station.open_place(sources.key)
+    qtbot.waitUntil(lambda: station.count.text() == "5 of 5 entries", timeout=PATIENCE_MS)
+    qtbot.keyClick(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: QApplication.activePopupWidget() is not None)
+    menu = QApplication.activePopupWidget()
+    assert isinstance(menu, QMenu)
+    menu.hide()
+    chosen_action(menu, "Status")
+    chooser = sentence.chooser
+    assert isinstance(chooser, ConditionChooser)
+    chooser.options.setCurrentText("read")
+    qtbot.mouseClick(chooser.apply, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: station.count.text() == "2 of 5 entries", timeout=PATIENCE_MS)
+    assert words_of(sentence.words).startswith("Sources where status is read + and")
+
+    verb = next(button for button in buttons_of(sentence.words) if button.text() == "is")
+    qtbot.mouseClick(verb, Qt.MouseButton.LeftButton)
+    assert sentence.chooser is not chooser
+    assert sentence.chooser is not None
+    sentence.chooser.relation.setCurrentIndex(sentence.chooser.relation.findData(Relation.IS_NOT))
+    sentence.chooser.accept_value()
+    qtbot.waitUntil(lambda: station.count.text() == "3 of 5 entries", timeout=PATIENCE_MS)
+
+    qtbot.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    assert sentence.text.text() == "status <> read sortBy captured/descending"
+    sentence.text.setText("price > 1 and tags = law")
+    qtbot.keyClick(sentence.text, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: station.count.text() == "0 of 5 entries", timeout=PATIENCE_MS)
+    assert "No entry answers this question" in station.empty.text()
+    sentence.text.setText("prize > 1")
+    qtbot.keyClick(sentence.text, Qt.Key.Key_Return)
+    assert "Did you mean “price”?" in sentence.problem.text()
+    assert station.count.text() == "0 of 5 entries"
+    sentence.text.setText("sortBy status/group price/descending")
+    qtbot.keyClick(sentence.text, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: station.table.table.heads == [0, 3, 6], timeout=PATIENCE_MS)
+    assert "grouped by status" in words_of(sentence.words)
+
+
+def buttons_of(words: QWidget) -> list[QPushButton]:
+    return [button for button in words.findChildren(QPushButton) if button.isVisibleTo(words)]
+
+
+def words_of(words: QWidget) -> str:
+    """The sentence as one reads it."""
+    layout = words.layout()
+    assert layout is not None
+    items = [layout.itemAt(number) for number in range(layout.count())]
+    return " ".join(str(item.widget().property("text")) for item in items if item and item.widget())  # type: ignore[union-attr]
+
+
+def test_a_chooser_says_what_is_no_value(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
+    field = next(field for field in sources.fields if field.key == "published")
+    chooser = ConditionChooser(field, None, [], window)
+    qtbot.addWidget(chooser)
+    chooser.relation.setCurrentIndex(chooser.relation.findData(Relation.AFTER))
+    qtbot.keyClicks(chooser.line, "soon")
+    chooser.accept_value()
+    assert "is not a date" in chooser.problem.text()
+    chooser.line.setText("12 March 1926")
+    chooser.accept_value()
+    assert chooser.condition
+    assert chooser.condition.relation is Relation.AFTER
+
+
+def test_views_are_kept_renamed_and_deleted(
+    qtbot: QtBot, window: MainWindow, sources: Place, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    station, places = window.sources, window.sources.places
+    station.show_question(sources.key, "price > 1")
+    station.new_view("Dear ones")
+    assert "Dear ones" in [view.name for view in window.session.views(sources.key)]
+    view = places.chosen_view()
+    assert view
+    assert view.question == "price > 1"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_args, **_more: ("Dear", True))
+    places.rename_view()
+    assert "Dear" in [view.name for view in window.session.views(sources.key)]
+    station.sentence.tell(cql.parse("price > 2", sources.fields))
+    assert station.keep_changes.isVisible()
+    qtbot.mouseClick(station.keep_changes, Qt.MouseButton.LeftButton)
+    assert "price > 2" in [view.question for view in window.session.views(sources.key)]
+    places.delete_view()
+    assert "Dear" not in [view.name for view in window.session.views(sources.key)]
+    window.undo()
+    assert "Dear" in [view.name for view in window.session.views(sources.key)]
+
+
+def test_the_chosen_entry_can_be_corrected_beside_the_table(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
+    station = window.sources
+    station.show_question(sources.key, "sortBy title")
+    qtbot.waitUntil(lambda: station.panel.entry is not None, timeout=PATIENCE_MS)
+    editor = station.panel.editors["summary"].area
+    assert editor is not None
+    editor.setFocus()
+    qtbot.keyClicks(editor, "Short.")
+    station.table.setFocus()
+    entry = station.panel.entry
+    assert entry
+    qtbot.waitUntil(lambda: sources.rows([entry.id])[0].value("summary") == "Short.", timeout=PATIENCE_MS)
+    assert window.session.undo_label() == "Change summary of “Mill 0”"
+    line = station.panel.editors["published"].line
+    assert line is not None
+    line.selectAll()
+    qtbot.keyClicks(line, "whenever")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    assert "is not a date" in window.notice.text.text()
+    assert line.property("problem")
+    body = station.panel.body
+    body.setFocus()
+    qtbot.keyClicks(body, "Its text")
+    window.go(READ)
+    changed = sources.entry(entry.id)
+    assert changed
+    assert changed.body == "Its text"
+
+
+def test_an_entry_is_added_by_hand(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    window.go(SOURCES)
+    assert "Nothing is kept here yet" in window.sources.empty.text()
+    qtbot.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    focused = QApplication.focusWidget()
+    assert focused is window.sources.panel.editors["title"].line
+    qtbot.keyClicks(focused, "Interview with Wenna")
+    qtbot.keyClick(focused, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: session.undo_label() == "Change title of “New entry”", timeout=PATIENCE_MS)
+
+
+def test_reading_goes_from_entry_to_entry_and_sets_the_status(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
+    window.sources.show_question(sources.key, "sortBy title")
+    qtbot.waitUntil(lambda: window.sources.table.table.rowCount() == 5, timeout=PATIENCE_MS)
+    window.sources.table.setFocus()
+    qtbot.keyClick(window.sources.table, Qt.Key.Key_Return)
+    read = window.read
+    assert read.where.text() == "1 of 5"
+    qtbot.keyClick(read.view, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert read.entry
+    assert read.entry.title == "Mill 1"
+    read.status.setCurrentText("quoted")
+    read.status.activated.emit(read.status.currentIndex())
+    qtbot.waitUntil(lambda: read.entry is not None and read.entry.value("status") == "quoted", timeout=PATIENCE_MS)
+    assert "No text is kept here yet" in read.view.toPlainText()
+
+
+def test_the_command_finder_lists_and_does_everything(qtbot: QtBot, window: MainWindow) -> None:
+    qtbot.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    finder = window.finder
+    assert finder.list.count() == len(window.commands) - 1
+    qtbot.keyClicks(finder.line, "go rev")
+    assert finder.list.count() == 1
+    qtbot.keyClick(finder.line, Qt.Key.Key_Return)
+    assert window.stack.currentIndex() == REVIEW
+    ids = [command.id for command in window.commands]
+    assert len(ids) == len(set(ids))
+    keys = [key for command in window.commands for key in command.keys]
+    assert len(keys) == len(set(keys))
+
+
+def test_review_figures_are_doors(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
+    window.go(REVIEW)
+    door = "Show the 1 entries: What is missing, Status"
+    qtbot.waitUntil(lambda: any(b.accessibleName() == door for b in window.review.findChildren(QPushButton)), timeout=PATIENCE_MS)
+    button = next(b for b in window.review.findChildren(QPushButton) if b.accessibleName() == door)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert window.stack.currentIndex() == SOURCES
+    qtbot.waitUntil(lambda: window.sources.count.text() == "1 of 5 entries", timeout=PATIENCE_MS)
+
+
+def test_a_template_is_tried_on_a_page(qtbot: QtBot, window: MainWindow) -> None:
+    window.go(TEMPLATES)
+    station = window.templates
+    qtbot.keyClicks(station.address, "quayside-books.example/books/the-miller-and-the-moon")
+    qtbot.keyClick(station.address, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: "would be taken" in station.verdict.text(), timeout=PATIENCE_MS)
+    given = {station.table.item(row, 0).text(): station.table.item(row, 2).text() for row in range(station.table.rowCount())}  # type: ignore[union-attr]
+    assert (given["Price"], given["Currency"], given["Status"]) == ("24.5", "GBP", "to read")
+
+
+def test_the_tray_shows_what_failed_and_tries_again(qtbot: QtBot, window: MainWindow) -> None:
+    tries: list[int] = []
+
+    def work(_job: Job) -> None:
+        tries.append(1)
+        if len(tries) == 1:
+            raise EnvironmentFailure("disk-full", "The disk is full.", "Free some space.")
+
+    window.bridge.start("Keeping", work)
+    qtbot.waitUntil(lambda: window.tray.text() == "1 failed", timeout=PATIENCE_MS)
+    qtbot.mouseClick(window.tray, Qt.MouseButton.LeftButton)
+    button = next(b for b in window.tray.panel.findChildren(QPushButton) if b.text() == "Try again")
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.tray.text() == "Tray", timeout=PATIENCE_MS)
+    window.tray.panel.hide()
+    assert len(tries) == 2
+
+
+def test_the_window_comes_back_as_it_was(qtbot: QtBot, window: MainWindow) -> None:
+    window.go(REVIEW)
+    window.sources.splitter.setSizes([300, 700, 400])
+    before = window.sources.splitter.sizes()
+    window.close()
+    window.go(SOURCES)
+    window.sources.splitter.setSizes([200, 800, 400])
+    window.restore()
+    assert window.stack.currentIndex() == REVIEW
+    assert window.settings.value("window") is not None
+    assert abs(window.sources.splitter.sizes()[0] - before[0]) < 3
+
+
+@pytest.mark.parametrize("look", ["dark", "light"])
+def test_the_look_can_be_changed_while_the_window_is_open(window: MainWindow, look: str) -> None:
+    window.set_look(look)
+    image = window.grab(window.top.rect()).toImage()
+    ground = image.pixelColor(QPoint(3, 20))
+    assert ground == QColor((DARK if look == "dark" else LIGHT).ground)
+    window.set_look("light")
+
+
+def test_every_control_has_a_name(window: MainWindow) -> None:
+    """A screen reader says something for whatever can get the focus."""
+    nameless = [
+        widget
+        for widget in window.findChildren(QWidget)
+        if widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+        and not widget.objectName().startswith("qt_")
+        and not (widget.accessibleName() or str(widget.property("text") or "") or str(widget.property("placeholderText") or ""))
+        and widget.focusProxy() is None
+        and type(widget).__name__ not in ("QScrollArea", "QWidget", "QStackedWidget", "QLabel", "ReadingView", "QListView")
+    ]
+    assert nameless == []
+
+
+def test_a_notes_folder_is_added_and_watched(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    folder = tmp_path / "My notes"
+    folder.mkdir()
+    (folder / "One.md").write_text("---\nstatus: open\n---\ntext\n")
+    place = window.session.add_notes_folder(folder)
+    window.sources.open_place(place.key)
+    qtbot.waitUntil(lambda: window.sources.count.text() == "1 of 1 entries", timeout=PATIENCE_MS)
+    (folder / "Two.md").write_text("more")
+    window.sources.open_place(place.key)
+    qtbot.waitUntil(lambda: window.sources.count.text() == "2 of 2 entries", timeout=PATIENCE_MS)
