@@ -24,7 +24,8 @@ from wily_magpie.demo.library import make_demo
 from wily_magpie.demo.server import StandInWeb
 from wily_magpie.demo.web import samples
 from wily_magpie.qt.application import make_application, make_window
-from wily_magpie.qt.main_window import CAPTURE, REVIEW, SOURCES, TEMPLATES, MainWindow
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import CAPTURE, REVIEW, SOURCES, TEMPLATES
 from wily_magpie.qt.style.theme import THEME
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -47,38 +48,38 @@ def wait(until: Callable[[], object], more_s: float = 0.4) -> None:
 
 def has_rows(window: MainWindow) -> Callable[[], object]:
     """Whether the table has its answer."""
-    return lambda: window.sources.table.table.rowCount() > 0
+    return lambda: window.stack.sources.table.table.rowCount() > 0
 
 
 def sources(window: MainWindow) -> None:
     window.go(SOURCES)
     wait(has_rows(window))
     place = window.session.place("Sources").key
-    window.sources.show_question(
+    window.stack.sources.show_question(
         place, 'status <> "left aside" and captured within P90D sortBy chapter/group captured/descending'
     )
     wait(has_rows(window))
-    listing = window.sources.table.table.listing
-    window.sources.table.choose(listing.ids[4])
-    window.sources.table.setFocus()
+    listing = window.stack.sources.table.table.listing
+    window.stack.sources.table.choose(listing.ids[4])
+    window.stack.sources.table.setFocus()
 
 
 def capture(window: MainWindow) -> None:
     window.go(CAPTURE)
-    window.capture.open("http://tidal-studies.example/article/12/3/41")
-    wait(lambda: window.capture.card.slip is not None, 1.0)
+    window.stack.capture.open("http://tidal-studies.example/article/12/3/41")
+    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
 
 
 def capture_known(window: MainWindow) -> None:
     window.go(CAPTURE)
-    window.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
-    wait(lambda: window.capture.card.slip is not None, 1.0)
+    window.stack.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
+    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
 
 
 def capture_failed(window: MainWindow) -> None:
     window.go(CAPTURE)
-    window.capture.open("http://estuary-courier.example/2018/06/01/withdrawn")
-    wait(lambda: window.capture.stack.currentIndex() == 2)
+    window.stack.capture.open("http://estuary-courier.example/2018/06/01/withdrawn")
+    wait(lambda: window.stack.capture.stack.currentIndex() == 2)
 
 
 def read(window: MainWindow) -> None:
@@ -90,8 +91,14 @@ def read(window: MainWindow) -> None:
 
 def notebook(window: MainWindow) -> None:
     window.go(SOURCES)
-    window.sources.open_place(window.session.place("Notebook").key)
-    wait(lambda: window.sources.place is not None and window.sources.place.name == "Notebook" and has_rows(window)())
+    window.stack.sources.open_place(window.session.place("Notebook").key)
+    wait(
+        lambda: (
+            window.stack.sources.place is not None
+            and window.stack.sources.place.name == "Notebook"
+            and has_rows(window)()
+        )
+    )
 
 
 def review(window: MainWindow) -> None:
@@ -100,9 +107,9 @@ def review(window: MainWindow) -> None:
 
 def templates(window: MainWindow) -> None:
     window.go(TEMPLATES)
-    window.templates.address.setText("quayside-books.example/books/the-miller-and-the-moon")
-    window.templates.try_address()
-    wait(lambda: "taken" in window.templates.verdict.text() or "take" in window.templates.verdict.text())
+    window.stack.templates.address.setText("quayside-books.example/books/the-miller-and-the-moon")
+    window.stack.templates.try_address()
+    wait(lambda: "taken" in window.stack.templates.verdict.text() or "take" in window.stack.templates.verdict.text())
 
 
 def begin(window: MainWindow) -> None:

@@ -10,7 +10,8 @@ from pytestqt.qtbot import QtBot
 from conftest import HERON
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
-from wily_magpie.qt.main_window import CAPTURE, READ, SOURCES, MainWindow
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES
 
 PATIENCE_MS = 30_000
 
@@ -27,15 +28,15 @@ def open_page(qtbot: QtBot, window: MainWindow, address: str) -> None:
     """Opens an address and waits for its slip."""
     type_address(qtbot, window, address)
     assert window.stack.currentIndex() == CAPTURE
-    qtbot.waitUntil(lambda: window.capture.card.slip is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.stack.capture.card.slip is not None, timeout=PATIENCE_MS)
 
 
 def text_of(window: MainWindow, key: str) -> str:
-    return window.capture.card.lines[key].editor.text()
+    return window.stack.capture.card.lines[key].editor.text()
 
 
 def shown_titles(window: MainWindow) -> list[str]:
-    table = window.sources.table.table
+    table = window.stack.sources.table.table
     rows = [table.entry_at(row) for row in range(table.rowCount())]
     return [entry.title for entry in rows if entry is not None]
 
@@ -51,27 +52,27 @@ def notice_button(window: MainWindow, label: str) -> QPushButton:
 
 
 def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, session: Session) -> None:
-    window.sources.show_question("collection:1", 'tags = restoration and status = "to read"')
+    window.stack.sources.show_question("collection:1", 'tags = restoration and status = "to read"')
     open_page(qtbot, window, HERON)
     assert text_of(window, "title") == "Heron Mill turns again after ninety years"
     assert text_of(window, "authors") == "Penhallow, Ada; Varley, Tom"
-    assert window.capture.card.lines["authors"].origin.text() == "from structured data NewsArticle.author"
-    assert "## Two tides a day" in window.capture.card.body.toPlainText()
-    assert "mudlark" not in window.capture.card.body.toPlainText()
+    assert window.stack.capture.card.lines["authors"].origin.text() == "from structured data NewsArticle.author"
+    assert "## Two tides a day" in window.stack.capture.card.body.toPlainText()
+    assert "mudlark" not in window.stack.capture.card.body.toPlainText()
 
-    summary = window.capture.card.lines["summary"].editor.area
+    summary = window.stack.capture.card.lines["summary"].editor.area
     assert summary is not None
     qtbot.keyClicks(summary, "In my own words")
-    qtbot.mouseClick(window.capture.card.keep, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.stack.capture.card.keep, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(window.notice.isVisible, timeout=PATIENCE_MS)
     assert "is kept in Sources" in window.notice.text.text()
     qtbot.waitUntil(lambda: "Heron Mill turns again after ninety years" in shown_titles(window), timeout=PATIENCE_MS)
 
     qtbot.mouseClick(notice_button(window, "Open"), Qt.MouseButton.LeftButton)
     assert window.stack.currentIndex() == SOURCES
-    qtbot.waitUntil(lambda: window.sources.panel.entry is not None)
-    assert window.sources.panel.editors["summary"].text() == "In my own words"
-    assert window.sources.count.text() == "1 of 1 entries"
+    qtbot.waitUntil(lambda: window.stack.sources.panel.entry is not None)
+    assert window.stack.sources.panel.editors["summary"].text() == "In my own words"
+    assert window.stack.sources.count.text() == "1 of 1 entries"
 
     qtbot.waitUntil(lambda: all(job.is_over for job in session.jobs.all.values()), timeout=PATIENCE_MS)
     assert session.picture("http://estuary-courier.example/pictures/heron-mill.svg")
@@ -84,18 +85,18 @@ def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, sess
 
 def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     open_page(qtbot, window, HERON)
-    card = window.capture.card
+    card = window.stack.capture.card
     assert card.isAncestorOf(focus_of(window)), "the slip is where one types next"
     qtbot.keyClick(focus_of(window), Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: session.undo_label() is not None, timeout=PATIENCE_MS)
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
-    table = window.sources.table
+    table = window.stack.sources.table
     assert focus_of(window) is table
     qtbot.keyClick(table, Qt.Key.Key_Return)
     assert window.stack.currentIndex() == READ
-    assert "Two tides a day" in window.read.view.toPlainText()
-    assert focus_of(window) is window.read.view
+    assert "Two tides a day" in window.stack.read.view.toPlainText()
+    assert focus_of(window) is window.stack.read.view
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     table.setCurrentIndex(table.table.index(0, 0))
     qtbot.keyClick(table, Qt.Key.Key_F2)
@@ -113,11 +114,11 @@ def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: S
 def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path) -> None:
     window.bridge.places_changed.emit()
     open_page(qtbot, window, HERON)
-    place = window.capture.card.place
+    place = window.stack.capture.card.place
     place.setCurrentIndex(place.findText("Notebook"))
     place.activated.emit(place.currentIndex())
-    assert window.capture.card.slip
-    assert window.capture.card.slip.place == "notes:1"
+    assert window.stack.capture.card.slip
+    assert window.stack.capture.card.slip.place == "notes:1"
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     path = notes_path / "Heron Mill turns again after ninety years.md"
     qtbot.waitUntil(path.exists, timeout=PATIENCE_MS)
@@ -126,7 +127,7 @@ def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, sessi
     assert "status: to read\n" in text
     assert f"address: {HERON}\n" in text
     qtbot.waitUntil(lambda: session.place("notes:1").listing(Question()).total == 1, timeout=PATIENCE_MS)
-    window.sources.open_place("notes:1")
+    window.stack.sources.open_place("notes:1")
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
     window.undo()
     qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
@@ -136,7 +137,7 @@ def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, sessi
 def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     session.keep(session.slip(session.read(session.fetcher.page(HERON))).with_text("title", "As I call it"))
     open_page(qtbot, window, "http://short-links.example/t/heron")
-    card = window.capture.card
+    card = window.stack.capture.card
     assert card.known.isVisible()
     assert "Kept already on" in card.known_text.text()
     assert "As I call it" in card.known_text.text()
@@ -149,7 +150,7 @@ def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, s
 
 def test_text_that_comes_late_is_on_the_slip(qtbot: QtBot, window: MainWindow) -> None:
     open_page(qtbot, window, "http://slow-letters.example/essays/the-mill-at-night")
-    body = window.capture.card.body
+    body = window.stack.capture.card.body
     qtbot.waitUntil(lambda: len(body.toPlainText()) > 300, timeout=PATIENCE_MS)
 
 
@@ -168,18 +169,20 @@ FAILURES = {
 
 
 @pytest.mark.parametrize("address", FAILURES)
-def test_a_bad_address_is_a_sentence_with_a_way_out(qtbot: QtBot, window: MainWindow, session: Session, address: str) -> None:
+def test_a_bad_address_is_a_sentence_with_a_way_out(
+    qtbot: QtBot, window: MainWindow, session: Session, address: str
+) -> None:
     type_address(qtbot, window, "http://estuarine-lexicon.example/tide-mill")
-    qtbot.waitUntil(lambda: window.capture.card.slip is not None, timeout=PATIENCE_MS)
-    assert window.capture.view
-    window.capture.view.silence_ms = 1_500
+    qtbot.waitUntil(lambda: window.stack.capture.card.slip is not None, timeout=PATIENCE_MS)
+    assert window.stack.capture.view
+    window.stack.capture.view.silence_ms = 1_500
     window.top.address.clear()
     type_address(qtbot, window, address)
-    qtbot.waitUntil(lambda: window.capture.stack.currentIndex() == 2, timeout=PATIENCE_MS)
-    assert FAILURES[address] in window.capture.failure_heading.text()
-    assert window.capture.failure_text.text()
-    assert window.capture.card.slip is None
-    qtbot.mouseClick(window.capture.card.later, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.stack.capture.stack.currentIndex() == 2, timeout=PATIENCE_MS)
+    assert FAILURES[address] in window.stack.capture.failure_heading.text()
+    assert window.stack.capture.failure_text.text()
+    assert window.stack.capture.card.slip is None
+    qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)
 
 
@@ -187,29 +190,29 @@ def test_words_in_the_address_line_are_looked_for(qtbot: QtBot, window: MainWind
     session.add_entry("collection:1", "The ebb at Wick")
     type_address(qtbot, window, "ebb wick")
     assert window.stack.currentIndex() == SOURCES
-    results = window.sources.results
+    results = window.stack.sources.results
     qtbot.waitUntil(lambda: results.list.count() == 1, timeout=PATIENCE_MS)
     assert "One entry has “ebb wick”" in results.heading.text()
     qtbot.keyClick(results.list, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: window.sources.panel.entry is not None, timeout=PATIENCE_MS)
-    assert window.sources.panel.editors["title"].text() == "The ebb at Wick"
+    qtbot.waitUntil(lambda: window.stack.sources.panel.entry is not None, timeout=PATIENCE_MS)
+    assert window.stack.sources.panel.editors["title"].text() == "The ebb at Wick"
 
 
 def test_a_slip_that_cannot_be_kept_says_why_at_its_field(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     open_page(qtbot, window, HERON)
-    line = window.capture.card.lines["published"].editor.line
+    line = window.stack.capture.card.lines["published"].editor.line
     assert line is not None
     line.selectAll()
     qtbot.keyClicks(line, "soon")
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
-    assert "Published: “soon” is not a date" in window.capture.card.problem.text()
+    assert "Published: “soon” is not a date" in window.stack.capture.card.problem.text()
     assert line.property("problem")
     assert session.undo_label() is None
 
 
 def test_another_value_of_the_page_is_one_click_away(qtbot: QtBot, window: MainWindow) -> None:
     open_page(qtbot, window, HERON)
-    line = window.capture.card.lines["site"]
+    line = window.stack.capture.card.lines["site"]
     menu = line.others.menu()
     assert menu is not None
     menu.actions()[0].trigger()

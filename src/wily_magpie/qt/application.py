@@ -5,6 +5,7 @@ import sys
 import threading
 from collections.abc import Callable
 from types import TracebackType
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
@@ -13,6 +14,9 @@ from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.style.theme import THEME, load_fonts
+
+if TYPE_CHECKING:
+    from wily_magpie.qt.web.page_view import PageView
 
 Route = Callable[[str], str | None]
 
@@ -36,7 +40,7 @@ def make_window(
 ) -> MainWindow:
     """The window over an open session."""
 
-    def make_view(parent: QWidget) -> QWidget:
+    def make_view(parent: QWidget) -> "PageView":
         from wily_magpie.qt.web.page_view import PageView
 
         return PageView(route, parent)

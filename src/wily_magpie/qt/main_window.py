@@ -1,10 +1,11 @@
 """The window: puts the parts in their places and connects them; decides nothing."""
 
 from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl
 from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QKeySequence
-from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.errors import BadQuery, MagpieError
 from wily_magpie.core.pages.address import looks_like_address
@@ -12,18 +13,17 @@ from wily_magpie.core.session.session import Session
 from wily_magpie.qt.actions import Command
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.desk import Desk
-from wily_magpie.qt.finder import CommandFinder
 from wily_magpie.qt.notice import Notice
-from wily_magpie.qt.stations.capture.station import CaptureStation
-from wily_magpie.qt.stations.read import ReadStation
-from wily_magpie.qt.stations.review import ReviewStation
-from wily_magpie.qt.stations.sources.station import SourcesStation
-from wily_magpie.qt.stations.templates import TemplatesStation
+from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.top_line import STATIONS, TopLine
 from wily_magpie.qt.tray import TrayButton
 
-CAPTURE, READ, SOURCES, REVIEW, TEMPLATES = range(5)
+if TYPE_CHECKING:
+    from wily_magpie.qt.stations.capture.slip_card import SlipCard
+    from wily_magpie.qt.stations.sources.station import SourcesStation
+    from wily_magpie.qt.web.page_view import PageView
+
 USUAL_SIZE = (1280, 800)
 LOOKS = ("system", "light", "dark")
 
@@ -40,7 +40,7 @@ class MainWindow(QMainWindow):
         self,
         session: Session,
         settings: QSettings,
-        make_view: Callable[[QWidget], QWidget],
+        make_view: "Callable[[QWidget], PageView]",
         samples: list[tuple[str, str]],
         *,
         is_demo: bool = False,
@@ -62,21 +62,14 @@ class MainWindow(QMainWindow):
         self.tray = TrayButton(self.bridge)
         self.top = TopLine(self.tray)
         column.addWidget(self.top)
-        self.stack = QStackedWidget()
-        self.capture = CaptureStation(self.desk, make_view, samples)  # type: ignore[arg-type]
-        self.read = ReadStation(self.desk)
-        self.sources = SourcesStation(self.desk)
-        self.review = ReviewStation(self.desk)
-        self.templates = TemplatesStation(self.desk)
-        for station in (self.capture, self.read, self.sources, self.review, self.templates):
-            self.stack.addWidget(station)
+        self.stack = StationStack(self.desk, make_view, samples)
         column.addWidget(self.stack, 1)
         self.setCentralWidget(body)
         self.notice = Notice(body)
         self.top.station_asked.connect(self.go)
         self.top.typed.connect(self._on_typed)
-        self.capture.address_changed.connect(self.top.address.setText)
-        self.capture.arrived.connect(self._on_arrived)
+        self.stack.address_changed.connect(self.top.address.setText)
+        self.stack.slip_arrived.connect(self._on_arrived)
         self.commands = self.make_commands()
         self.actions_by_id: dict[str, QAction] = {}
         self.make_menu()
@@ -84,24 +77,26 @@ class MainWindow(QMainWindow):
         self.restore()
 
     def make_commands(self) -> list[Command]:
-        """All commands, in the order of the menu."""
-        capture, read, sources = self.capture, self.read, self.sources
-        slip, places = capture.card, sources.places
+        """All commands, in the order of the menu; what a station has is asked of it when the command is used."""
+        stack = self.stack
 
         def at(station: int) -> Callable[[], bool]:
-            return lambda: self.stack.currentIndex() == station
+            return lambda: stack.currentIndex() == station
 
         def has_slip() -> bool:
-            return self.stack.currentIndex() == CAPTURE and slip.keep.isEnabled()
+            return stack.currentIndex() == CAPTURE and stack.capture.card.keep.isEnabled()
 
         def may_keep_second() -> bool:
-            return has_slip() and slip.keep_second.isVisible()
+            return has_slip() and stack.capture.card.keep_second.isVisible()
 
         def may_read_again() -> bool:
-            return self.stack.currentIndex() == CAPTURE and capture.read_again.isEnabled()
+            return stack.currentIndex() == CAPTURE and stack.capture.read_again.isEnabled()
+
+        def has_address() -> bool:
+            return stack.is_built(CAPTURE) and bool(stack.capture.address)
 
         def has_view() -> bool:
-            return self.stack.currentIndex() == SOURCES and places.chosen_view() is not None
+            return stack.currentIndex() == SOURCES and stack.sources.places.chosen_view() is not None
 
         def has_undo() -> bool:
             return self.session.undo_label() is not None
@@ -109,26 +104,32 @@ class MainWindow(QMainWindow):
         def has_redo() -> bool:
             return self.session.redo_label() is not None
 
+        def slip(act: Callable[["SlipCard"], None]) -> Callable[[], None]:
+            return lambda: act(stack.capture.card)
+
+        def sources(act: Callable[["SourcesStation"], None]) -> Callable[[], None]:
+            return lambda: act(stack.sources)
+
         return [
             Command("undo", "Undo", self.undo, ("Ctrl+Z",), has_undo, "edit", self.undo_label),
             Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), has_redo, "edit", self.redo_label),
-            Command("keep", "Keep the slip", slip.ask_to_keep, ("Ctrl+Return", "Ctrl+Enter"), has_slip, "capture"),
-            Command("keep-open", "Keep the slip and open it", slip.ask_to_keep_and_open, ("Ctrl+Shift+Return",), has_slip, "capture"),
-            Command("keep-second", "Keep a second one", slip.ask_to_keep_second, (), may_keep_second, "capture"),
-            Command("later", "Keep only the address", capture.keep_address, (), lambda: bool(capture.address), "capture"),
-            Command("read-again", "Read the page again", capture.read_again.click, ("F5",), may_read_again, "capture"),
+            Command("keep", "Keep the slip", slip(lambda s: s.ask_to_keep()), ("Ctrl+Return", "Ctrl+Enter"), has_slip, "capture"),
+            Command("keep-open", "Keep the slip and open it", slip(lambda s: s.ask_to_keep_and_open()), ("Ctrl+Shift+Return",), has_slip, "capture"),
+            Command("keep-second", "Keep a second one", slip(lambda s: s.ask_to_keep_second()), (), may_keep_second, "capture"),
+            Command("later", "Keep only the address", lambda: stack.capture.keep_address(), (), has_address, "capture"),
+            Command("read-again", "Read the page again", lambda: stack.capture.read_again.click(), ("F5",), may_read_again, "capture"),
             Command("address", "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),
             *(self.station_command(number, name) for number, name in enumerate(STATIONS)),
-            Command("previous", "Previous entry", lambda: read.turn(-1), ("Alt+Left",), at(READ), "read"),
-            Command("next", "Next entry", lambda: read.turn(1), ("Alt+Right",), at(READ), "read"),
-            Command("new-entry", "New entry by hand", sources.new_entry, ("Ctrl+N",), at(SOURCES), "sources"),
-            Command("keep-view", "Keep the question as a view", sources.ask_view_name, ("Ctrl+S",), at(SOURCES), "sources"),
-            Command("rename-view", "Rename the view", places.rename_view, (), has_view, "sources"),
-            Command("delete-view", "Delete the view", places.delete_view, (), has_view, "sources"),
-            Command("question-text", "Show the question as text", sources.sentence.toggle_text, ("Ctrl+E",), at(SOURCES), "sources"),
-            Command("add-condition", "Add a condition", sources.sentence.ask_new, ("Ctrl+Shift+A",), at(SOURCES), "sources"),
-            Command("fold", "Fold the chosen entry away", sources.fold_panel, ("F9",), at(SOURCES), "sources"),
-            Command("add-folder", "Add a notes folder", sources.ask_folder, group="sources"),
+            Command("previous", "Previous entry", lambda: stack.read.turn(-1), ("Alt+Left",), at(READ), "read"),
+            Command("next", "Next entry", lambda: stack.read.turn(1), ("Alt+Right",), at(READ), "read"),
+            Command("new-entry", "New entry by hand", sources(lambda s: s.new_entry()), ("Ctrl+N",), at(SOURCES), "sources"),
+            Command("keep-view", "Keep the question as a view", sources(lambda s: s.ask_view_name()), ("Ctrl+S",), at(SOURCES), "sources"),
+            Command("rename-view", "Rename the view", sources(lambda s: s.places.rename_view()), (), has_view, "sources"),
+            Command("delete-view", "Delete the view", sources(lambda s: s.places.delete_view()), (), has_view, "sources"),
+            Command("question-text", "Show the question as text", sources(lambda s: s.sentence.toggle_text()), ("Ctrl+E",), at(SOURCES), "sources"),
+            Command("add-condition", "Add a condition", sources(lambda s: s.sentence.ask_new()), ("Ctrl+Shift+A",), at(SOURCES), "sources"),
+            Command("fold", "Fold the chosen entry away", sources(lambda s: s.fold_panel()), ("F9",), at(SOURCES), "sources"),
+            Command("add-folder", "Add a notes folder", sources(lambda s: s.ask_folder()), group="sources"),
             *(self.look_command(look) for look in LOOKS),
             Command("find", "Find a command", self.open_finder, ("Ctrl+K",), group="end"),
             Command("quit", "Quit", self.close, ("Ctrl+Q",), group="end"),
@@ -193,15 +194,8 @@ class MainWindow(QMainWindow):
 
     def go(self, number: int) -> None:
         """Opens a station."""
-        self.stack.setCurrentIndex(number)
         self.top.show_station(number)
-        widget = self.stack.currentWidget()
-        if number == SOURCES:
-            self.sources.table.setFocus()
-        elif number == READ:
-            self.read.view.setFocus()
-        elif widget is not None and number != CAPTURE:
-            widget.setFocus()
+        self.stack.show_station(number)
 
     def focus_address(self) -> None:
         """Puts the cursor into the address line."""
@@ -210,18 +204,18 @@ class MainWindow(QMainWindow):
 
     def read_entry(self, place: str, entry_id: int, around: Sequence[int]) -> None:
         """Opens an entry for reading."""
-        self.read.open(place, entry_id, around)
+        self.stack.read.open(place, entry_id, around)
         self.go(READ)
 
     def show_entry(self, place: str, entry_id: int) -> None:
         """Shows an entry where it lives."""
         self.go(SOURCES)
-        self.sources.show_entry(place, entry_id)
+        self.stack.sources.show_entry(place, entry_id)
 
     def show_question(self, place: str, text: str) -> None:
         """Shows the entries that answer a question."""
         try:
-            self.sources.show_question(place, text)
+            self.stack.sources.show_question(place, text)
         except BadQuery as error:
             self.complain(error)
         self.go(SOURCES)
@@ -236,6 +230,8 @@ class MainWindow(QMainWindow):
 
     def open_finder(self) -> None:
         """Opens the command finder below the top line."""
+        from wily_magpie.qt.finder import CommandFinder
+
         self.finder = CommandFinder([command for command in self.commands if command.id != "find"], self)
         at = self.mapToGlobal(self.rect().topLeft())
         self.finder.move(at.x() + (self.width() - self.finder.width()) // 2, at.y() + self.top.height() + 8)
@@ -277,10 +273,7 @@ class MainWindow(QMainWindow):
         application = QApplication.instance()
         if isinstance(application, QApplication):
             THEME.apply(application, look)
-        self.sources.places.fill()
-        self.sources.ask()
-        self.read.show_entry()
-        self.review.refresh()
+        self.stack.refresh_look()
 
     # staying as it was
 
@@ -289,10 +282,6 @@ class MainWindow(QMainWindow):
         geometry = self.settings.value("window")
         if not isinstance(geometry, QByteArray) or not self.restoreGeometry(geometry):
             self.resize(*USUAL_SIZE)
-        for name, splitter in (("capture", self.capture.splitter), ("sources", self.sources.splitter)):
-            state = self.settings.value(f"splitter/{name}")
-            if isinstance(state, QByteArray):
-                splitter.restoreState(state)
         self.go(int(self.settings.value("station", SOURCES)))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
@@ -301,11 +290,9 @@ class MainWindow(QMainWindow):
         if focused is not None:
             focused.clearFocus()
         self.settings.setValue("window", self.saveGeometry())
-        self.settings.setValue("splitter/capture", self.capture.splitter.saveState())
-        self.settings.setValue("splitter/sources", self.sources.splitter.saveState())
         self.settings.setValue("station", self.stack.currentIndex())
         self.bridge.close()
-        self.capture.close_page()
+        self.stack.close_all()
         super().closeEvent(event)
 
     def changeEvent(self, event: object) -> None:
@@ -315,15 +302,15 @@ class MainWindow(QMainWindow):
 
     def _on_arrived(self) -> None:
         """Whoever opened the page from the address line, and has typed nothing since, goes on in the slip."""
-        if self.top.address.hasFocus() and self.top.address.text() == self.capture.address:
-            self.capture.card.focus_first()
+        if self.top.address.hasFocus() and self.top.address.text() == self.stack.capture.address:
+            self.stack.capture.card.focus_first()
 
     def _on_typed(self, text: str) -> None:
         if not text:
             return
         if looks_like_address(text):
             self.go(CAPTURE)
-            self.capture.open(text)
+            self.stack.capture.open(text)
         else:
             self.go(SOURCES)
-            self.sources.search(text)
+            self.stack.sources.search(text)

@@ -7,9 +7,10 @@ from the library alone.
 import html
 import re
 from collections.abc import Callable
+from functools import cache
+from typing import TYPE_CHECKING
 
 import nh3
-from markdown_it import MarkdownIt
 from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QKeyEvent, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QWidget
@@ -18,12 +19,14 @@ from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MEASURE_CHARACTERS, MONO_FONT, READING_FONT, READING_SIZE_PT
 
+if TYPE_CHECKING:
+    from markdown_it import MarkdownIt
+
 TAGS = set(
     "a abbr b blockquote br caption cite code dd del div dl dt em figcaption figure h1 h2 h3 h4 h5 h6 hr i img ins kbd li mark ol"
     " p pre q s samp small span strong sub sup table tbody td tfoot th thead tr u ul var".split()
 )
 ATTRIBUTES = {"a": {"href", "title"}, "img": {"src", "alt", "title"}, "td": {"align"}, "th": {"align"}, "ol": {"start"}}
-PARSER = MarkdownIt("gfm-like", {"linkify": False, "html": True})
 LEAST_MARGIN_PX = 24
 WIDEST_PICTURE_PX = 640
 REST_MS = 120
@@ -32,10 +35,18 @@ LONGEST = 600_000
 """Characters past which a text is shown in parts: laying out more would stop the window for seconds."""
 
 
+@cache
+def parser() -> "MarkdownIt":
+    """The Markdown parser, loaded when the first text needs it."""
+    from markdown_it import MarkdownIt
+
+    return MarkdownIt("gfm-like", {"linkify": False, "html": True})
+
+
 def to_safe_html(markdown: str) -> str:
     """Sanitised HTML of a Markdown text."""
     return nh3.clean(
-        PARSER.render(markdown),
+        parser().render(markdown),
         tags=TAGS,
         attributes=ATTRIBUTES,
         url_schemes={"http", "https", "mailto"},

@@ -17,9 +17,10 @@ from wily_magpie.core.query import cql
 from wily_magpie.core.session.jobs import Job
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.main_window import READ, REVIEW, SOURCES, TEMPLATES, MainWindow
+from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
 from wily_magpie.qt.reading import ReadingView, to_safe_html
+from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES, TEMPLATES
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
 
@@ -33,7 +34,12 @@ def sources(session: Session) -> Place:
         session.add_entry(
             "collection:1",
             f"Mill {number}",
-            {"status": status, "price": float(number), "tags": ("law",) if number < 2 else None, "published": f"19{number}0"},
+            {
+                "status": status,
+                "price": float(number),
+                "tags": ("law",) if number < 2 else None,
+                "published": f"19{number}0",
+            },
         )
     return session.place("Sources")
 
@@ -85,7 +91,9 @@ def test_a_change_that_fails_is_told_and_not_shown(qapp: QApplication, sources: 
 @pytest.mark.parametrize("name", KINDS)
 def test_every_kind_has_an_editor_that_gives_back_its_text(qtbot: QtBot, name: str) -> None:
     options = (Option("to read", "brass"), Option("read"))
-    text = {"choice": "read", "yes/no": "yes", "date": "1926-03-12", "number": "12.5", "people": "Pell, Isaac"}.get(name, "law")
+    text = {"choice": "read", "yes/no": "yes", "date": "1926-03-12", "number": "12.5", "people": "Pell, Isaac"}.get(
+        name, "law"
+    )
     editor = FieldEditor(Field("key", "Label", KINDS[name], "f1", options))
     qtbot.addWidget(editor)
     finished: list[str] = []
@@ -134,13 +142,19 @@ def test_only_the_library_gives_pictures_and_nothing_runs(qtbot: QtBot) -> None:
 )  # fmt: skip
 def test_kept_text_is_sanitised(hostile: str) -> None:
     safe = to_safe_html(f"before {hostile} after\n\n{hostile}")
-    assert not any(word in safe for word in ("script", "onclick", "onload", "onerror", "style", "data:", "evil", "<object"))
+    assert not any(
+        word in safe for word in ("script", "onclick", "onload", "onerror", "style", "data:", "evil", "<object")
+    )
     assert "before" in safe
 
 
 def luminance(colour: str) -> float:
     """Relative luminance (WCAG 2.2)."""
-    parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in QColor(colour).getRgbF()[:3] if c is not None]
+    parts = [
+        c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4
+        for c in QColor(colour).getRgbF()[:3]
+        if c is not None
+    ]
     return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
 
 
@@ -158,7 +172,7 @@ def chosen_action(menu: QMenu, text: str) -> None:
 
 
 def test_the_sentence_filters_sorts_and_groups(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
-    station, sentence = window.sources, window.sources.sentence
+    station, sentence = window.stack.sources, window.stack.sources.sentence
     station.open_place(sources.key)
     qtbot.waitUntil(lambda: station.count.text() == "5 of 5 entries", timeout=PATIENCE_MS)
     qtbot.keyClick(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
@@ -227,7 +241,7 @@ def test_a_chooser_says_what_is_no_value(qtbot: QtBot, window: MainWindow, sourc
 def test_views_are_kept_renamed_and_deleted(
     qtbot: QtBot, window: MainWindow, sources: Place, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    station, places = window.sources, window.sources.places
+    station, places = window.stack.sources, window.stack.sources.places
     station.show_question(sources.key, "price > 1")
     station.new_view("Dear ones")
     assert "Dear ones" in [view.name for view in window.session.views(sources.key)]
@@ -248,7 +262,7 @@ def test_views_are_kept_renamed_and_deleted(
 
 
 def test_the_chosen_entry_can_be_corrected_beside_the_table(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
-    station = window.sources
+    station = window.stack.sources
     station.show_question(sources.key, "sortBy title")
     qtbot.waitUntil(lambda: station.panel.entry is not None, timeout=PATIENCE_MS)
     editor = station.panel.editors["summary"].area
@@ -278,21 +292,21 @@ def test_the_chosen_entry_can_be_corrected_beside_the_table(qtbot: QtBot, window
 
 def test_an_entry_is_added_by_hand(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     window.go(SOURCES)
-    assert "Nothing is kept here yet" in window.sources.empty.text()
+    assert "Nothing is kept here yet" in window.stack.sources.empty.text()
     qtbot.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
     focused = QApplication.focusWidget()
-    assert focused is window.sources.panel.editors["title"].line
+    assert focused is window.stack.sources.panel.editors["title"].line
     qtbot.keyClicks(focused, "Interview with Wenna")
     qtbot.keyClick(focused, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: session.undo_label() == "Change title of “New entry”", timeout=PATIENCE_MS)
 
 
 def test_reading_goes_from_entry_to_entry_and_sets_the_status(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
-    window.sources.show_question(sources.key, "sortBy title")
-    qtbot.waitUntil(lambda: window.sources.table.table.rowCount() == 5, timeout=PATIENCE_MS)
-    window.sources.table.setFocus()
-    qtbot.keyClick(window.sources.table, Qt.Key.Key_Return)
-    read = window.read
+    window.stack.sources.show_question(sources.key, "sortBy title")
+    qtbot.waitUntil(lambda: window.stack.sources.table.table.rowCount() == 5, timeout=PATIENCE_MS)
+    window.stack.sources.table.setFocus()
+    qtbot.keyClick(window.stack.sources.table, Qt.Key.Key_Return)
+    read = window.stack.read
     assert read.where.text() == "1 of 5"
     qtbot.keyClick(read.view, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
     assert read.entry
@@ -320,20 +334,25 @@ def test_the_command_finder_lists_and_does_everything(qtbot: QtBot, window: Main
 def test_review_figures_are_doors(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
     window.go(REVIEW)
     door = "Show the 1 entries: What is missing, Status"
-    qtbot.waitUntil(lambda: any(b.accessibleName() == door for b in window.review.findChildren(QPushButton)), timeout=PATIENCE_MS)
-    button = next(b for b in window.review.findChildren(QPushButton) if b.accessibleName() == door)
+    qtbot.waitUntil(
+        lambda: any(b.accessibleName() == door for b in window.stack.review.findChildren(QPushButton)),
+        timeout=PATIENCE_MS,
+    )
+    button = next(b for b in window.stack.review.findChildren(QPushButton) if b.accessibleName() == door)
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert window.stack.currentIndex() == SOURCES
-    qtbot.waitUntil(lambda: window.sources.count.text() == "1 of 5 entries", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.stack.sources.count.text() == "1 of 5 entries", timeout=PATIENCE_MS)
 
 
 def test_a_template_is_tried_on_a_page(qtbot: QtBot, window: MainWindow) -> None:
     window.go(TEMPLATES)
-    station = window.templates
+    station = window.stack.templates
     qtbot.keyClicks(station.address, "quayside-books.example/books/the-miller-and-the-moon")
     qtbot.keyClick(station.address, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: "would be taken" in station.verdict.text(), timeout=PATIENCE_MS)
-    given = {station.table.item(row, 0).text(): station.table.item(row, 2).text() for row in range(station.table.rowCount())}  # type: ignore[union-attr]
+    given = {
+        station.table.item(row, 0).text(): station.table.item(row, 2).text() for row in range(station.table.rowCount())
+    }  # type: ignore[union-attr]
     assert (given["Price"], given["Currency"], given["Status"]) == ("24.5", "GBP", "to read")
 
 
@@ -357,15 +376,16 @@ def test_the_tray_shows_what_failed_and_tries_again(qtbot: QtBot, window: MainWi
 
 def test_the_window_comes_back_as_it_was(qtbot: QtBot, window: MainWindow) -> None:
     window.go(REVIEW)
-    window.sources.splitter.setSizes([300, 700, 400])
-    before = window.sources.splitter.sizes()
+    window.stack.sources.splitter.setSizes([300, 700, 400])
+    before = window.stack.sources.splitter.sizes()
     window.close()
-    window.go(SOURCES)
-    window.sources.splitter.setSizes([200, 800, 400])
-    window.restore()
-    assert window.stack.currentIndex() == REVIEW
+    again = MainWindow(window.session, window.settings, window.stack.make_view, [])
+    qtbot.addWidget(again)
+    again.show()
+    assert again.stack.currentIndex() == REVIEW
+    assert abs(again.stack.sources.splitter.sizes()[0] - before[0]) < 3
     assert window.settings.value("window") is not None
-    assert abs(window.sources.splitter.sizes()[0] - before[0]) < 3
+    again.close()
 
 
 @pytest.mark.parametrize("look", ["dark", "light"])
@@ -384,9 +404,14 @@ def test_every_control_has_a_name(window: MainWindow) -> None:
         for widget in window.findChildren(QWidget)
         if widget.focusPolicy() & Qt.FocusPolicy.TabFocus
         and not widget.objectName().startswith("qt_")
-        and not (widget.accessibleName() or str(widget.property("text") or "") or str(widget.property("placeholderText") or ""))
+        and not (
+            widget.accessibleName()
+            or str(widget.property("text") or "")
+            or str(widget.property("placeholderText") or "")
+        )
         and widget.focusProxy() is None
-        and type(widget).__name__ not in ("QScrollArea", "QWidget", "QStackedWidget", "QLabel", "ReadingView", "QListView")
+        and type(widget).__name__
+        not in ("QScrollArea", "QWidget", "QStackedWidget", "QLabel", "ReadingView", "QListView")
     ]
     assert nameless == []
 
@@ -396,8 +421,8 @@ def test_a_notes_folder_is_added_and_watched(qtbot: QtBot, window: MainWindow, t
     folder.mkdir()
     (folder / "One.md").write_text("---\nstatus: open\n---\ntext\n")
     place = window.session.add_notes_folder(folder)
-    window.sources.open_place(place.key)
-    qtbot.waitUntil(lambda: window.sources.count.text() == "1 of 1 entries", timeout=PATIENCE_MS)
+    window.stack.sources.open_place(place.key)
+    qtbot.waitUntil(lambda: window.stack.sources.count.text() == "1 of 1 entries", timeout=PATIENCE_MS)
     (folder / "Two.md").write_text("more")
-    window.sources.open_place(place.key)
-    qtbot.waitUntil(lambda: window.sources.count.text() == "2 of 2 entries", timeout=PATIENCE_MS)
+    window.stack.sources.open_place(place.key)
+    qtbot.waitUntil(lambda: window.stack.sources.count.text() == "2 of 2 entries", timeout=PATIENCE_MS)

@@ -3,8 +3,6 @@
 import codecs
 import re
 
-import charset_normalizer
-
 DECLARED = re.compile(rb"""<meta[^>]+charset\s*=\s*["']?\s*([\w:.-]+)|<\?xml[^>]+encoding\s*=\s*["']([\w:.-]+)""", re.I)
 BOMS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
 # the WHATWG Encoding standard reads these labels as the wider set
@@ -53,5 +51,7 @@ def decode(content: bytes, told: str = "") -> str:
             continue
         if text and text.count("\ufffd") < len(text) / 50:
             return text
+    import charset_normalizer  # the last resort is seldom needed
+
     guess = charset_normalizer.from_bytes(content[:100_000]).best()
     return content.decode(WIDER.get(guess.encoding, guess.encoding) if guess else "cp1252", "replace")

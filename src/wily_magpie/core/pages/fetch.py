@@ -1,12 +1,9 @@
 """Pages and pictures had by HTTP, bounded in size, time and redirects, never from the local network unasked."""
 
-import socket
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from urllib.parse import urljoin, urlsplit
-
-import httpx
 
 from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.pages import failures
@@ -43,7 +40,6 @@ class Fetcher:
 
     def __init__(self, proxy_for: Callable[[str], str | None] = lambda _: None, silence_s: float = SILENCE_S) -> None:
         self.proxy_for = proxy_for
-        self.timeout = httpx.Timeout(silence_s, connect=min(CONNECT_S, silence_s))
         self.silence_s = silence_s
 
     def page(self, address: str, cancelled: Callable[[], bool] = lambda: False) -> Page:
@@ -89,11 +85,14 @@ class Fetcher:
         self, address: str, most_bytes: int, accept: str, cancelled: Callable[[], bool], deadline: float
     ) -> Answer | str:
         """An answer, or the address to which it redirects."""
+        import httpx  # takes as long as the whole window; nothing is fetched at start
+
+        timeout = httpx.Timeout(self.silence_s, connect=min(CONNECT_S, self.silence_s))
         host = urlsplit(address).hostname or address
         headers = {"User-Agent": AGENT, "Accept": accept, "Accept-Language": "en,*;q=0.5"}
         try:
             with (
-                httpx.Client(proxy=self.proxy_for(address), timeout=self.timeout, headers=headers) as client,
+                httpx.Client(proxy=self.proxy_for(address), timeout=timeout, headers=headers) as client,
                 client.stream("GET", address) as response,
             ):
                 if response.is_redirect and "location" in response.headers:
@@ -152,6 +151,8 @@ def check_redirect(first: str, address: str, *, proxied: bool) -> None:
 
 def numbers_of(host: str) -> list[str]:
     """The IP numbers of a host; none where it is unknown."""
+    import socket  # nothing is fetched at start
+
     try:
         return [str(info[4][0]).partition("%")[0] for info in socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)]
     except (OSError, UnicodeError):

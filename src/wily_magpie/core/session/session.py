@@ -14,7 +14,6 @@ from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Finding, Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.places.api import Listing, Place
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes.folder import NotesFolder
@@ -129,6 +128,10 @@ class Session:
         """The templates in the order in which they are tried."""
         return [from_json(text) for _, text in self.library.template_texts()]
 
+    def template_names(self) -> list[str]:
+        """Their names alone, in that order."""
+        return [name for name, _ in self.library.template_texts()]
+
     def template(self, name: str) -> Template:
         """The template of that name; UserError where there is none."""
         templates = self.templates()
@@ -146,6 +149,8 @@ class Session:
 
     def read(self, page: Page) -> Reading:
         """All that a page says; takes its time, so call it in a job."""
+        from wily_magpie.core.pages.read import read_page  # the libraries that find content take a second to load
+
         return read_page(page)
 
     def slip(

@@ -8,7 +8,6 @@ from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.page import Finding, Reading
-from wily_magpie.core.templates.expressions import evaluate
 from wily_magpie.core.templates.template import Template
 
 
@@ -92,6 +91,8 @@ def fill(
     Args:
         fields: of the place, the title first.
     """
+    from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
+
     typed = {line.field.key: line for line in before.lines if line.is_typed} if before else {}
     lines = []
     for one in fields:
@@ -112,6 +113,8 @@ def fill(
 
 def fill_line(field: Field, expression: str | None, reading: Reading, now: str) -> SlipField:
     """One line from its rule; without a rule it is left for the person."""
+    from wily_magpie.core.templates.expressions import evaluate  # as above
+
     if expression is None:
         return SlipField(field)
     try:

@@ -15,7 +15,6 @@ from dataclasses import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.page import Reading
-from wily_magpie.core.templates.expressions import check
 
 FORMAT = 1
 
@@ -138,6 +137,8 @@ def expression(raw: Mapping[str, object], key: str) -> str:
     rule = raw.get(key)
     if not isinstance(rule, dict) or not isinstance(rule.get("expression"), str):
         raise bad(key, 'must be {"expression": "…"}')
+    from wily_magpie.core.templates.expressions import check  # Jinja is not needed at start
+
     check(rule["expression"], key)
     return str(rule["expression"])
 

@@ -1,6 +1,7 @@
 """The Templates station: what templates there are, what each takes, and where every value comes from."""
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
@@ -43,7 +44,6 @@ class TemplatesStation(QWidget):
         splitter.setSizes([220, 1060])
         layout.addWidget(splitter)
         desk.bridge.places_changed.connect(self.fill)
-        self.fill()
 
     def make_right(self) -> QWidget:
         right = QWidget()
@@ -87,12 +87,18 @@ class TemplatesStation(QWidget):
         return right
 
     def fill(self) -> None:
-        """Lists the templates in the order in which they are tried."""
+        """Lists the templates in the order in which they are tried, if anybody looks."""
+        if not self.isVisible():
+            return
         row = max(0, self.list.currentRow())
         self.templates = self.desk.session.templates()
         self.list.clear()
         self.list.addItems([template.name for template in self.templates])
         self.list.setCurrentRow(min(row, len(self.templates) - 1))
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.fill()
 
     def chosen(self) -> Template | None:
         """The chosen template."""

@@ -2,13 +2,12 @@
 
 from importlib import resources
 
-import qtawesome
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QIcon, QPalette
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QStyleFactory
 
-from wily_magpie.qt.style import tokens
+from wily_magpie.qt.style import icons, tokens
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
 
 SHEET = """
@@ -151,8 +150,7 @@ class Theme:
 
     def icon(self, name: str) -> QIcon:
         """An icon of the Phosphor set, in ink; slate where it is disabled."""
-        icon = qtawesome.icon(f"ph.{name}", color=self.colours.ink, color_disabled=self.colours.slate)
-        return QIcon(icon)
+        return icons.icon(name, self.colours.ink, self.colours.slate)
 
 
 THEME = Theme()

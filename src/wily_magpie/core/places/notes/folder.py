@@ -6,6 +6,7 @@ import threading
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
@@ -15,9 +16,11 @@ from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import Listing
 from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, safe_name, write_bytes
 from wily_magpie.core.places.history import History
-from wily_magpie.core.places.notes import note_file
 from wily_magpie.core.places.notes.index import NotesIndex
 from wily_magpie.core.query.nodes import Question
+
+if TYPE_CHECKING:
+    from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
 
@@ -73,8 +76,10 @@ class NotesFolder:
             self.index.drop(gone)
             return changed + len(gone)
 
-    def read(self, path: str) -> note_file.NoteFile:
+    def read(self, path: str) -> "NoteFile":
         """One file in its parts."""
+        from wily_magpie.core.places.notes import note_file  # YAML is needed only where a file has changed
+
         content = read_bytes(self.path / path)
         return note_file.parse((content or b"").decode("utf-8", "replace"))
 
@@ -94,6 +99,8 @@ class NotesFolder:
 
     def add(self, draft: Draft) -> int:
         """A new file named after the title; a number is added to the name where it is taken."""
+        from wily_magpie.core.places.notes import note_file  # as above
+
         matter: dict[str, Plain] = {"title": draft.title}
         matter.update(self.to_plain(draft.values))
         content = note_file.compose(matter, draft.body).encode("utf-8", "replace")
@@ -109,6 +116,8 @@ class NotesFolder:
         raise UserError("note-names", f"There are too many notes named “{name}”.", "Give this one another title.")
 
     def change(self, entry_id: int, values: Mapping[str, Value], body: str | None = None) -> None:
+        from wily_magpie.core.places.notes import note_file  # as above
+
         name = self.index.path(entry_id)
         path = self.path / str(name)
         before = read_bytes(path) if name else None

@@ -5,13 +5,16 @@ import re
 from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.places.notes.note_file import NoteFile
 from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
+
+if TYPE_CHECKING:
+    from wily_magpie.core.places.notes.note_file import NoteFile
 
 VERSION = 1
 MOST_FOUND_FIELDS = 60
@@ -69,7 +72,7 @@ class NotesIndex:
         found = self.database.one("SELECT path FROM note WHERE id = ?", (entry_id,))
         return None if found is None else str(found)
 
-    def put(self, path: str, stamp: tuple[int, int], note: NoteFile) -> int:
+    def put(self, path: str, stamp: tuple[int, int], note: "NoteFile") -> int:
         """Takes a file in; its id, which stays the same as long as its path does."""
         self.find_fields(note)
         title = note.matter.get("title")
@@ -104,7 +107,7 @@ class NotesIndex:
                     connection.execute("DELETE FROM body_text WHERE rowid = ?", (number,))
                     connection.execute("DELETE FROM note WHERE id = ?", (number,))
 
-    def values(self, note: NoteFile) -> dict[str, Value]:
+    def values(self, note: "NoteFile") -> dict[str, Value]:
         """The typed values of a file; what does not fit its field's kind is left blank here, and stays in the file."""
         out: dict[str, Value] = {}
         for field in self.table.own_fields:
@@ -112,7 +115,7 @@ class NotesIndex:
                 out[field.key] = field.kind.from_plain(note.matter.get(field.key))
         return out
 
-    def find_fields(self, note: NoteFile) -> None:
+    def find_fields(self, note: "NoteFile") -> None:
         """Gives keys that no field has yet a field of a kind that its first value suggests."""
         known = {field.key for field in self.table.fields}
         fresh = [key for key in note.matter if key not in known and note.matter[key] is not None and len(key) < 60]

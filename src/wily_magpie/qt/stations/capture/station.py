@@ -222,7 +222,7 @@ class CaptureStation(QWidget):
     def show_choices(self) -> None:
         """Fills the slip's drop-downs."""
         places = [(place.key, place.name) for place in self.desk.session.places()]
-        self.card.show_choices(places, [template.name for template in self.desk.session.templates()])
+        self.card.show_choices(places, self.desk.session.template_names())
         if self.card.slip is not None:
             self.card.show_slip(self.card.slip)
 

@@ -1,0 +1,61 @@
+"""Icons of the Phosphor set, drawn from the font that QtAwesome carries.
+
+QtAwesome itself is not imported: that alone takes as long as opening the whole window, since it loads every class of
+Qt and the fonts of a dozen other sets.
+"""
+
+import json
+from functools import cache
+from importlib.util import find_spec
+from pathlib import Path
+
+from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QIconEngine, QPainter, QPixmap
+
+from wily_magpie.core.errors import BugError
+
+
+@cache
+def phosphor() -> tuple[str, dict[str, str]]:
+    """The font's family, and each icon's code by its name."""
+    spec = find_spec("qtawesome")
+    folder = Path(str(spec.origin)).parent / "fonts" if spec else Path()
+    font, names = next(folder.glob("phosphor-*.ttf"), None), next(folder.glob("phosphor-charmap-*.json"), None)
+    if font is None or names is None:
+        raise BugError("bug", "The icons are missing.", "Install the program anew.")
+    families = QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(font)))
+    return families[0], json.loads(names.read_text("utf-8"))
+
+
+class Engine(QIconEngine):
+    """Paints one icon at whatever size is asked for, when it is asked for."""
+
+    def __init__(self, name: str, colour: str, disabled: str) -> None:
+        super().__init__()
+        self.name, self.colour, self.disabled = name, colour, disabled
+
+    def clone(self) -> QIconEngine:
+        return Engine(self.name, self.colour, self.disabled)
+
+    def paint(self, painter: QPainter | None, rect: QRect, mode: QIcon.Mode, state: QIcon.State) -> None:
+        if painter is None:
+            return
+        family, codes = phosphor()
+        font = QFont(family)
+        font.setPixelSize(max(1, rect.height()))
+        painter.setFont(font)
+        painter.setPen(QColor(self.disabled if mode == QIcon.Mode.Disabled else self.colour))
+        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, chr(int(codes[self.name], 16)))
+
+    def pixmap(self, size: QSize, mode: QIcon.Mode, state: QIcon.State) -> QPixmap:
+        pixmap = QPixmap(size)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        self.paint(painter, pixmap.rect(), mode, state)
+        painter.end()
+        return pixmap
+
+
+def icon(name: str, colour: str, disabled: str) -> QIcon:
+    """An icon in a colour, and in another one where it is disabled; name is one of the set's."""
+    return QIcon(Engine(name, colour, disabled))

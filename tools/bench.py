@@ -1,0 +1,230 @@
+"""`./magpie bench [NAME…]`: how fast it is, as ratios against a floor measured in the same run.
+
+start    from the command to a usable window, against a bare PyQt6 window with the same imports of Qt
+extract  reading a page, against trafilatura alone on the same pages
+view     a view of 100,000 entries with a filter and a sort, and its first screen, against the bare SQL
+
+Every figure is the median of several runs, ours and the floor's by turns; the spread is the middle half of ours.
+"""
+
+import argparse
+import json
+import os
+import random
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+ENTRIES = 100_000
+START_RUNS, VIEW_RUNS, EXTRACT_RUNS = 9, 15, 3
+QT_IMPORTS = "from PyQt6 import QtCore, QtGui, QtNetwork, QtWidgets"
+BARE = f"""
+import time; begun = time.perf_counter()
+{QT_IMPORTS}
+QtCore.QCoreApplication.setAttribute(QtCore.Qt.ApplicationAttribute.AA_ShareOpenGLContexts)
+application = QtWidgets.QApplication(["bare"])
+window = QtWidgets.QMainWindow()
+window.setCentralWidget(QtWidgets.QTableView())
+window.resize(1280, 800)
+window.show()
+application.processEvents()
+window.grab()
+print(time.perf_counter() - begun)
+"""
+OURS = f"""
+import time; begun = time.perf_counter()
+{QT_IMPORTS}
+import sys
+from pathlib import Path
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.application import make_application, make_window
+from wily_magpie.qt.style.theme import THEME
+application = make_application()
+settings = QtCore.QSettings(sys.argv[1] + "/settings.ini", QtCore.QSettings.Format.IniFormat)
+THEME.apply(application, "light")
+session = Session(Path(sys.argv[1]), Fetcher())
+window = make_window(session, settings, lambda _: None, [])
+window.show()
+while window.stack.sources.table.table.rowCount() == 0:
+    application.processEvents()
+window.grab()
+print(time.perf_counter() - begun)
+assert not [name for name in sys.modules if "WebEngine" in name], "the web engine was loaded at start"
+window.close(); session.close()
+"""
+
+
+def by_turns(runs: int, **works: Callable[[], float]) -> dict[str, list[float]]:
+    """Seconds of each work, run by turns so that the machine's moods meet all alike; a first round does not count."""
+    for work in works.values():
+        work()
+    out: dict[str, list[float]] = {name: [] for name in works}
+    for _ in range(runs):
+        for name, work in works.items():
+            out[name].append(work())
+    return out
+
+
+def timed(work: Callable[[], object]) -> Callable[[], float]:
+    """The same work, telling its seconds."""
+
+    def run() -> float:
+        begun = time.perf_counter()
+        work()
+        return time.perf_counter() - begun
+
+    return run
+
+
+def tell(what: str, ours: list[float], floor: list[float], floor_name: str, aim: str = "") -> None:
+    """One line of the result."""
+    quarters = statistics.quantiles(ours, n=4) if len(ours) > 3 else [min(ours), 0, max(ours)]
+    mine, theirs = statistics.median(ours), statistics.median(floor)
+    print(
+        f"{what:<34} {mine * 1000:9.1f} ms ({quarters[0] * 1000:.1f} to {quarters[2] * 1000:.1f})"
+        f"   {mine / theirs:6.2f} x {floor_name} ({theirs * 1000:.1f} ms){f'   aim: {aim}' if aim else ''}",
+        flush=True,
+    )
+
+
+def bench_start() -> None:
+    from wily_magpie.core.pages.fetch import Fetcher
+    from wily_magpie.core.session.session import Session
+
+    with tempfile.TemporaryDirectory() as folder:
+        session = Session(Path(folder), Fetcher())
+        for number in range(40):
+            session.add_entry("collection:1", f"Mill {number}", {"status": "to read"})
+        session.close()
+
+        def run(code: str) -> Callable[[], float]:
+            command = [sys.executable, "-c", code, folder]
+            # as on a person's machine: compiled code is kept from the first start on
+            environment = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+
+            def one() -> float:
+                ended = subprocess.run(command, capture_output=True, text=True, check=True, env=environment)
+                return float(ended.stdout.split()[-1])
+
+            return one
+
+        got = by_turns(START_RUNS, ours=run(OURS), bare=run(BARE))
+    tell("start to a usable window", got["ours"], got["bare"], "a bare window", "< 1.5 x")
+
+
+def bench_extract() -> None:
+    import trafilatura
+
+    from wily_magpie.core.pages.page import Page
+    from wily_magpie.core.pages.read import read_page
+    from wily_magpie.demo.web import page_for, sources
+
+    pages = {}
+    for address in sources():
+        page = page_for(address)
+        if page and len(page.content) < 500_000:
+            pages[address] = page.content.decode("utf-8", "replace")
+
+    def ours() -> None:
+        for address, html in pages.items():
+            read_page(Page(address, html, "file"))
+
+    def library() -> None:
+        for address, html in pages.items():
+            trafilatura.extract(html, url=address, output_format="json", with_metadata=True)
+
+    got = by_turns(EXTRACT_RUNS, ours=timed(ours), library=timed(library))
+    per_page = {name: [seconds / len(pages) for seconds in all_seconds] for name, all_seconds in got.items()}
+    tell(f"reading a page ({len(pages)} pages)", per_page["ours"], per_page["library"], "trafilatura alone")
+
+
+def bench_view() -> None:
+    import apsw
+    from PyQt6.QtWidgets import QApplication
+
+    from wily_magpie.core.pages.fetch import Fetcher
+    from wily_magpie.core.session.session import Session
+    from wily_magpie.qt.application import make_application
+    from wily_magpie.qt.stations.sources.table import EntryTableView
+    from wily_magpie.qt.style.theme import THEME
+
+    chance = random.Random(7)
+    with tempfile.TemporaryDirectory() as folder:
+        session = Session(Path(folder), Fetcher())
+        place = session.place("Sources")
+        columns = {field.key: field.column for field in place.fields}
+        rows = []
+        for number in range(ENTRIES):
+            title, tags = (
+                f"Mill {number} of the estuary",
+                json.dumps(chance.sample(["law", "oak", "ebb", "tide", "pond"], 2)),
+            )
+            day = f"{chance.randint(1900, 2025)}-{chance.randint(1, 12):02}-{chance.randint(1, 28):02}"
+            status = chance.choice(["to read", "read", "reading", "quoted"])
+            rows.append((number + 1, title, title.casefold(), day, status, day, tags))
+        with session.library.database.writing() as connection:
+            connection.executemany(
+                f"INSERT INTO c1 (id, title, title_key, modified, {columns['status']}, {columns['published']},"
+                f" {columns['tags']}) VALUES (?, ?, ?, ?, ?, ?, ?)",
+                rows,
+            )
+        question = session.question(place.key, 'status = "to read" and published > 1950 sortBy published/descending')
+        bare = apsw.Connection(str(Path(folder) / "library.sqlite"))
+        list(bare.execute("PRAGMA cache_size = -65536"))
+        where = f"{columns['status']} = 'to read' AND {columns['published']} > '1950~'"
+        ids_sql = f"SELECT id FROM c1 WHERE {where} ORDER BY {columns['published']} DESC"
+        shown = ", ".join(field.column for field in place.fields[:8])
+
+        def bare_screen() -> None:
+            ids = [row[0] for row in bare.execute(ids_sql)]
+            wanted = json.dumps(ids[:30])
+            list(bare.execute(f"SELECT id, {shown} FROM c1 WHERE id IN (SELECT value FROM json_each(?))", (wanted,)))
+
+        application = make_application()
+        THEME.apply(application, "light")
+        view = EntryTableView(lambda *_: None, lambda _error: None)
+        view.resize(900, 760)
+        view.show()
+
+        def our_screen() -> None:
+            view.table.show(place, place.fields[:8], place.listing(question))
+            view.set_widths({})
+            QApplication.processEvents()
+            view.grab()
+
+        got = by_turns(
+            VIEW_RUNS,
+            ids=timed(lambda: place.listing(question)),
+            bare_ids=timed(lambda: [row[0] for row in bare.execute(ids_sql)]),
+            screen=timed(our_screen),
+            bare_screen=timed(bare_screen),
+        )
+        count = len(place.listing(question).ids)
+        tell(f"a view's ids ({count:,} of {ENTRIES:,})", got["ids"], got["bare_ids"], "the bare SQL", "< 2 x")
+        tell("its first screen, painted", got["screen"], got["bare_screen"], "the bare SQL")
+        bare.close()
+        session.close()
+
+
+BENCHES = {"start": bench_start, "extract": bench_extract, "view": bench_view}
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(
+        prog="./magpie bench", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
+    )
+    parser.add_argument("names", nargs="*", choices=[[], *BENCHES], metavar="NAME", help=", ".join(BENCHES))
+    for name in parser.parse_args().names or BENCHES:
+        BENCHES[name]()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
