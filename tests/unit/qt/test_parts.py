@@ -383,7 +383,9 @@ def test_the_window_comes_back_as_it_was(qtbot: QtBot, window: MainWindow) -> No
     qtbot.addWidget(again)
     again.show()
     assert again.stack.currentIndex() == REVIEW
-    assert abs(again.stack.sources.splitter.sizes()[0] - before[0]) < 3
+    again.go(SOURCES)
+    qtbot.waitUntil(lambda: again.stack.sources.splitter.width() > 600)
+    assert abs(again.stack.sources.splitter.sizes()[0] - before[0]) < 20
     assert window.settings.value("window") is not None
     again.close()
 
