@@ -103,8 +103,13 @@ def addresses() -> Iterator[str]:
 
 def samples() -> list[tuple[str, str]]:
     """(title, address) of the pages to begin with: every one that is a page, and a few that are awkward."""
+    order = list(sites())
     plain_first = sorted(
-        sources().items(), key=lambda one: (one[1].host not in sites(), bool(one[1].matter.get("raw")))
+        sources().items(),
+        key=lambda one: (
+            bool(one[1].matter.get("raw")),
+            order.index(one[1].host) if one[1].host in order else len(order),
+        ),
     )
     pages = [(str(source.matter["title"]), address) for address, source in plain_first]
     odd = [

@@ -86,9 +86,8 @@ class SlipLine(QWidget):
 
     def show_origin(self, line: SlipField) -> None:
         """Says where the value came from, or why there is none."""
-        text = line.problem or (
-            f"from {line.origin}" if line.origin and line.origin not in ("typed", "template") else line.origin
-        )
+        words = {"": "", "typed": "typed", "template": "set by the template"}
+        text = line.problem or words.get(line.origin, f"from {line.origin}")
         self.origin.setObjectName("problem" if line.problem else "origin")
         self.origin.setText(text)
         self.origin.setVisible(bool(text))

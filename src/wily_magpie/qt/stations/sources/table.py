@@ -23,7 +23,7 @@ from wily_magpie.qt.style.theme import THEME
 
 ROW_PX = 28
 PADDING_PX = 7
-NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 170, 330
+NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 60
 """Rows from the top whose texts say how wide a column is at first."""
 
