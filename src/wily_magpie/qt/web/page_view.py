@@ -54,10 +54,10 @@ class PageView(QWidget):
         self.read_length = -1
         self.waited_ms = 0
         self.silence_ms = SILENCE_MS
-        self.is_first_load = True
         self.view = QWebEngineView(self)
         self.profile, self.interceptor = make_profile(self, self._on_download)
         self.page = make_page(self.profile, self.view)
+        self.watcher = (resources.files("wily_magpie.qt.web") / "quiet.js").read_text("utf-8")
         self.page.scripts().insert(self.quiet_script())
         self.view.setPage(self.page)
         layout = QVBoxLayout(self)
@@ -71,12 +71,11 @@ class PageView(QWidget):
         self.poll = timer(self, self._on_poll, POLL_MS)
         self.silence = timer(self, self._on_silence)
 
-    @staticmethod
-    def quiet_script() -> QWebEngineScript:
+    def quiet_script(self) -> QWebEngineScript:
         """The watcher, as a script of our own world."""
         script = QWebEngineScript()
         script.setName("quiet")
-        script.setSourceCode((resources.files("wily_magpie.qt.web") / "quiet.js").read_text("utf-8"))
+        script.setSourceCode(self.watcher)
         script.setInjectionPoint(QWebEngineScript.InjectionPoint.DocumentReady)
         script.setWorldId(OUR_WORLD)
         return script
@@ -111,8 +110,8 @@ class PageView(QWidget):
         QNetworkProxy.setApplicationProxy(
             QNetworkProxy(QNetworkProxy.ProxyType.HttpProxy, parts.hostname or "", parts.port or 0)
         )
-        # a living profile takes a new proxy only from its second load on
-        self.try_again = not self.is_first_load
+        # a living profile may take a new proxy only from its second load on
+        self.try_again = True
 
     def reload(self) -> None:
         """Loads the page anew."""
@@ -133,7 +132,7 @@ class PageView(QWidget):
     def _on_loading_changed(self, info: QWebEngineLoadingInfo) -> None:
         status = info.status()
         if status == QWebEngineLoadingInfo.LoadStatus.LoadStartedStatus:
-            self.is_loading, self.is_first_load = True, False
+            self.is_loading = True
             self.waited_ms, self.read_length = 0, -1
             self.silence.start(self.silence_ms)
             self.poll.stop()
@@ -181,7 +180,11 @@ class PageView(QWidget):
         self.page.runJavaScript("window.magpieQuiet ? window.magpieQuiet() : ''", OUR_WORLD.value, self._on_state)
 
     def _on_state(self, state: object) -> None:
-        if sip.isdeleted(self) or not isinstance(state, str) or not state or self.is_loading:
+        if sip.isdeleted(self) or not isinstance(state, str) or self.is_loading:
+            return
+        if not state:
+            # seen about once in ten first loads that were redirected: the engine forgets to run the script
+            self.page.runJavaScript(self.watcher, OUR_WORLD.value)
             return
         told = json.loads(state)
         is_quiet = told["is_ready"] and told["idle_ms"] >= IDLE_MS
