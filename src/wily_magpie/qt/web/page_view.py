@@ -50,6 +50,7 @@ class PageView(QWidget):
         self.proxy_for = proxy_for
         self.asked = ""
         self.is_loading = False
+        self.is_closed = False
         self.try_again = False
         self.read_length = -1
         self.waited_ms = 0
@@ -82,6 +83,7 @@ class PageView(QWidget):
 
     def close_page(self) -> None:
         """Takes the engine down in the order that it wants: page, then profile."""
+        self.is_closed = True  # the engine still calls back with what was asked of the page
         self.poll.stop()
         self.silence.stop()
         if not sip.isdeleted(self.view):
@@ -180,7 +182,7 @@ class PageView(QWidget):
         self.page.runJavaScript("window.magpieQuiet ? window.magpieQuiet() : ''", OUR_WORLD.value, self._on_state)
 
     def _on_state(self, state: object) -> None:
-        if sip.isdeleted(self) or not isinstance(state, str) or self.is_loading:
+        if self.is_closed or not isinstance(state, str) or self.is_loading:
             return
         if not state:
             # seen about once in ten first loads that were redirected: the engine forgets to run the script
@@ -195,7 +197,7 @@ class PageView(QWidget):
             self.page.toHtml(self._on_html)
 
     def _on_html(self, html: str | None) -> None:
-        if sip.isdeleted(self) or html is None:
+        if self.is_closed or html is None:
             return
         if len(html) > LARGEST_PAGE_BYTES:
             self.failed.emit(failures.too_large(self.address, LARGEST_PAGE_BYTES))
