@@ -4,7 +4,8 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl
-from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QKeySequence
+from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QGuiApplication, QKeySequence
+from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.errors import BadQuery, MagpieError
@@ -66,6 +67,10 @@ class MainWindow(QMainWindow):
         column.addWidget(self.stack, 1)
         self.setCentralWidget(body)
         self.notice = Notice(body)
+        if QGuiApplication.platformName() not in ("offscreen", "minimal"):
+            # a window that is on the screen already would be made anew for the first live page, and lose focus and place
+            self.surface = QOpenGLWidget(body)
+            self.surface.hide()
         self.top.station_asked.connect(self.go)
         self.top.typed.connect(self._on_typed)
         self.stack.address_changed.connect(self.top.address.setText)

@@ -292,7 +292,7 @@ def test_the_chosen_entry_can_be_corrected_beside_the_table(qtbot: QtBot, window
 
 def test_an_entry_is_added_by_hand(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     window.go(SOURCES)
-    assert "Nothing is kept here yet" in window.stack.sources.empty.text()
+    qtbot.waitUntil(lambda: "Nothing is kept here yet" in window.stack.sources.empty.text(), timeout=PATIENCE_MS)
     qtbot.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
     focused = QApplication.focusWidget()
     assert focused is window.stack.sources.panel.editors["title"].line

@@ -29,7 +29,7 @@ from wily_magpie.core.session.events import (
 )
 from wily_magpie.core.session.jobs import Job, Jobs
 from wily_magpie.core.session.starter import furnish
-from wily_magpie.core.templates.slip import Slip, SlipField, fill
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill
 from wily_magpie.core.templates.template import Template, choose, from_json
 
 MOST_PICTURES = 40
@@ -147,6 +147,11 @@ class Session:
 
     # capturing
 
+    def prepare(self) -> None:
+        """Loads what reading a page needs, so that it is there when the first page is; call it in a job."""
+        import wily_magpie.core.pages.read
+        import wily_magpie.core.templates.expressions  # noqa: F401
+
     def read(self, page: Page) -> Reading:
         """All that a page says; takes its time, so call it in a job."""
         from wily_magpie.core.pages.read import read_page  # the libraries that find content take a second to load
@@ -168,7 +173,7 @@ class Session:
         if template is None:
             chosen, reason = choose(self.templates(), reading)
         else:
-            chosen, reason = self.template(template), "chosen by you"
+            chosen, reason = self.template(template), CHOSEN_BY_YOU
         target = self.place(place or chosen.writes or self.places()[0].key)
         moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
         return fill(chosen, reason, reading, target.key, target.fields, moment, before)

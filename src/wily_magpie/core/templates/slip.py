@@ -10,6 +10,9 @@ from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.page import Finding, Reading
 from wily_magpie.core.templates.template import Template
 
+CHOSEN_BY_YOU = "chosen by you"
+"""The reason of a template that a person chose."""
+
 
 @dataclass(frozen=True)
 class SlipField:
@@ -123,7 +126,7 @@ def fill_line(field: Field, expression: str | None, reading: Reading, now: str) 
         return SlipField(field, problem=error.message)
     names = dict.fromkeys(page._names)  # noqa: SLF001 - underscored only against expressions
     others = tuple(one for name in names for one in reading.all(name))
-    origin = next((used.origin for used in page._used if used.value), "" if names else "template")  # noqa: SLF001
+    origin = next((used.origin for used in page._used if used.value), "template")  # noqa: SLF001
     try:
         value = field.kind.from_plain(list(result) if isinstance(result, tuple) else result)
     except UnreadableValue as error:

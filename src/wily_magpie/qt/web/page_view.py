@@ -101,6 +101,8 @@ class PageView(QWidget):
         self.asked = address
         self.interceptor.asked_hosts.add(urlsplit(address).hostname or "")
         self.set_proxy(address)
+        self.is_loading = True
+        self.silence.start(self.silence_ms)
         self.page.load(QUrl(address))
 
     def set_proxy(self, address: str) -> None:

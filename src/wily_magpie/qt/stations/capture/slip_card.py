@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import UnreadableValue, UserError
-from wily_magpie.core.templates.slip import Slip, SlipField
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.style.flow import clear
@@ -291,7 +291,7 @@ class SlipCard(QFrame):
         self.slip = slip
         self.place.setCurrentIndex(self.place.findData(slip.place))
         self.template.setCurrentIndex(self.template.findText(slip.template.name))
-        self.reason.setText(f"chosen since {slip.reason}" if slip.reason != "chosen by you" else slip.reason)
+        self.reason.setText(f"chosen since {slip.reason}" if slip.reason != CHOSEN_BY_YOU else slip.reason)
         if not same_lines:
             clear(self.rows)
             self.lines = {}

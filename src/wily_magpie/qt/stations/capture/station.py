@@ -20,7 +20,7 @@ from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.session.session import Kept
-from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
@@ -190,6 +190,7 @@ class CaptureStation(QWidget):
             return
         self.address = address
         if self.view is None:
+            self.desk.bridge.ask(self.desk.session.prepare, lambda _none: None)  # while the web engine starts
             self.view = view = self.make_view(self)
             self.stack.removeWidget(self.stack.widget(LIVE))
             self.stack.insertWidget(LIVE, view)
@@ -202,6 +203,8 @@ class CaptureStation(QWidget):
         self.is_place_chosen = False
         self.card.clear("Waiting for the page …", has_address=True)
         self.stack.setCurrentIndex(LIVE)
+        self.state.setText("Loading …")
+        self.progress.show()
         self.view.load(address)
 
     def close_page(self) -> None:
@@ -234,14 +237,19 @@ class CaptureStation(QWidget):
         is_open = template is not None and not self.is_place_chosen
         target = None if is_open else place or before.place
         try:
-            if template is None and before.reason != "chosen by you":
-                slip = self.desk.session.slip(before.reading, None, target, before)
-            else:
-                slip = self.desk.session.slip(before.reading, template or before.template.name, target, before)
+            slip = self.again(before, target, template)
         except MagpieError as error:
             self.desk.complain(error)
             return
         self.card.show_slip(slip)
+
+    def again(
+        self, before: Slip, place: str | None, template: str | None = None, reading: Reading | None = None
+    ) -> Slip:
+        """A slip filled anew; what was typed on it stays, and so does a template that the person chose."""
+        if template is None and before.reason == CHOSEN_BY_YOU:
+            template = before.template.name
+        return self.desk.session.slip(reading or before.reading, template, place, before)
 
     def keep(self, is_update: bool = False, is_opened: bool = False) -> None:
         """Keeps the slip."""
@@ -286,6 +294,7 @@ class CaptureStation(QWidget):
         self.address = address if address.startswith("http") else self.address
         self.reading = None
         self.set_tools(is_live=True)
+        self._on_moved_on()
         self.state.setText("Loading …")
         self.progress.show()
         self.stack.setCurrentIndex(LIVE)
@@ -301,8 +310,7 @@ class CaptureStation(QWidget):
             reading = session.read(page)
             session.refresh_notes()
             if before is not None and before.reading.page.address == page.address:
-                name = before.template.name if before.reason == "chosen by you" else None
-                return session.slip(reading, name, before.place if self.is_place_chosen else None, before)
+                return self.again(before, before.place if self.is_place_chosen else None, reading=reading)
             return session.slip(reading)
 
         self.desk.bridge.ask(work, lambda slip: self._on_slip(slip, number), self._on_read_failed)
@@ -344,7 +352,7 @@ class CaptureStation(QWidget):
         session = self.desk.session
         self.desk.bridge.start(f"Pictures of “{kept.title}”", lambda job: session.keep_pictures(slip, job))
         self._tell_kept(kept)
-        self.card.show_slip(session.slip(slip.reading, slip.template.name, slip.place, slip))
+        self.card.show_slip(self.again(slip, slip.place))
         if is_opened:
             self.desk.read_entry(kept.place, kept.entry_id, ())
 
@@ -374,4 +382,4 @@ class CaptureStation(QWidget):
         self.desk.say(f"Undone: {label}", ())
         slip = self.card.current()
         if slip is not None:
-            self.card.show_slip(self.desk.session.slip(slip.reading, slip.template.name, slip.place, slip))
+            self.card.show_slip(self.again(slip, slip.place))

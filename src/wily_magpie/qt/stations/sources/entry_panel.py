@@ -67,6 +67,7 @@ class EntryPanel(QWidget):
         whole.setSpacing(0)
         bar = QHBoxLayout()
         bar.setContentsMargins(14, 8, 14, 8)
+        bar.setSpacing(8)
         self.read = QPushButton("Read")
         self.read.clicked.connect(self._on_read)
         self.outside = QPushButton("Open in the browser")
