@@ -24,6 +24,11 @@ LARGEST_HTML = 3_000_000
 """Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
 LONGEST_SEARCHED = 200_000
 """Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
+SURE, WEAK, REACH, PART = 40, 12, 40, 24
+"""Letters from which a piece is looked for everywhere; below which it proves nothing alone; by which a short piece may be
+away from the one before it; of the parts in which a long one is looked for that was not found as a whole."""
+LEAST_AGREED = 0.25
+"""The share of trafilatura's text that must be agreed on for the agreement to say anything."""
 NEAR = 12
 """How many elements behind the last believed one a picture may stand to belong to it."""
 MOST_CAPTION = 80
@@ -76,6 +81,20 @@ class Told:
         self.lines = {line for line in by_line if len(line) > 5}
         """Without those too short to tell anything."""
 
+    def find(self, piece: str, start: int) -> int:
+        """Where a piece stands, from a place on or else before it; -1 where it does not."""
+        at = self.whole.find(piece, start, len(self.whole) if len(self.whole) <= LONGEST_SEARCHED else start + 20_000)
+        if at < 0 and (len(self.whole) <= LONGEST_SEARCHED or piece in self.all_lines):
+            at = self.whole.find(piece)
+        return at
+
+    def holds_most(self, piece: str) -> bool:
+        """Whether most parts of a long piece stand in it: libraries leave single words and links out of a paragraph."""
+        if len(self.whole) > LONGEST_SEARCHED:
+            return False
+        parts = [piece[at : at + PART] for at in range(0, len(piece) - PART + 1, PART)]
+        return bool(parts) and 2 * sum(part in self.whole for part in parts) > len(parts)
+
     def __contains__(self, piece: str) -> bool:
         return piece in self.all_lines or (len(self.whole) <= LONGEST_SEARCHED and piece in self.whole)
 
@@ -90,6 +109,8 @@ def believed_text(html: str, address: str) -> Told | None:
     if not agreed:
         return max(candidates, key=lambda one: len(one.whole))
     together = Told("\n".join(agreed))
+    if len(together.whole) < LEAST_AGREED * len(told["plain"].whole):
+        return told["plain"]  # they speak of different parts of the page; this one errs least
     return max(candidates, key=lambda one: overlap(one, together))
 
 
@@ -144,7 +165,7 @@ def cut_out(root: Element, believed: Told) -> Element | None:
     """The smallest part of the page that holds the believed text, pruned of what is not in it."""
     body = root.find(".//body")
     body = root if body is None else body
-    kept = [leaf for leaf in leaves(body) if is_believed(leaf, believed)]
+    kept = believed_leaves(leaves(body), believed)
     kept = without_furniture(kept)
     if not kept:
         return None
@@ -223,12 +244,34 @@ def leaves(body: Element) -> list[Element]:
     return out
 
 
-def is_believed(leaf: Element, believed: Told) -> bool:
-    """Whether a piece of the page stands in the believed text; headings only where they are not furniture."""
-    own = letters(tree.text_of(leaf))
-    if len(own) >= 12:
-        return own in believed or (len(own) > 80 and own[:60] in believed and own[-40:] in believed)
-    return bool(own) and own in believed and not in_junk(leaf)
+def believed_leaves(pieces: list[Element], told: Told) -> list[Element]:
+    """The pieces of the page that the believed text is made of.
+
+    Both have the same order. A long piece is looked for everywhere; a short one only as a line of its own, or right behind
+    the piece before it, since short texts stand in other places of a page by chance.
+    """
+    out: list[Element] = []
+    cursor = 0
+    for leaf in pieces:
+        own = letters(tree.text_of(leaf))
+        weight = len(own) + 2 * sum(char > "\u2e7f" for char in own)  # a letter of a script without spaces says more
+        if not own:
+            continue
+        if weight >= SURE:
+            at = told.find(own, cursor)
+            if at < 0 and not told.holds_most(own):
+                continue
+            cursor = at + len(own) if at >= 0 else cursor
+        else:
+            at = told.whole.find(own, cursor, cursor + len(own) + REACH)
+            if at >= 0:
+                cursor = at + len(own)
+            elif own not in told.all_lines or weight < WEAK:
+                continue
+            if weight < WEAK and in_junk(leaf):
+                continue
+        out.append(leaf)
+    return out
 
 
 def holds_media(element: Element) -> bool:

@@ -1,0 +1,96 @@
+"""Authors: declared ones, then those in links and elements that say so, then "by …" beside the heading."""
+
+import re
+
+from wily_magpie.core.fields.people import PEOPLE, family_first
+from wily_magpie.core.pages.findings.sources import (
+    CITATION,
+    META,
+    STRUCTURED,
+    VISIBLE,
+    Sources,
+    main_items,
+    texts,
+    types_of,
+)
+from wily_magpie.core.pages.tree import Element, squash, text_of
+
+NOT_NAMES = re.compile(
+    r"^(admin|administrator|editor|editors|staff|webmaster|user|guest|author|unknown|null|none|by|n/a|name|e-?mail|website|"
+    r"redaktion|redaction|rédaction|redacción|redazione|anonymous|super user)$",
+    re.IGNORECASE,
+)
+LISTED = re.compile(r";|\w \w+,? (and|&) \w+ \w|,.*,")
+"""Several people in one declared name: semicolons, two full names joined, or two commas."""
+LEAD = re.compile(
+    r"^\s*(?:\(\w+\)\s*)?(?:(?:written|posted|published|story|words|text|report|reported|review|edited|geschrieben|verfasst|"
+    r"veröffentlicht|publié|écrit|escrito|publicado|scritto|pubblicato)\s+(?:by|von|par|por|di|da)\b|(?:by|von|par|por|door)\b|"
+    r"(?:author|autor|autorin|auteur|auteure|autore|autrice|auteurs|autoren)s?\b\s*:?|all posts by)[:\s]+",
+    re.IGNORECASE,
+)
+TAIL = re.compile(
+    r"\s*[|•·–—/]\s.*$|\s+on \d.*$|,?\s+\d{1,2}\.?\s\w+\s\d{4}.*$|\s+\d{1,2}[./]\d{1,2}[./]\d{2,4}.*$|\s*\(.*\)\s*$|,\s*[A-Z]{2,5}$"
+)
+STRANGE = re.compile(r"://|[@#*<>{}=]|www\.|\.(com|org|net|de|fr)\b|\d{3}", re.IGNORECASE)
+BYLINE_CLASS = re.compile(
+    r"(^|[\s_-])(byline|by-line|author|authors|auteurs?|autor|autoren|p-author|writer)([\s_-]|$)", re.IGNORECASE
+)
+ELSEWHERE = re.compile(
+    r"(^|[\s_-])(comments?|comentarios?|kommentare?|commentaires?|related|sidebar)([\s_-]|$)", re.IGNORECASE
+)
+MOST_LINKS, MOST_ELEMENTS = 4, 3
+
+
+def authors(sources: Sources) -> None:
+    """Adds people as "Family, Given"; what is plainly no name is left out."""
+    candidates: list[tuple[str, str]] = []
+    candidates += [
+        (v, f"{CITATION} {k}")
+        for k in ("citation_author", "dc.creator", "dcterms.creator")
+        for v in sources.meta.get(k, [])
+    ]
+    for item, origin in main_items(sources)[:8]:
+        for one in ("author", "creator", "byArtist"):
+            candidates += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in texts(item.get(one))]
+    for key in ("author", "article:author", "parsely-author", "sailthru.author", "byl"):
+        candidates += [(value, f"{META} {key}") for value in sources.meta.get(key, [])]
+    for tag in sources.root.xpath("//a[contains(concat(' ', @rel, ' '), ' author ')]")[:MOST_LINKS]:
+        if not is_elsewhere(tag):
+            candidates.append((text_of(tag), f"{VISIBLE} (rel author)"))
+    candidates += by_class(sources.root)
+    for text, origin in candidates:
+        declared = origin.startswith((STRUCTURED, CITATION))
+        for name in read_people(text, is_one=declared and not LISTED.search(text)):
+            sources.add("author", name, origin)
+
+
+def by_class(root: Element) -> list[tuple[str, str]]:
+    """Texts of elements whose class says that they name the author."""
+    out: list[tuple[str, str]] = []
+    for tag in root.iter("span", "p", "div", "a", "address", "li", "strong", "em", "b"):
+        if BYLINE_CLASS.search(tag.get("class") or "") and not is_elsewhere(tag):
+            text = text_of(tag)
+            if 3 < len(text) < 90:
+                out.append((text, f"{VISIBLE} (byline)"))
+                if len(out) == MOST_ELEMENTS:
+                    break
+    return out[:1] + [one for one in out[1:] if not read_people(out[0][0])]
+
+
+def is_elsewhere(tag: Element) -> bool:
+    """Whether it stands in a part of the page that is about something else."""
+    inner = (up for up in (tag, *tag.iterancestors()) if up.tag not in ("body", "html"))
+    return any(ELSEWHERE.search(f"{up.get('class') or ''} {up.get('id') or ''}") for up in inner)
+
+
+def read_people(text: str, *, is_one: bool = False) -> tuple[str, ...]:
+    """The names in a byline; none where it does not look like names. is_one: a single name, "and" is part of it."""
+    text = LEAD.sub("", squash(text))
+    text = TAIL.sub("", TAIL.sub("", text)).strip(" ,:")
+    if STRANGE.search(text) or len(text) > 200:
+        return ()
+    value = (family_first(text),) if is_one and text else PEOPLE.read(text)
+    names = value if isinstance(value, tuple) else ()
+    return tuple(
+        name for name in names if len(name) < 70 and not NOT_NAMES.match(name) and re.search(r"[^\W\d_]", name)
+    )

@@ -1,0 +1,108 @@
+"""What the rules of findings read, and how they add to what was found."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+from urllib.parse import urljoin
+
+from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.pages.tree import Element, squash
+
+STRUCTURED, CITATION, META, VISIBLE, ADDRESS = (
+    "structured data",
+    "citation tag",
+    "meta tag",
+    "visible text",
+    "address",
+)
+KINDS = {
+    "article": "Article NewsArticle BlogPosting Report OpinionNewsArticle TechArticle AdvertiserContentArticle ReviewNewsArticle"
+    " AnalysisNewsArticle ReportageNewsArticle LiveBlogPosting Review",
+    "video": "VideoObject Movie TVEpisode Clip",
+    "discussion": "DiscussionForumPosting Conversation SocialMediaPosting",
+    "question": "QAPage Question",
+    "product": "Product Book ProductGroup IndividualProduct Offer Vehicle SoftwareApplication",
+    "event": "Event BusinessEvent ExhibitionEvent Festival MusicEvent EducationEvent SocialEvent TheaterEvent",
+    "podcast episode": "PodcastEpisode RadioEpisode",
+    "recipe": "Recipe",
+    "data set": "Dataset",
+    "object": "VisualArtwork Sculpture Painting Photograph Map ArchiveComponent Thing",
+    "paper": "ScholarlyArticle MedicalScholarlyArticle Thesis",
+    "reference work": "DefinedTerm",
+    "listing": "CollectionPage ItemList SearchResultsPage",
+}
+KIND_OF = {kind: ours for ours, kinds in KINDS.items() for kind in kinds.split()}
+
+
+@dataclass
+class Sources:
+    """What the rules read: the parsed page and its declared data."""
+
+    root: Element
+    address: str
+    items: list[tuple[dict[str, Any], str]]
+    meta: dict[str, list[str]]
+    base: str = ""
+    found: list[Finding] = field(default_factory=list)
+
+    def add(self, name: str, value: object, origin: str) -> None:
+        """A finding, unless it is blank or found from the same origin already."""
+        text = squash(str(value)) if isinstance(value, str | int | float) and not isinstance(value, bool) else ""
+        finding = Finding(name, text, origin)
+        if text and finding not in self.found:
+            self.found.append(finding)
+
+    def from_meta(self, name: str, keys: str, origin: str = META) -> None:
+        """The contents of meta tags, by their names in order."""
+        for key in keys.split():
+            for value in self.meta.get(key, []):
+                self.add(name, value, f"{origin} {key}")
+
+    def address_of(self, value: str) -> str:
+        """An absolute address of the web, or ""."""
+        try:
+            absolute = urljoin(self.base, value.strip())
+        except ValueError:
+            return ""
+        return absolute if absolute.startswith(("http://", "https://")) else ""
+
+
+def meta_tags(root: Element) -> dict[str, list[str]]:
+    """Contents of meta tags by name or property, in lower case."""
+    out: dict[str, list[str]] = {}
+    for tag in root.iter("meta"):
+        key = squash(tag.get("property") or tag.get("name") or tag.get("http-equiv")).casefold()
+        content = squash(tag.get("content"))
+        if key and content:
+            out.setdefault(key, []).append(content)
+    return out
+
+
+def types_of(item: dict[str, Any]) -> list[str]:
+    """The types of an item without their addresses."""
+    kinds = item.get("@type")
+    return [str(kind).rsplit("/", 1)[-1] for kind in (kinds if isinstance(kinds, list) else [kinds]) if kind]
+
+
+def texts(value: object, key: str = "name") -> Iterator[str]:
+    """The texts in a value of structured data: texts themselves, and the names of things."""
+    if isinstance(value, str | int | float) and not isinstance(value, bool):
+        yield str(value)
+    elif isinstance(value, list):
+        for one in value:
+            yield from texts(one, key)
+    elif isinstance(value, dict):
+        yield from texts(value.get(key) or value.get("@value") or value.get("url"), key)
+
+
+def main_items(sources: Sources) -> list[tuple[dict[str, Any], str]]:
+    """Items of which the page is about, by their types; things that stand within another one come last."""
+    return [(item, origin) for item, origin in sources.items if any(kind in KIND_OF for kind in types_of(item))]
+
+
+def from_items(sources: Sources, name: str, properties: str, key: str = "name") -> None:
+    """A property of the main items."""
+    for item, origin in main_items(sources)[:8]:
+        for one in properties.split():
+            for text in texts(item.get(one), key):
+                sources.add(name, text, f"{origin} {types_of(item)[0]}.{one}")

@@ -1,0 +1,69 @@
+"""Titles: a heading that stands in the page's own title, else declared ones without the name of the site."""
+
+import re
+from collections.abc import Iterable
+
+from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, from_items
+from wily_magpie.core.pages.tree import squash, text_of
+
+SEPARATOR = r"(?:\s+[|–—·•:»«/\\~-]+\s+|\s*[|»·•：｜]\s*|:\s+)"
+SPLIT = re.compile(r"\s+(?:[|–—·•»«~-]|::)\s+|\s*[|｜»]\s*")
+LEAST_SHARE = 0.4
+"""How much of the declared title a heading must be: less is the name of the site or of a section."""
+SLUG = re.compile(r"[\w]+(-[\w]+){2,}")
+
+
+def titles(sources: Sources) -> None:
+    """Adds them in order of trust."""
+    tag = sources.root.find(".//title")
+    page_title = squash(tag.text_content()) if tag is not None else ""
+    sites = [finding.value for finding in sources.found if finding.name == "site"]
+    shared = next((value for value in sources.meta.get("og:title", []) if not SLUG.fullmatch(value)), "")
+    headings = [text_of(h) for h in sources.root.iter("h1")] + [text_of(h) for h in sources.root.iter("h2")][:3]
+    heading = best_heading(headings, without_site(shared, sites) or page_title, sites)
+    if heading:
+        sources.add("title", heading, f"{VISIBLE} (heading)")
+    sources.from_meta("title", "citation_title dc.title dcterms.title", CITATION)
+    before = len(sources.found)
+    from_items(sources, "title", "headline name")
+    for number, finding in enumerate(sources.found[before:], before):
+        sources.found[number] = type(finding)("title", without_site(finding.value, sites), finding.origin)
+    sources.add("title", without_site(shared, sites), f"{META} og:title")
+    sources.add("title", without_site(sources.meta.get("twitter:title", [""])[0], sites), f"{META} twitter:title")
+    sources.add("title", best_part(without_site(page_title, sites), sources), "page title")
+    for value in sources.meta.get("og:title", []):
+        sources.add("title", value, f"{META} og:title")
+    for one in headings[:1]:
+        sources.add("title", one, f"{VISIBLE} (heading)")
+
+
+def best_heading(headings: list[str], declared: str, sites: list[str]) -> str:
+    """The first heading that is a good part of the declared title, or says it with more words; "" if none is."""
+    known, names = declared.casefold(), {site.casefold() for site in sites}
+    for heading in headings:
+        folded = heading.casefold()
+        is_in = folded in known and len(heading) >= LEAST_SHARE * len(declared)
+        says_more = len(known) > 3 and folded.startswith(known)
+        if len(heading) > 3 and (is_in or says_more) and folded not in names:
+            return heading
+    return ""
+
+
+def best_part(title: str, sources: Sources) -> str:
+    """Of a title in parts, the one that the page itself shows as a text of its own; else all of it."""
+    parts = [part for part in SPLIT.split(title) if len(part) > 8]
+    if len(parts) < 2:
+        return title
+    shown = {text_of(tag).casefold() for tag in sources.root.iter("h1", "h2", "h3", "h4", "strong", "a", "span", "p")}
+    there = [part for part in parts if part.casefold() in shown]
+    return max(there, key=len) if there else title
+
+
+def without_site(title: str, sites: Iterable[str]) -> str:
+    """A declared title without the name of its site at either end."""
+    for site in sites:
+        for pattern in (rf"{SEPARATOR}{re.escape(site)}\s*$", rf"^\s*{re.escape(site)}{SEPARATOR}"):
+            shorter = re.sub(pattern, "", title, flags=re.IGNORECASE).strip()
+            if shorter and shorter != title:
+                return shorter
+    return title
