@@ -18,7 +18,8 @@ from readability import Document
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.page import Content
-from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, squash
+from wily_magpie.core.pages.runs import wrap_runs
+from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 
 LARGEST_HTML = 3_000_000
 """Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
@@ -45,6 +46,13 @@ JUNK = re.compile(
 )
 MOST_FURNITURE = 0.2
 """The share of the believed text up to which a part named like furniture is taken for furniture."""
+CAPTIONED = re.compile(
+    r"(^|[\s_-])(wp-caption|figure|captioned|caption-container|image-caption)([\s_-]|$)", re.IGNORECASE
+)
+CREDIT = re.compile(
+    r"^\s*((photo(graph)?|image|picture|screenshot|credit|source|foto|bild|bildquelle|quelle|crédits?)s?\s*(credit|by|:|/)|©|\(c\)).{0,80}$",
+    re.IGNORECASE,
+)
 SURE_JUNK = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?)([\s_-]|$)", re.IGNORECASE)
 BYLINE = re.compile(
     r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date)([\s_-]|$)", re.IGNORECASE
@@ -162,40 +170,45 @@ VOICES = {
 
 
 def cut_out(root: Element, believed: Told) -> Element | None:
-    """The smallest part of the page that holds the believed text, pruned of what is not in it."""
+    """The smallest part of the page that holds the believed text, pruned in place of what is not in it."""
     body = root.find(".//body")
     body = root if body is None else body
-    kept = believed_leaves(leaves(body), believed)
-    kept = without_furniture(kept)
+    blockish = wrap_runs(body)
+    kept = without_furniture(believed_leaves(leaves(body, blockish), believed))
     if not kept:
         return None
     ancestor = common_ancestor(kept)
-    twin = copy.deepcopy(ancestor)
-    originals, others = list(ancestor.iter()), list(twin.iter())  # held, so that lxml's stand-ins keep their identity
-    order = {element: place for place, element in enumerate(originals)}
+    elements = [element for element in ancestor.iter() if isinstance(element.tag, str)]
+    order = {element: place for place, element in enumerate(elements)}
     first, last = order[kept[0]], order[kept[-1]]
-    believed_ones = set(kept)
-    alive = set(kept)
-    for element in reversed(originals):
+    whole, alive = set(kept), set(kept)
+    for element in elements:
+        if first < order[element] <= last + NEAR and element not in whole and is_wanted_media(element):
+            whole.add(element)
+            alive.add(element)
+    for element in reversed(elements):
         if element in alive and element is not ancestor:
             alive.add(element.getparent())
-    whole: set[Element] = set()  # kept with all that is inside
-    drop: list[Element] = []
-    for original, other in zip(originals, others, strict=True):
-        if (
-            (original in order and original.getparent() in whole)
-            or original in believed_ones
-            or (original in alive and is_data_table(original))
-        ):
-            whole.add(original)
-        elif original not in alive and isinstance(original.tag, str):
-            if first < order[original] <= last + NEAR and holds_media(original) and not is_junk(original):
-                whole.add(original)
-            else:
-                drop.append(other)
-    for other in drop:
-        remove(other)
-    return twin
+    whole |= {element for element in alive if is_data_table(element)}
+    for element in elements:
+        parent = element.getparent()
+        if parent is not None and parent in whole and element is not ancestor:
+            whole.add(element)
+    for element in elements:
+        if element not in alive and element not in whole:
+            remove(element)
+    return ancestor
+
+
+def is_wanted_media(element: Element) -> bool:
+    """Whether a picture, table, player or code belongs to the text around it, though no library gives it."""
+    return holds_media(element) and not in_junk(element) and not is_teaser(element)
+
+
+def is_teaser(element: Element) -> bool:
+    """Whether a picture stands in a link that also holds words: it leads to another page."""
+    link = next((up for up in element.iterancestors("a")), None)
+    return link is not None and len(tree.text_of(link)) > len(tree.text_of(element)) + 3
 
 
 def without_furniture(kept: list[Element]) -> list[Element]:
@@ -219,28 +232,19 @@ def remove(element: Element) -> None:
         element.drop_tree()
 
 
-def leaves(body: Element) -> list[Element]:
-    """The elements that hold text themselves and no block: what is read as one piece."""
+def leaves(body: Element, blockish: set[Element]) -> list[Element]:
+    """The elements that hold text and no block: what is read as one piece, in order."""
     out: list[Element] = []
-
-    def walk(element: Element) -> None:
+    todo = [body]
+    while todo:
+        element = todo.pop()
         if not isinstance(element.tag, str) or element.tag in UNREAD_TAGS:
-            return
-        blocks = element.tag != "pre" and any(
-            isinstance(e.tag, str) and e.tag in BLOCK_TAGS for e in element.iterdescendants()
-        )
-        own_text = bool(squash(element.text)) or any(squash(child.tail) for child in element)
-        if (not blocks and element.tag in BLOCK_TAGS) or (not blocks and own_text):
+            continue
+        if element.tag == "pre" or not any(child in blockish for child in element):
             if tree.text_of(element):
                 out.append(element)
-            return
-        if own_text and element.tag in ("li", "td", "th", "dd", "blockquote"):
-            out.append(element)
-            return
-        for child in element:
-            walk(child)
-
-    walk(body)
+        else:
+            todo += reversed(element)
     return out
 
 
@@ -275,16 +279,13 @@ def believed_leaves(pieces: list[Element], told: Told) -> list[Element]:
 
 
 def holds_media(element: Element) -> bool:
-    """Whether it is a picture, table, player or code, or an element around one with little other text."""
+    """Whether it is a picture with or without a caption, a table of data, a player or code."""
     if element.tag == "table":
         return is_data_table(element)
-    if element.tag == "figure":
-        return len(tree.text_of(element)) < 3 * MOST_CAPTION
-    if element.tag in MEDIA_TAGS:
-        return True
-    return (
-        any(True for _ in element.iter("img", "picture", "video", "pre")) and len(tree.text_of(element)) < MOST_CAPTION
-    )
+    if element.tag == "figure" or CAPTIONED.search(element.get("class") or ""):
+        has_media = any(True for _ in element.iter("img", "picture", "video", "audio", "iframe", "pre", "svg"))
+        return has_media and len(tree.text_of(element)) < 3 * MOST_CAPTION
+    return element.tag in MEDIA_TAGS
 
 
 def is_data_table(element: Element) -> bool:
@@ -332,6 +333,10 @@ def whole_body(root: Element) -> Element:
 
 def clean(cut: Element) -> None:
     """Takes out what can never be content: scripts, forms, hidden things."""
+    for element in list(cut.iter("figcaption", "p", "span", "div", "cite", "small")):
+        in_figure = element.tag == "figcaption" or any(up.tag == "figure" for up in element.iterancestors())
+        if in_figure and element is not cut and CREDIT.match(tree.text_of(element)):
+            remove(element)
     for element in list(cut.iter()):
         if element is cut:
             continue

@@ -1,0 +1,78 @@
+"""Runs of text: what stands loose between blocks gets an element of its own, so that every text can be judged alone.
+
+`<div>one<br><br>two<p>three</p>four</div>` becomes a div of four paragraphs. Loose text in list items and cells becomes a
+span, which leaves the item what it is.
+"""
+
+from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, squash
+
+KEPT_INLINE = frozenset("li td th dd dt caption summary figcaption".split())
+NO_CONTAINERS = frozenset("pre ul ol dl table tbody thead tfoot tr select h1 h2 h3 h4 h5 h6".split())
+LOOSE_MEDIA = frozenset("img picture video audio iframe svg math".split())
+
+
+def wrap_runs(root: Element) -> set[Element]:
+    """Wraps loose text in place.
+
+    Returns:
+        The elements that are blocks or hold some.
+    """
+    elements = [element for element in root.iter() if isinstance(element.tag, str)]
+    blockish: set[Element] = set()
+    for element in reversed(elements):
+        if element.tag in BLOCK_TAGS or any(child in blockish for child in element):
+            blockish.add(element)
+    for element in elements:
+        if element.tag in NO_CONTAINERS or element.tag in UNREAD_TAGS or element not in blockish:
+            continue
+        if any(child in blockish for child in element) or has_empty_line(element):
+            rebuild(element, blockish)
+    return blockish
+
+
+def has_empty_line(element: Element) -> bool:
+    """Whether two line breaks follow each other."""
+    children = list(element)
+    pairs = zip(children, children[1:], strict=False)
+    return any(one.tag == "br" and other.tag == "br" and not squash(one.tail) for one, other in pairs)
+
+
+def rebuild(element: Element, blockish: set[Element]) -> None:
+    """Sorts an element's contents into blocks and wrapped runs."""
+    name = "span" if element.tag in KEPT_INLINE else "p"
+    text, children = element.text, list(element)
+    element.text = None
+    for child in children:
+        element.remove(child)
+    run: list[Element] = []
+
+    def flush(lead: str | None) -> None:
+        """Ends a run that begins with some text."""
+        while run and run[-1].tag == "br" and not squash(run[-1].tail):
+            run.pop()
+        if not squash(lead) and all(one.tag in LOOSE_MEDIA and not squash(one.tail) for one in run):
+            for one in run:
+                one.tail = None
+                element.append(one)
+        elif squash(lead) or any(one.tag != "br" or squash(one.tail) for one in run):
+            wrapper = element.makeelement(name)
+            wrapper.text = lead
+            for one in run:
+                wrapper.append(one)
+            element.append(wrapper)
+            if name == "p":
+                blockish.add(wrapper)
+        run.clear()
+
+    for child in children:
+        tail, child.tail = child.tail, None
+        is_second_break = child.tag == "br" and bool(run) and run[-1].tag == "br" and not squash(run[-1].tail)
+        if child in blockish or is_second_break:
+            flush(text)
+            text = tail
+            if child in blockish:
+                element.append(child)
+        else:
+            child.tail = tail
+            run.append(child)
+    flush(text)
