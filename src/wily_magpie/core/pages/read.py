@@ -13,7 +13,8 @@ def read_page(page: Page) -> Reading:
     """Findings, main content and the canonical address of a page. Takes up to a second for a long page."""
     root = tree.parse(page.html)
     findings, data = gather(root, page.address)
-    content = content_of(root, page.html, page.address)
+    descriptions = [finding.value for finding in findings if finding.name == "description"]
+    content = content_of(root, page.html, page.address, descriptions)
     told = next((finding.value for finding in findings if finding.name == "canonical"), "")
     return Reading(page, findings, content, honest_canonical(page.address, told), data)
 

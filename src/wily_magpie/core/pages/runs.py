@@ -4,6 +4,8 @@
 span, which leaves the item what it is.
 """
 
+from itertools import pairwise
+
 from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, squash
 
 KEPT_INLINE = frozenset("li td th dd dt caption summary figcaption".split())
@@ -33,7 +35,7 @@ def wrap_runs(root: Element) -> set[Element]:
 def has_empty_line(element: Element) -> bool:
     """Whether two line breaks follow each other."""
     children = list(element)
-    pairs = zip(children, children[1:], strict=False)
+    pairs = pairwise(children)
     return any(one.tag == "br" and other.tag == "br" and not squash(one.tail) for one, other in pairs)
 
 

@@ -1,0 +1,93 @@
+"""What a page puts around its text: navigation, share bars, pointers to other pages, bylines; told by names and words."""
+
+import re
+
+from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.tree import Element
+
+DROPPED_TAGS = frozenset(
+    "script style template nav aside footer form button input select textarea label dialog svg object embed canvas menu".split()
+)
+JUNK = re.compile(
+    r"(^|[\s_-])(nav|navigation|breadcrumbs?|related|recommend(ed|ations)?|read-?more|more-?(stories|from|articles)|sidebar|"
+    r"share|sharing|social|newsletter|subscribe|signup|sign-up|comments?|cookies?|consent|banner|advert(isement)?|ads?|promo|"
+    r"sponsored|footer|masthead|menu|popular|trending|teaser|paywall)([\s_-]|$)",
+    re.IGNORECASE,
+)
+MOST_FURNITURE = 0.2
+"""The share of the believed text up to which a part named like furniture is taken for furniture."""
+SURE_JUNK = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?)([\s_-]|$)", re.IGNORECASE)
+BYLINE = re.compile(
+    r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date)([\s_-]|$)", re.IGNORECASE
+)
+POINTER = re.compile(
+    r"^\W*(related( articles| posts| stories| content| topics)?|read (more|also|next)|also read|see also|more (from|on|about)\b.*|"
+    r"you (may|might) (also|be)\b.*|recommended( for you)?|further reading on\b.*|"
+    r"auch interessant|das könnte (sie|dich|ihnen)\b.*|"
+    r"ähnliche (beiträge|artikel|themen)|mehr zum thema|"
+    r"mehr (dazu|über|von)\b.*|lesen sie (auch|mehr|dazu)|weitere (artikel|beiträge)\b.*|"
+    r"zum weiterlesen|lire aussi|à lire( aussi)?|voir aussi|articles? (similaires|liés|connexes)|sur le même (thème|sujet)|"
+    r"leer? (también|más)|lea también|te puede interesar|noticias relacionadas|artículos relacionados|leggi anche|lees ook|"
+    r"leia (também|mais)|veja também|czytaj (też|także)|läs (också|mer)|les også|関連記事|相关(阅读|新闻|文章)|관련기사)\s*[:…．。.›»]*\s*$",
+    re.IGNORECASE,
+)
+"""A line that announces pages about other things."""
+POINTING = re.compile(
+    r"^\W*(read more|also read|read also|see also|related|lesen sie auch|mehr dazu|lire aussi|lea también|leggi anche)\s*:",
+    re.IGNORECASE,
+)
+COUNT = re.compile(
+    r"^\W*\d[\d.,]*\s*(comments?|kommentare?|commentaires?|comentarios?|commenti|reacties|shares?|likes?|views?|responses)\W*$",
+    re.IGNORECASE,
+)
+LONGEST_POINTER = 160
+
+
+def without_furniture(kept: list[Element]) -> list[Element]:
+    """Believed pieces without those in small parts of the page whose names say furniture: share bars, bylines, comments."""
+    sizes = [len(tree.text_of(leaf)) for leaf in kept]
+    inside: dict[Element, int] = {}
+    for leaf, size in zip(kept, sizes, strict=True):
+        for element in (leaf, *leaf.iterancestors()):
+            inside[element] = inside.get(element, 0) + size
+    most = sum(sizes) * MOST_FURNITURE
+    junk = {e for e, size in inside.items() if size <= most and SURE_JUNK.search(e.get("class") or e.get("id") or "")}
+    junk |= {
+        leaf for leaf, size in zip(kept, sizes, strict=True) if size < 100 and BYLINE.search(leaf.get("class") or "")
+    }
+    return [leaf for leaf in kept if leaf not in junk and not any(up in junk for up in leaf.iterancestors())] or kept
+
+
+def without_pointers(kept: list[Element]) -> list[Element]:
+    """Believed pieces without those that lead to other pages: "Read more: …", and a heading "Related" with its links."""
+    out: list[Element] = []
+    is_after = False
+    for leaf in kept:
+        text = tree.text_of(leaf)
+        is_short = len(text) < LONGEST_POINTER
+        if is_short and (POINTER.match(text) or COUNT.match(text) or (POINTING.match(text) and is_mostly_link(leaf))):
+            is_after = bool(POINTER.match(text))
+            continue
+        if is_after and is_short and is_mostly_link(leaf):
+            continue
+        is_after = False
+        out.append(leaf)
+    return out or kept
+
+
+def is_mostly_link(leaf: Element) -> bool:
+    """Whether most of a piece's letters lead elsewhere."""
+    inside = next(iter(leaf.iterancestors("a")), None) is not None or leaf.tag == "a"
+    linked = sum(len(tree.text_of(link)) for link in leaf.iter("a"))
+    return inside or 2 * linked > len(tree.text_of(leaf))
+
+
+def is_junk(element: Element) -> bool:
+    """Whether its tag or names say furniture."""
+    names = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('role') or ''}"
+    return element.tag in DROPPED_TAGS or bool(JUNK.search(names))
+
+
+def in_junk(element: Element) -> bool:
+    """Whether it or anything around it does."""
+    return is_junk(element) or any(is_junk(up) for up in element.iterancestors() if up.tag not in ("body", "html"))

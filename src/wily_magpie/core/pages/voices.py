@@ -1,0 +1,122 @@
+"""What libraries say is the text of a page, and which of them is believed.
+
+trafilatura (plain and strict) and readability-lxml each give a text; the one that shares most letters with what two of
+trafilatura, readability-lxml and boilerpy3 agree on is believed.
+"""
+
+import logging
+import re
+from contextlib import suppress
+
+import trafilatura
+from boilerpy3 import extractors
+from readability import Document
+
+from wily_magpie.core.pages import tree
+
+LONGEST_SEARCHED = 200_000
+"""Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
+PART = 24
+"""Letters of the parts in which a long piece is looked for that was not found as a whole."""
+LEAST_AGREED = 0.25
+"""The share of trafilatura's text that must be agreed on for the agreement to say anything."""
+LEAST_FOUND = 0.7
+"""The share of a long piece's parts that must be found."""
+for noisy in ("trafilatura", "readability", "htmldate", "boilerpy3"):
+    logging.getLogger(noisy).setLevel(logging.CRITICAL)
+
+
+def letters(text: str) -> str:
+    """Only letters and digits, in lower case."""
+    return re.sub(r"[\W_]+", "", text.casefold())
+
+
+class Told:
+    """A text by its letters alone, which can be asked whether it holds a piece."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        by_line = [letters(line) for line in text.splitlines()]
+        self.whole = "".join(by_line)
+        self.all_lines = set(by_line)
+        self.lines = {line for line in by_line if len(line) > 5}
+        """Without those too short to tell anything."""
+
+    def find(self, piece: str, start: int) -> int:
+        """Where a piece stands, from a place on or else before it; -1 where it does not."""
+        at = self.whole.find(piece, start, len(self.whole) if len(self.whole) <= LONGEST_SEARCHED else start + 20_000)
+        if at < 0 and (len(self.whole) <= LONGEST_SEARCHED or piece in self.all_lines):
+            at = self.whole.find(piece)
+        return at
+
+    def holds_most(self, piece: str) -> bool:
+        """Whether most parts of a long piece stand in it: libraries leave single words and links out of a paragraph."""
+        if len(self.whole) > LONGEST_SEARCHED:
+            return False
+        parts = [piece[at : at + PART] for at in range(0, len(piece) - PART + 1, PART)]
+        return bool(parts) and sum(part in self.whole for part in parts) > LEAST_FOUND * len(parts)
+
+    def __contains__(self, piece: str) -> bool:
+        return piece in self.all_lines or (len(self.whole) <= LONGEST_SEARCHED and piece in self.whole)
+
+
+def believed_text(html: str, address: str) -> Told | None:
+    """The text of the library that the others agree with most."""
+    told = {name: Told(run(html, address)) for name, run in VOICES.items()}
+    agreed = agreed_lines([told["plain"], told["readability"], told["boilerpy3"]])
+    candidates = [told[name] for name in ("plain", "strict", "readability") if told[name].whole]
+    if not candidates:
+        return told["boilerpy3"] if told["boilerpy3"].whole else None
+    if not agreed:
+        return max(candidates, key=lambda one: len(one.whole))
+    together = Told("\n".join(agreed))
+    if len(together.whole) < LEAST_AGREED * len(told["plain"].whole):
+        return told["plain"]  # they speak of different parts of the page; this one errs least
+    return max(candidates, key=lambda one: overlap(one, together))
+
+
+def agreed_lines(told: list[Told]) -> set[str]:
+    """Lines that at least two of the texts hold."""
+    lines = set().union(*(one.lines for one in told))
+    return {line for line in lines if sum(line in one for one in told) >= 2}
+
+
+def overlap(one: Told, agreed: Told) -> float:
+    """Share of letters in common (F1)."""
+    hit = sum(len(line) for line in agreed.lines if line in one)
+    right = sum(len(line) for line in one.lines if line in agreed)
+    recall, precision = hit / max(1, len(agreed.whole)), right / max(1, len(one.whole))
+    return 2 * precision * recall / max(1e-9, precision + recall)
+
+
+def by_trafilatura(html: str, address: str, *, strict: bool = False) -> str:
+    """Trafilatura's text; strict: with its preference for precision."""
+    with suppress(Exception):  # a library's fault on a broken page is one voice less
+        found = trafilatura.bare_extraction(
+            html, url=address or None, include_comments=False, favor_precision=strict, with_metadata=False
+        )
+        return str(getattr(found, "text", "") or "")
+    return ""
+
+
+def by_readability(html: str, address: str) -> str:
+    """readability-lxml's text."""
+    with suppress(Exception):
+        plain = re.sub(r"^\s*<\?xml[^>]*\?>", "", html)
+        return tree.lines_of(tree.parse(Document(plain, url=address or None).summary(html_partial=True)))
+    return ""
+
+
+def by_boilerpy(html: str, address: str) -> str:
+    """boilerpy3's text."""
+    with suppress(Exception):
+        return str(extractors.ArticleExtractor(raise_on_failure=False).get_doc(html).content)
+    return ""
+
+
+VOICES = {
+    "plain": by_trafilatura,
+    "strict": lambda html, address: by_trafilatura(html, address, strict=True),
+    "readability": by_readability,
+    "boilerpy3": by_boilerpy,
+}
