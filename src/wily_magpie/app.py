@@ -65,7 +65,7 @@ def main(words: list[str] | None = None) -> int:
 
 def parser() -> argparse.ArgumentParser:
     """The words of the command line."""
-    from wily_magpie.shell import capture, extract, find
+    from wily_magpie.shell import capture, extract, find, markdown
 
     top = argparse.ArgumentParser(
         prog="wily-magpie", description="Captures web pages into typed collections and notes folders."
@@ -80,7 +80,7 @@ def parser() -> argparse.ArgumentParser:
     web = commands.add_parser("demo-web", help="only run the stand-in web; prints its address")
     web.add_argument("--port", type=int, default=0, metavar="N")
     web.add_argument("--list", action="store_true", help="print the addresses of all its pages, one a line, and end")
-    for module in (extract, capture, find):
+    for module in (extract, markdown, capture, find):
         module.add_parser(commands)
     return top
 
@@ -90,6 +90,13 @@ def run_extract(args: argparse.Namespace) -> int:
     from wily_magpie.shell import extract
 
     return extract.run(args, Fetcher(StandInRoute()))
+
+
+def run_markdown(args: argparse.Namespace) -> int:
+    """Prints HTML files as Markdown."""
+    from wily_magpie.shell import markdown
+
+    return markdown.run(args, Fetcher(StandInRoute()))
 
 
 def run_with_session(args: argparse.Namespace) -> int:
@@ -152,6 +159,7 @@ COMMANDS = {
     "demo": run_demo,
     "demo-web": run_demo_web,
     "extract": run_extract,
+    "markdown": run_markdown,
     "capture": run_with_session,
     "find": run_with_session,
 }

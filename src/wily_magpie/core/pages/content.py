@@ -10,7 +10,15 @@ import re
 import lxml.html
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.furniture import DROPPED_TAGS, in_junk, is_junk, without_furniture, without_pointers
+from wily_magpie.core.pages.furniture import (
+    DROPPED_TAGS,
+    in_junk,
+    is_junk,
+    is_pointer,
+    without_furniture,
+    without_pointers,
+    without_teasers,
+)
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.page import Content
 from wily_magpie.core.pages.runs import wrap_runs
@@ -28,6 +36,7 @@ LEAD, LEAD_WITHIN = 28, 14
 """Letters by which a first paragraph must open like the page's description; how many pieces before the text it may stand."""
 MOST_CAPTION = 80
 """Characters beside a picture past which the element around both is a teaser rather than a picture with its caption."""
+HEADINGS, ITEMS = ("h2", "h3", "h4", "h5", "h6"), ("li", "dt", "dd")
 MEDIA_TAGS = frozenset("img picture figure video audio table pre hr iframe math".split())
 CAPTIONED = re.compile(
     r"(^|[\s_-])(wp-caption|figure|captioned|caption-container|image-caption)([\s_-]|$)", re.IGNORECASE
@@ -61,16 +70,17 @@ def cut_out(root: Element, believed: Told, descriptions: list[str]) -> Element |
     blockish = wrap_runs(body)
     pieces = leaves(body, blockish)
     kept = without_pointers(without_furniture(believed_leaves(pieces, believed)))
+    kept = without_teasers(kept, pieces)
     if not kept:
         return None
-    kept = with_lead(kept, pieces, descriptions)
+    kept = with_holes_filled(with_lead(kept, pieces, descriptions), pieces)
     ancestor = common_ancestor(kept)
     elements = [element for element in ancestor.iter() if isinstance(element.tag, str)]
     order = {element: place for place, element in enumerate(elements)}
     first, last = order[kept[0]], order[kept[-1]]
-    whole, alive = set(kept), set(kept)
+    whole, alive, sound = set(kept), set(kept), around(kept)
     for element in elements:
-        if first < order[element] <= last + NEAR and element not in whole and is_wanted_media(element):
+        if first < order[element] <= last + NEAR and element not in whole and is_wanted_media(element, sound):
             whole.add(element)
             alive.add(element)
     for element in reversed(elements):
@@ -100,9 +110,35 @@ def with_lead(kept: list[Element], pieces: list[Element], descriptions: list[str
     return kept
 
 
-def is_wanted_media(element: Element) -> bool:
+def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Element]:
+    """The pieces with headings that stand right before one of them, and with items missing from the midst of a list."""
+    there, sound = set(kept), around(kept)
+    inside = range(pieces.index(kept[0]), pieces.index(kept[-1]) + 1)
+    for at in reversed(inside):
+        piece = pieces[at]
+        if piece in there or at + 1 not in inside or in_junk(piece, sound):
+            continue
+        is_heading = piece.tag in HEADINGS and pieces[at + 1] in there
+        is_item = piece.tag in ITEMS and is_beside(piece, pieces[at + 1], there)
+        if (is_heading or is_item) and not is_pointer(piece):
+            there.add(piece)
+    return [piece for piece in pieces if piece in there]
+
+
+def is_beside(piece: Element, other: Element, there: set[Element]) -> bool:
+    """Whether the next piece, which is kept, stands in the same list."""
+    return other in there and other.tag == piece.tag and other.getparent() is piece.getparent()
+
+
+def around(kept: list[Element]) -> set[Element]:
+    """The elements that hold all of the text."""
+    ancestor = common_ancestor(kept)
+    return {ancestor, *ancestor.iterancestors()}
+
+
+def is_wanted_media(element: Element, sound: set[Element]) -> bool:
     """Whether a picture, table, player or code belongs to the text around it, though no library gives it."""
-    return holds_media(element) and not in_junk(element) and not is_teaser(element)
+    return holds_media(element) and not in_junk(element, sound) and not is_teaser(element)
 
 
 def is_teaser(element: Element) -> bool:

@@ -1,6 +1,7 @@
 """What a page puts around its text: navigation, share bars, pointers to other pages, bylines; told by names and words."""
 
 import re
+from collections.abc import Collection
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.tree import Element
@@ -28,7 +29,8 @@ POINTER = re.compile(
     r"mehr (dazu|über|von)\b.*|lesen sie (auch|mehr|dazu)|weitere (artikel|beiträge)\b.*|"
     r"zum weiterlesen|lire aussi|à lire( aussi)?|voir aussi|articles? (similaires|liés|connexes)|sur le même (thème|sujet)|"
     r"leer? (también|más)|lea también|te puede interesar|noticias relacionadas|artículos relacionados|leggi anche|lees ook|"
-    r"leia (também|mais)|veja também|czytaj (też|także)|läs (också|mer)|les også|関連記事|相关(阅读|新闻|文章)|관련기사)\s*[:…．。.›»]*\s*$",
+    r"leia (também|mais)|veja também|czytaj (też|także)|läs (också|mer)|les også|"
+    r"関連記事|相关(阅读|新闻|文章)|관련기사)\s*[:…．。.›»]*\s*$",
     re.IGNORECASE,
 )
 """A line that announces pages about other things."""
@@ -40,7 +42,17 @@ COUNT = re.compile(
     r"^\W*\d[\d.,]*\s*(comments?|kommentare?|commentaires?|comentarios?|commenti|reacties|shares?|likes?|views?|responses)\W*$",
     re.IGNORECASE,
 )
+GO_ON = re.compile(
+    r"^\W*(read (the rest|more|on|full article)\b.{0,12}|continue reading\b.*|weiterlesen|mehr lesen|ganzen artikel lesen|"
+    r"lire la suite|lire plus|leer más|seguir leyendo|continua a leggere|leggi tutto|lees (meer|verder)|läs mer|czytaj dalej)\W*$",
+    re.IGNORECASE,
+)
+"""The link at the end of a teaser."""
 LONGEST_POINTER = 160
+LEAST_TEXT = 200
+"""Characters that are a text of their own, however many teasers stand around it."""
+LONGEST_TEASER = 6
+"""Pieces from a teaser's heading to its link."""
 
 
 def without_furniture(kept: list[Element]) -> list[Element]:
@@ -64,15 +76,45 @@ def without_pointers(kept: list[Element]) -> list[Element]:
     is_after = False
     for leaf in kept:
         text = tree.text_of(leaf)
-        is_short = len(text) < LONGEST_POINTER
-        if is_short and (POINTER.match(text) or COUNT.match(text) or (POINTING.match(text) and is_mostly_link(leaf))):
+        if is_pointer(leaf):
             is_after = bool(POINTER.match(text))
             continue
-        if is_after and is_short and is_mostly_link(leaf):
+        if is_after and len(text) < LONGEST_POINTER and is_mostly_link(leaf):
             continue
         is_after = False
         out.append(leaf)
     return out or kept
+
+
+def is_pointer(leaf: Element) -> bool:
+    """Whether a piece leads to other pages or counts what others have done."""
+    text = tree.text_of(leaf)
+    told = POINTER.match(text) or COUNT.match(text) or (POINTING.match(text) and is_mostly_link(leaf))
+    return len(text) < LONGEST_POINTER and bool(told)
+
+
+def without_teasers(kept: list[Element], pieces: list[Element]) -> list[Element]:
+    """Believed pieces without teasers of other pages: a heading, a few lines and "read the rest", twice or more.
+
+    Args:
+        pieces: all of the page, in order.
+    """
+    ends = [place for place, leaf in enumerate(pieces) if GO_ON.match(tree.text_of(leaf))]
+    if len(ends) < 2:
+        return kept
+    drop: set[Element] = set()
+    for end in ends:
+        heads = [at for at in range(max(0, end - LONGEST_TEASER), end) if is_in_heading(pieces[at])]
+        drop |= set(pieces[heads[-1] if heads else end : end + 1])
+    rest = [leaf for leaf in kept if leaf not in drop]
+    sizes = [sum(len(tree.text_of(leaf)) for leaf in some) for some in (rest, kept)]
+    is_page_of_teasers = sizes[0] < LEAST_TEXT and sizes[0] < MOST_FURNITURE * sizes[1]
+    return kept if is_page_of_teasers else rest
+
+
+def is_in_heading(leaf: Element) -> bool:
+    """Whether a piece is a heading or stands in one."""
+    return any(element.tag in ("h1", "h2", "h3", "h4") for element in (leaf, *leaf.iterancestors()))
 
 
 def is_mostly_link(leaf: Element) -> bool:
@@ -88,6 +130,7 @@ def is_junk(element: Element) -> bool:
     return element.tag in DROPPED_TAGS or bool(JUNK.search(names))
 
 
-def in_junk(element: Element) -> bool:
-    """Whether it or anything around it does."""
-    return is_junk(element) or any(is_junk(up) for up in element.iterancestors() if up.tag not in ("body", "html"))
+def in_junk(element: Element, sound: Collection[Element] = ()) -> bool:
+    """Whether it or anything around it does; what is around the text itself (sound) may have what name it will."""
+    around = (up for up in element.iterancestors() if up.tag not in ("body", "html") and up not in sound)
+    return is_junk(element) or any(is_junk(up) for up in around)

@@ -2,7 +2,7 @@
 
 import copy
 import re
-from urllib.parse import urljoin
+from urllib.parse import urljoin, urlsplit
 
 import html_to_markdown
 import lxml.html
@@ -12,6 +12,7 @@ from wily_magpie.core.pages.tree import Element
 OPTIONS = html_to_markdown.ConversionOptions(
     heading_style="atx", bullets="-", code_block_style="backticks", escape_misc=False, extract_metadata=False
 )
+PICTURE_SCHEMES = ("http:", "https:")
 SAFE_SCHEMES = ("http:", "https:", "mailto:", "tel:", "ftp:", "magpie:")
 LAZY = ("data-src", "data-original", "data-lazy-src", "data-url")
 
@@ -27,29 +28,33 @@ def to_markdown(part: Element, address: str) -> str:
 
 
 def settle_addresses(part: Element, address: str) -> None:
-    """Makes links and pictures absolute; what leads to no page of the web loses its link."""
-    for image in part.iter("img"):
-        source = next((image.get(name) for name in LAZY if image.get(name)), image.get("src"))
-        absolute = join(address, source or "")
-        if absolute.startswith(("http:", "https:")):
-            image.set("src", absolute)
-        else:
-            image.attrib.pop("src", None)
+    """Makes links and pictures absolute; what leads to no page of the web loses its link.
+
+    Where the page's own address is not known, relative ones stay as they are.
+    """
     for image in list(part.iter("img")):
-        if not image.get("src"):
+        source = next((image.get(name) for name in LAZY if image.get(name)), image.get("src"))
+        target = settled(address, source or "", PICTURE_SCHEMES)
+        if target:
+            image.set("src", target)
+        else:
             image.drop_tree()
     for link in list(part.iter("a")):
-        href = (link.get("href") or "").strip()
-        absolute = join(address, href) if href and not href.startswith("#") else ""
-        if absolute.casefold().startswith(SAFE_SCHEMES):
-            link.set("href", absolute)
-        elif link.getparent() is not None:
+        href = link.get("href") or ""
+        is_within = href.strip().startswith("#") and bool(address)
+        target = "" if is_within else settled(address, href, SAFE_SCHEMES)
+        if target:
+            link.set("href", target)
+        elif link.getparent() is not None and not (link.get("href") == "" and not address):
             link.drop_tag()
 
 
-def join(address: str, target: str) -> str:
-    """An absolute address; "" where it cannot be made."""
+def settled(address: str, target: str, schemes: tuple[str, ...]) -> str:
+    """An address as it is to stand in a text; "" where it must not."""
+    target = target.strip()
     try:
-        return urljoin(address, target.strip())
+        absolute = urljoin(address, target).replace(" ", "%20") if address else target
+        scheme = urlsplit(absolute).scheme
     except ValueError:
         return ""
+    return absolute if f"{scheme}:" in schemes or (not scheme and not address) else ""

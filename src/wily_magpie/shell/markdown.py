@@ -1,0 +1,35 @@
+"""`wily-magpie markdown`: whole HTML files or fragments as Markdown, without looking for the main content."""
+
+import argparse
+
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.markdown import to_markdown
+from wily_magpie.shell.extract import load
+from wily_magpie.shell.output import DONE, emit, exit_code, say
+
+
+def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
+    """The words of this command."""
+    parser = commands.add_parser("markdown", help="turn HTML files into Markdown, one JSON object a file")
+    parser.add_argument("files", nargs="+", metavar="FILE")
+    parser.add_argument(
+        "--address", default="", metavar="URL", help="where they came from, for links that are relative"
+    )
+
+
+def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
+    """Prints {path, markdown} a file; the worst failure is the exit code."""
+    worst = DONE
+    for given in args.files:
+        try:
+            page = load(given, args.address, fetcher)
+            root = tree.parse(page.html)
+            body = root.find(".//body")
+            emit({"path": given, "markdown": to_markdown(root if body is None else body, page.address)})
+        except MagpieError as error:
+            say(str(error))
+            emit({"path": given, "error": error.slug, "message": str(error)})
+            worst = max(worst, exit_code(error))
+    return worst
