@@ -27,7 +27,7 @@ PAGES: dict[str, tuple[dict[str, str], list[str], list[str]]] = {
     "http://tidal-studies.example/article/12/3/41": (
         {"title": "Head, hours and yield: what tide mills could grind", "author": "Okafor, Ngozi", "published": "2021-09-30",
          "kind": "paper", "doi": "10.5555/jts.2021.1203.41", "journal": "Journal of Tidal Studies"},
-        ["```python", "| Heron   | 2.1 ", "*power*", "## 3. Results"],
+        ["```python", "| Heron | 2.1 |", "*power*", "## 3. Results"],
         ["Share this", "Imprint"],
     ),
     "http://reelhouse.example/watch/8842": (

@@ -1,0 +1,215 @@
+"""The blocks of an element: paragraphs, headings, lists, quotations, code, tables, rules, definitions."""
+
+import re
+from dataclasses import replace
+
+from wily_magpie.core.pages.markdown import escape
+from wily_magpie.core.pages.markdown.inline import PLAYERS, UNSHOWN, Setting, inline
+from wily_magpie.core.pages.markdown.tables import is_simple_table, table
+from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, squash
+
+HEADINGS = {f"h{level}": level for level in range(1, 7)}
+LANGUAGE = re.compile(r"(?:^|\s)(?:language|lang|highlight-source|highlight|brush)[-:]\s*([\w+#.-]+)")
+DEEPEST = 60
+"""Blocks within blocks, past which only the text is written: no reader shows more."""
+
+
+def to_markdown(part: Element, address: str) -> str:
+    """The Markdown of all that stands in an element.
+
+    Args:
+        address: of the page, to make links and pictures absolute; "" leaves relative ones as they are.
+    """
+    return "\n\n".join(blocks_of(part, Setting(address), 0)).strip("\n")
+
+
+def blocks_of(element: Element, setting: Setting, depth: int) -> list[str]:
+    """The blocks in an element; loose inline contents between blocks are paragraphs."""
+    out: list[str] = []
+    run: list[Element | str] = [element.text or ""]
+
+    def flush() -> None:
+        """Ends a run of loose inline contents."""
+        text = paragraph(run, setting)
+        if text:
+            out.append(text)
+        run.clear()
+
+    before = ""
+    for child in element:
+        if isinstance(child.tag, str) and child.tag not in UNSHOWN and is_block(child):
+            flush()
+            made = block(child, setting, depth, is_second=child.tag == before and child.tag in ("ul", "ol"))
+            out += made
+            before = child.tag if made else before
+        else:
+            run.append(child)
+        if child.tail:
+            run.append(child.tail)
+            before = "" if child.tail.strip() else before
+    flush()
+    return out
+
+
+def is_block(element: Element) -> bool:
+    """Whether it is a block, or an inline element around one."""
+    if element.tag in BLOCK_TAGS:
+        return True
+    if element.tag in PLAYERS or element.tag == "img":
+        return False
+    return any(inner.tag in BLOCK_TAGS for inner in element.iterdescendants() if isinstance(inner.tag, str))
+
+
+def paragraph(nodes: list[Element | str], setting: Setting) -> str:
+    """Inline contents as a paragraph whose lines cannot be taken for other blocks."""
+    text = inline(nodes, setting)
+    return "\n".join(escape.line_start(line) for line in text.split("\n"))
+
+
+def contents(element: Element) -> list[Element | str]:
+    """Text and children of an element, in order."""
+    nodes: list[Element | str] = [element.text or ""]
+    for child in element:
+        nodes += [child, child.tail or ""]
+    return nodes
+
+
+def block(element: Element, setting: Setting, depth: int, *, is_second: bool = False) -> list[str]:
+    """One block element; several blocks where it is only a frame around them.
+
+    Args:
+        is_second: whether it follows a list of the same kind, with which it must not run together.
+    """
+    tag = element.tag
+    if depth > DEEPEST:
+        text = squash(element.text_content())
+        return [escape.line_start(escape.text(text, "", "", in_link=False, in_cell=False))] if text else []
+    if tag in HEADINGS:
+        return heading(element, setting, depth)
+    match tag:
+        case "pre":
+            return code_block(element)
+        case "ul" | "ol" | "dir" | "menu":
+            return items(element, setting, depth, is_second=is_second)
+        case "blockquote":
+            inner = "\n\n".join(blocks_of(element, setting, depth + 1))
+            return (
+                ["\n".join(f"> {line}".rstrip() for line in inner.split("\n"))]
+                if inner
+                else [">"]
+                if not setting.address
+                else []
+            )
+        case "hr":
+            return ["---"]
+        case "table" if is_simple_table(element):
+            return table(element, setting)
+        case "dl":
+            return definitions(element, setting, depth)
+        case "figcaption" | "caption":
+            text = (
+                inline(contents(element), setting)
+                if not any(is_block(c) for c in element if isinstance(c.tag, str))
+                else ""
+            )
+            if text and "*" not in text:
+                return [f"*{text}*"]
+        case "summary":
+            text = inline(contents(element), setting)
+            return [f"**{text}**"] if text and "*" not in text else [text] if text else []
+        case "math":
+            return [inline([element], setting)]
+    return blocks_of(element, setting, depth + 1)
+
+
+def heading(element: Element, setting: Setting, depth: int) -> list[str]:
+    """A heading, of one line; a frame where blocks stand in it."""
+    if any(is_block(child) for child in element if isinstance(child.tag, str)):
+        inner = [
+            child
+            for child in element.iterdescendants()
+            if isinstance(child.tag, str) and child.tag in ("table", "ul", "ol", "pre")
+        ]
+        if inner:
+            return blocks_of(element, setting, depth + 1)
+    text = inline(contents(element), replace(setting, in_heading=True))
+    text = re.sub(r"(#+)$", r"\\\1", text) if re.search(r"(^|\s)#+$", text) else text
+    marks = "#" * HEADINGS[element.tag]
+    if text:
+        return [f"{marks} {text}"]
+    return [] if setting.address else [marks]
+
+
+def code_block(element: Element) -> list[str]:
+    """Code between fences that are longer than any in it, with its language."""
+    for line_break in element.iter("br"):
+        line_break.tail = "\n" + (line_break.tail or "")
+    text = str(element.text_content()).replace("\r\n", "\n").replace("\r", "\n")
+    text = text.removeprefix("\n").rstrip("\n") if text.strip() else text.strip("\n")
+    longest = max((len(run) for run in re.findall(r"^ {0,3}(`{3,})", text, re.MULTILINE)), default=0)
+    fence = "`" * max(3, longest + 1)
+    return [f"{fence}{language(element)}\n{text}\n{fence}" if text else f"{fence}{language(element)}\n{fence}"]
+
+
+def language(element: Element) -> str:
+    """The language that classes on or around the code name."""
+    parent = element.getparent()
+    around = [*element.iter("code"), element, *([parent] if parent is not None else [])]
+    for one in around:
+        found = LANGUAGE.search(one.get("class") or "")
+        if found:
+            return found[1] if "`" not in found[1] else ""
+    return str(element.get("lang") or "") if re.fullmatch(r"[\w+#-]{1,20}", element.get("lang") or "") else ""
+
+
+def items(element: Element, setting: Setting, depth: int, *, is_second: bool) -> list[str]:
+    """A list; its items are parted by blank lines where one of them has paragraphs."""
+    parts = [child for child in element if isinstance(child.tag, str) and child.tag not in UNSHOWN]
+    if not parts:
+        return []
+    is_loose = any(inner.tag == "p" for part in parts for inner in part)
+    number = int(element.get("start") or "1") if re.fullmatch(r"\d{1,9}", element.get("start") or "1") else 1
+    out: list[str] = []
+    for part in parts:
+        if element.tag == "ol":
+            marker = f"{number}{')' if is_second else '.'} "
+            number += 1
+        else:
+            marker = "* " if is_second else "- "
+        if part.tag in ("ul", "ol") and out:  # a list that stands between the items belongs to the one before it
+            inner = "\n".join(block(part, setting, depth + 1))
+            out[-1] += "\n" + indented(inner, "  " if element.tag != "ol" else "   ")
+            continue
+        inner_blocks = blocks_of(part, setting, depth + 1) if part.tag == "li" else block(part, setting, depth + 1)
+        text = join_item(["***" if one == "---" else one for one in inner_blocks], is_loose=is_loose)
+        out.append((marker + indented(text, " " * len(marker)).lstrip(" ")).rstrip() if text else marker.rstrip())
+    return [("\n\n" if is_loose else "\n").join(out)]
+
+
+def join_item(blocks: list[str], *, is_loose: bool) -> str:
+    """The blocks of one item; in a tight list only what can follow a text directly does."""
+    text = ""
+    for one in blocks:
+        is_list = bool(re.match(r"([-*]|\d+[.)])( |$)", one))
+        follows = not is_loose and is_list and not (one[0].isdigit() and not one.startswith("1"))
+        text += ("" if not text else "\n" if follows else "\n\n") + one
+    return text
+
+
+def indented(text: str, by: str) -> str:
+    """Every line with spaces before it; blank lines stay blank."""
+    return "\n".join(by + line if line else "" for line in text.split("\n"))
+
+
+def definitions(element: Element, setting: Setting, depth: int) -> list[str]:
+    """Terms with what they mean, as many readers of Markdown know it: a line with the term, a line ": meaning"."""
+    out: list[str] = []
+    for child in element.iter("dt", "dd"):
+        text = " ".join(" ".join(blocks_of(child, setting, depth + 1)).split("\n"))
+        if not text:
+            continue
+        if child.tag == "dt" or not out:
+            out.append(text)
+        else:
+            out[-1] += f"\n: {text}"
+    return out
