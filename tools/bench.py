@@ -2,6 +2,8 @@
 
 start    from the command to a usable window, against a bare PyQt6 window with the same imports of Qt
 extract  reading a page, against trafilatura alone on the same pages
+pages    how well real pages are read, beside the libraries: needs the scorer and its pages, which are not part of the
+         repository: PAGES=FOLDER ./magpie bench pages --scorer FOLDER
 view     a view of 100,000 entries with a filter and a sort, and its first screen, against the bare SQL
 
 Every figure is the median of several runs, ours and the floor's by turns; the spread is the middle half of ours.
@@ -213,6 +215,16 @@ def bench_view() -> None:
         session.close()
 
 
+def bench_pages(scorer: Path | None) -> None:
+    if scorer is None or not (scorer / "score.py").is_file():
+        sys.exit("bench: name the scorer's folder with --scorer FOLDER")
+    ours = str(Path(sys.executable).parent / "wily-magpie")
+    score = [sys.executable, "score.py", "trafilatura", "readability-lxml", "--command", f"{ours} extract"]
+    subprocess.run(score, cwd=scorer, check=False)
+    round_trip = [sys.executable, "markdown_roundtrip.py", "--command", f"{ours} markdown"]
+    subprocess.run(round_trip, cwd=scorer, check=False)
+
+
 BENCHES = {"start": bench_start, "extract": bench_extract, "view": bench_view}
 
 
@@ -220,9 +232,16 @@ def main() -> int:
     parser = argparse.ArgumentParser(
         prog="./magpie bench", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
     )
-    parser.add_argument("names", nargs="*", choices=[[], *BENCHES], metavar="NAME", help=", ".join(BENCHES))
-    for name in parser.parse_args().names or BENCHES:
-        BENCHES[name]()
+    parser.add_argument(
+        "names", nargs="*", choices=[[], *BENCHES, "pages"], metavar="NAME", help=", ".join([*BENCHES, "pages"])
+    )
+    parser.add_argument("--scorer", type=Path, metavar="FOLDER", help="where score.py is, for pages")
+    args = parser.parse_args()
+    for name in args.names or BENCHES:
+        if name == "pages":
+            bench_pages(args.scorer)
+        else:
+            BENCHES[name]()
     return 0
 
 

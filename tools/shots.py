@@ -70,6 +70,14 @@ def capture(window: MainWindow) -> None:
     wait(lambda: window.stack.capture.card.slip is not None, 1.0)
 
 
+def capture_blocks(window: MainWindow) -> None:
+    window.go(CAPTURE)
+    window.stack.capture.open("http://estuary-courier.example/2019/09/21/the-last-millers-of-the-ostrel")
+    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
+    card = window.stack.capture.card
+    card.scroller.ensureWidgetVisible(card.text, 0, 400)
+
+
 def capture_known(window: MainWindow) -> None:
     window.go(CAPTURE)
     window.stack.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
@@ -127,6 +135,7 @@ SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "templates": (templates, "light"),
     "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),
+    "capture-blocks": (capture_blocks, "light"),
     "capture-dark": (capture, "dark"),
     "capture-failed": (capture_failed, "light"),
 }

@@ -57,8 +57,8 @@ def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, sess
     assert text_of(window, "title") == "Heron Mill turns again after ninety years"
     assert text_of(window, "authors") == "Penhallow, Ada; Varley, Tom"
     assert window.stack.capture.card.lines["authors"].origin.text() == "from structured data NewsArticle.author"
-    assert "## Two tides a day" in window.stack.capture.card.body.toPlainText()
-    assert "mudlark" not in window.stack.capture.card.body.toPlainText()
+    assert "## Two tides a day" in window.stack.capture.card.text.body.toPlainText()
+    assert "mudlark" not in window.stack.capture.card.text.body.toPlainText()
 
     summary = window.stack.capture.card.lines["summary"].editor.area
     assert summary is not None
@@ -150,7 +150,7 @@ def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, s
 
 def test_text_that_comes_late_is_on_the_slip(qtbot: QtBot, window: MainWindow) -> None:
     open_page(qtbot, window, "http://slow-letters.example/essays/the-mill-at-night")
-    body = window.stack.capture.card.body
+    body = window.stack.capture.card.text.body
     qtbot.waitUntil(lambda: len(body.toPlainText()) > 300, timeout=PATIENCE_MS)
 
 
@@ -218,3 +218,33 @@ def test_another_value_of_the_page_is_one_click_away(qtbot: QtBot, window: MainW
     menu.actions()[0].trigger()
     assert line.editor.text() == "estuary-courier.example"
     assert line.origin.text() == "address" or "address" in line.origin.text()
+
+
+def test_blocks_are_taken_in_and_out_with_a_click_or_the_space_bar(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    open_page(qtbot, window, HERON)
+    text = window.stack.capture.card.text
+    texts = [text.blocks.item(row).text() for row in range(text.blocks.count())]  # type: ignore[union-attr]
+    comment = next(row for row, shown in enumerate(texts) if "Good to see the wheel" in shown)
+    assert texts[comment].startswith("left out, comments")
+    rect = text.blocks.visualItemRect(text.blocks.item(comment))
+    text.blocks.scrollToItem(text.blocks.item(comment))
+    rect = text.blocks.visualItemRect(text.blocks.item(comment))
+    viewport = text.blocks.viewport()
+    assert viewport is not None
+    qtbot.mouseClick(viewport, Qt.MouseButton.LeftButton, pos=rect.center())
+    assert "Good to see the wheel" in text.body.toPlainText()
+    lead = next(row for row, shown in enumerate(texts) if shown.startswith("kept: For the first time"))
+    text.blocks.setCurrentRow(lead)
+    qtbot.keyClick(text.blocks, Qt.Key.Key_Space)
+    assert "For the first time since 1934" not in text.body.toPlainText()
+    assert "## Two tides a day" in text.body.toPlainText()
+    qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: session.undo_label() is not None, timeout=PATIENCE_MS)
+    place = session.place("Sources")
+    entry = place.entry(place.listing(Question()).ids[0])
+    assert entry
+    assert entry.body
+    assert "Good to see the wheel" in entry.body
+    assert "For the first time since 1934" not in entry.body

@@ -1,6 +1,7 @@
 """`wily-magpie extract`: what pages say, one object a page."""
 
 import argparse
+from dataclasses import asdict
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
@@ -17,6 +18,7 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     """The words of this command."""
     parser = commands.add_parser("extract", help="print what pages say, one JSON object a page")
     parser.add_argument("pages", nargs="+", metavar="FILE|ADDRESS")
+    parser.add_argument("--blocks", action="store_true", help="all blocks too, with those left out and the reason")
     parser.add_argument(
         "--addresses", type=Path, metavar="TSV", help="lines of: file path, TAB, the address it came from"
     )
@@ -29,7 +31,8 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     for given in args.pages:
         try:
             page = load(given, addresses.get(given, ""), fetcher)
-            emit({"path": given, **as_json(read_page(page))})
+            reading = read_page(page)
+            emit({"path": given, **as_json(reading), **(blocks_of(reading) if args.blocks else {})})
         except MagpieError as error:
             say(str(error))
             emit({"path": given, "address": addresses.get(given, ""), "error": error.slug, "message": str(error)})
@@ -66,6 +69,11 @@ def read_addresses(path: Path) -> dict[str, str]:
     except (OSError, UnicodeDecodeError) as error:
         raise UserError("no-file", f"{path} cannot be read: {error}.") from error
     return {line.split("\t")[0]: line.split("\t")[1].strip() for line in lines if "\t" in line}
+
+
+def blocks_of(reading: Reading) -> dict[str, object]:
+    """The blocks of the content and beside it, as JSON."""
+    return {"blocks": [asdict(block) for block in reading.content.blocks]}
 
 
 def as_json(reading: Reading) -> dict[str, object]:

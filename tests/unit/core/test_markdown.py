@@ -29,7 +29,9 @@ def test_says_the_same(case: dict[str, str]) -> None:
 
 
 def test_addresses_become_absolute_where_the_pages_own_is_known() -> None:
-    text = convert('<p><a href="b?c=1">x</a> <a href="#note">y</a> <img src="../p.png" alt=""></p>', "https://mills.example/d/e")
+    text = convert(
+        '<p><a href="b?c=1">x</a> <a href="#note">y</a> <img src="../p.png" alt=""></p>', "https://mills.example/d/e"
+    )
     assert text == "[x](https://mills.example/d/b?c=1) y ![](https://mills.example/p.png)"
 
 
@@ -54,7 +56,9 @@ MARKED = st.recursive(
     TEXT.map(html.escape),
     lambda inner: st.lists(
         inner
-        | st.tuples(st.sampled_from(["b", "i", "s", "code"]), inner).map(lambda pair: f"<{pair[0]}>{pair[1]}</{pair[0]}>"),
+        | st.tuples(st.sampled_from(["b", "i", "s", "code"]), inner).map(
+            lambda pair: f"<{pair[0]}>{pair[1]}</{pair[0]}>"
+        ),
         max_size=3,
     ).map("".join),
     max_leaves=6,

@@ -10,6 +10,7 @@ import re
 import lxml.html
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.blocks import kept_blocks, left_out, paths_of
 from wily_magpie.core.pages.furniture import (
     DROPPED_TAGS,
     in_junk,
@@ -54,26 +55,31 @@ def content_of(root: Element, html: str, address: str, descriptions: list[str]) 
         descriptions: what the page says of itself, by which a lost first paragraph is known.
     """
     believed = believed_text(html, address) if len(html) <= LARGEST_HTML else None
-    cut = cut_out(root, believed, descriptions) if believed else None
-    if cut is None:
-        cut = whole_body(root)
-    clean(cut)
-    fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
-    fragment = (cut.text or "") + fragment
-    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut))
-
-
-def cut_out(root: Element, believed: Told, descriptions: list[str]) -> Element | None:
-    """The smallest part of the page that holds the believed text, pruned in place of what is not in it."""
     body = root.find(".//body")
     body = root if body is None else body
-    blockish = wrap_runs(body)
-    pieces = leaves(body, blockish)
+    pieces = leaves(body, wrap_runs(body))
+    kept = chosen_pieces(pieces, believed, descriptions) if believed else []
+    order = {element: place for place, element in enumerate(body.iter())}
+    others = left_out(pieces, kept, address) if kept else []
+    paths = paths_of(kept)
+    cut = cut_out(kept) if kept else whole_body(root)
+    others = [(element, block) for element, block in others if not any(up is cut for up in element.iterancestors())]
+    clean(cut)
+    fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
+    blocks = [(order.get(element, 0), block) for element, block in [*kept_blocks(cut, address, paths), *others]]
+    blocks.sort(key=lambda one: one[0])
+    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), tuple(block for _, block in blocks))
+
+
+def chosen_pieces(pieces: list[Element], believed: Told, descriptions: list[str]) -> list[Element]:
+    """The pieces of the page that are its text."""
     kept = without_pointers(without_furniture(believed_leaves(pieces, believed)))
     kept = without_teasers(kept, pieces)
-    if not kept:
-        return None
-    kept = with_holes_filled(with_lead(kept, pieces, descriptions), pieces)
+    return with_holes_filled(with_lead(kept, pieces, descriptions), pieces) if kept else []
+
+
+def cut_out(kept: list[Element]) -> Element:
+    """The smallest part of the page around the pieces, pruned in place of all but them and the media between."""
     ancestor = common_ancestor(kept)
     elements = [element for element in ancestor.iter() if isinstance(element.tag, str)]
     order = {element: place for place, element in enumerate(elements)}

@@ -1,6 +1,6 @@
 """A web page as it was seen, and what was read from it."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -34,12 +34,47 @@ class Finding:
 
 
 @dataclass(frozen=True)
+class Block:
+    """One piece of a page's main content, or of what stands beside it.
+
+    Attributes:
+        kind: heading, paragraph, list, picture, table, code, quotation, player or rule.
+        level: of a heading, 1 to 6; else 0.
+        path: to its element in the page (XPath; loose text counts as an element of its own).
+        is_kept: whether it is part of the text.
+        reason: why it is not, or "".
+    """
+
+    kind: str
+    level: int
+    html: str
+    markdown: str
+    text: str
+    path: str
+    is_kept: bool
+    reason: str
+
+
+@dataclass(frozen=True)
 class Content:
-    """The main content: HTML cut out of the page, as Markdown and as plain text."""
+    """The main content: HTML cut out of the page, as Markdown and as plain text; and all blocks, those left out too."""
 
     html: str
     markdown: str
     text: str
+    blocks: tuple[Block, ...] = ()
+
+    def with_block(self, number: int, *, is_kept: bool) -> "Content":
+        """The content with one block taken in or out."""
+        changed = replace(self.blocks[number], is_kept=is_kept)
+        blocks = (*self.blocks[:number], changed, *self.blocks[number + 1 :])
+        kept = [block for block in blocks if block.is_kept]
+        return Content(
+            "".join(block.html for block in kept),
+            "\n\n".join(block.markdown for block in kept if block.markdown),
+            "\n".join(block.text for block in kept if block.text),
+            blocks,
+        )
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
-from wily_magpie.core.pages.page import Finding, Reading
+from wily_magpie.core.pages.page import Content, Finding, Reading
 from wily_magpie.core.templates.template import Template
 
 CHOSEN_BY_YOU = "chosen by you"
@@ -80,6 +80,43 @@ class Slip:
         return Draft(title, {k: v for k, v in values.items() if v is not None}, self.body, self.reading.canonical)
 
 
+def with_block(slip: Slip, number: int, *, is_kept: bool, now: str) -> Slip:
+    """The slip with one block of the page taken into its text, or out of it; what a person wrote in the text stays."""
+    from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
+
+    before = slip.reading.content
+    content = before.with_block(number, is_kept=is_kept)
+    reading = replace(slip.reading, content=content)
+    if slip.is_body_typed:
+        block = before.blocks[number].markdown
+        body = in_place(slip.body, before, number) if is_kept else without(slip.body, block)
+    else:
+        body = str(evaluate(slip.template.body, reading, now)[0] or "")
+    return replace(slip, reading=reading, body=body, is_body_typed=True)
+
+
+def ticked_as(reading: Reading, body: str) -> Reading:
+    """A reading whose blocks are kept where they stand in a text that a person has settled."""
+    content = reading.content
+    blocks = tuple(replace(block, is_kept=bool(block.markdown) and block.markdown in body) for block in content.blocks)
+    return replace(reading, content=replace(content, blocks=blocks))
+
+
+def without(body: str, block: str) -> str:
+    """A text without one block, where that still stands in it."""
+    return body.replace(block, "", 1).replace("\n\n\n\n", "\n\n").strip("\n") if block else body
+
+
+def in_place(body: str, content: Content, number: int) -> str:
+    """A text with one block put behind the nearest block before it that still stands there; else at its end."""
+    block = content.blocks[number].markdown
+    for before in reversed(content.blocks[:number]):
+        if before.is_kept and before.markdown and before.markdown in body:
+            at = body.index(before.markdown) + len(before.markdown)
+            return f"{body[:at]}\n\n{block}{body[at:]}"
+    return f"{body.rstrip()}\n\n{block}".strip()
+
+
 def fill(
     template: Template,
     reason: str,
@@ -111,6 +148,7 @@ def fill(
     is_typed = before is not None and before.is_body_typed
     if before is not None and is_typed:
         body = before.body
+        reading = ticked_as(reading, body)
     return Slip(reading, template, reason, place, tuple(lines), body, is_typed, problem)
 
 

@@ -45,6 +45,9 @@ QToolButton:disabled {{ color: {slate}; }}
 QToolButton::menu-indicator {{ image: none; width: 0; }}
 QToolButton#station {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 10px 4px 8px 4px;
   margin: 0 8px; color: {slate}; }}
+QToolButton#way {{ border: none; border-bottom: 2px solid transparent; border-radius: 0; color: {slate}; }}
+QToolButton#way:checked {{ color: {ink}; border-bottom: 2px solid {petrol}; }}
+QToolButton#way:focus {{ background: {wash}; }}
 QToolButton#station:checked {{ color: {ink}; border-bottom: 3px solid {petrol}; font-weight: 600; }}
 QToolButton#station:hover, QToolButton#station:focus {{ color: {petrol}; }}
 QPushButton#piece, QPushButton#verb, QPushButton#add {{ background: transparent; border: none; border-radius: 0;

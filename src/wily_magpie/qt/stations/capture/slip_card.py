@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
-    QPlainTextEdit,
     QPushButton,
     QStackedWidget,
     QToolButton,
@@ -24,13 +23,11 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.stations.capture.slip_text import SlipText
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import icon_button, scroll_area, text_button
-from wily_magpie.qt.style.tokens import MONO_FONT
+from wily_magpie.qt.style.parts import icon_button, scroll_area
 
 LABEL_WIDTH_PX = 86
-BODY_HEIGHT_PX = 260
 MOST_OTHERS = 12
 
 
@@ -104,6 +101,7 @@ class SlipCard(QFrame):
         keep_asked: (is update, is to be opened afterwards).
         later_asked: only the address.
         template_chosen, place_chosen: a name, a place's key.
+        block_toggled: (the slip, a block's number, whether it is to be kept).
     """
 
     keep_asked = pyqtSignal(bool, bool)
@@ -111,6 +109,7 @@ class SlipCard(QFrame):
     template_chosen = pyqtSignal(str)
     place_chosen = pyqtSignal(str)
     open_known = pyqtSignal(object)
+    block_toggled = pyqtSignal(object, int, bool)
 
     def __init__(
         self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None
@@ -188,25 +187,9 @@ class SlipCard(QFrame):
         self.picture.setAccessibleName("Lead picture")
         self.picture.hide()
         column.addWidget(self.picture)
-        bar = QHBoxLayout()
-        self.body_label = QLabel("Text")
-        self.body_label.setObjectName("slate")
-        bar.addWidget(self.body_label, 1)
-        self.as_read = text_button("As it will read")
-        self.as_read.setCheckable(True)
-        self.as_read.toggled.connect(self._on_as_read)
-        bar.addWidget(self.as_read)
-        column.addLayout(bar)
-        self.bodies = QStackedWidget()
-        self.bodies.setFixedHeight(BODY_HEIGHT_PX)
-        self.body = QPlainTextEdit()
-        self.body.setAccessibleName("Text in Markdown")
-        self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
-        self.body.setTabChangesFocus(True)
-        self.preview = ReadingView(lambda _address: None)
-        self.bodies.addWidget(self.body)
-        self.bodies.addWidget(self.preview)
-        column.addWidget(self.bodies)
+        self.text = SlipText()
+        self.text.block_toggled.connect(self._on_block)
+        column.addWidget(self.text)
         column.addStretch(1)
         self.scroller = scroll_area(inside)
         return self.scroller
@@ -304,12 +287,7 @@ class SlipCard(QFrame):
         else:
             for line in slip.lines:
                 self.lines[line.field.key].show_line(line)
-        if slip.body != body_before or not same_lines:
-            self.body.setPlainText(slip.body)
-        self.body_label.setText(
-            f"Text, {len(slip.body.split()):,} words" + (f" — {slip.body_problem}" if slip.body_problem else "")
-        )
-        self._on_as_read(self.as_read.isChecked())
+        self.text.show_slip(slip, is_new_body=slip.body != body_before or not same_lines)
         self.show_known(slip.known, slip.known_when)
         self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))
         self.problem.hide()
@@ -341,7 +319,7 @@ class SlipCard(QFrame):
         """The slip with all that was typed; None where none is shown."""
         if self.slip is None:
             return None
-        body = self.body.toPlainText()
+        body = self.text.body.toPlainText()
         return self.slip if body == self.slip.body else replace(self.slip, body=body, is_body_typed=True)
 
     def complain(self, error: UserError) -> None:
@@ -376,10 +354,10 @@ class SlipCard(QFrame):
             if key == "picture":
                 self.show_picture(text)
 
-    def _on_as_read(self, is_on: bool) -> None:
-        self.bodies.setCurrentIndex(int(is_on))
-        if is_on:
-            self.preview.show_markdown(self.body.toPlainText())
+    def _on_block(self, number: int, is_kept: bool) -> None:
+        slip = self.current()
+        if slip is not None:
+            self.block_toggled.emit(slip, number, is_kept)
 
     def _on_picture(self, address: str, content: bytes) -> None:
         line = self.lines.get("picture")

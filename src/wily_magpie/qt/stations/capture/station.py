@@ -76,6 +76,7 @@ class CaptureStation(QWidget):
         self.card.later_asked.connect(self.keep_address)
         self.card.template_chosen.connect(lambda name: self.refill(template=name))
         self.card.place_chosen.connect(self._on_place_chosen)
+        self.card.block_toggled.connect(self._on_block)
         self.card.open_known.connect(lambda known: desk.show_entry(known.place, known.id))
         self.show_choices()
         self.card.clear(NO_PAGE_YET)
@@ -284,6 +285,12 @@ class CaptureStation(QWidget):
         self.desk.bridge.ask(
             lambda: session.picture(address) or session.fetcher.picture(address).content, done, lambda _error: None
         )
+
+    def _on_block(self, slip: Slip, number: int, is_kept: bool) -> None:
+        try:
+            self.card.show_slip(self.desk.session.toggle_block(slip, number, is_kept=is_kept))
+        except MagpieError as error:
+            self.desk.complain(error)
 
     def _on_place_chosen(self, key: str) -> None:
         self.is_place_chosen = True

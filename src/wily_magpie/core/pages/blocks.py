@@ -1,0 +1,129 @@
+"""The main content block by block, and what was left out beside it with the reason, so that a person can decide anew."""
+
+import re
+from dataclasses import replace
+
+import lxml.html
+
+from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.furniture import BYLINE, COUNT, is_mostly_link, is_pointer
+from wily_magpie.core.pages.markdown import to_markdown
+from wily_magpie.core.pages.page import Block
+from wily_magpie.core.pages.tree import BLOCK_TAGS, Element
+
+FRAMES = frozenset(
+    "div section article main body center aside header footer details address form fieldset nav html span".split()
+)
+KINDS = {
+    **dict.fromkeys(("h1", "h2", "h3", "h4", "h5", "h6"), "heading"),
+    **dict.fromkeys(("ul", "ol", "dl", "li", "dt", "dd"), "list"),
+    **dict.fromkeys(("img", "picture", "figure"), "picture"),
+    **dict.fromkeys(("iframe", "video", "audio"), "player"),
+    "pre": "code",
+    "blockquote": "quotation",
+    "table": "table",
+    "hr": "rule",
+}
+REASONS = (
+    ("comments", r"comments?|kommentare?|commentaires?|comentarios?|disqus|respond"),
+    (
+        "related links",
+        r"related|recommend(ed|ations)?|read-?more|more-?(stories|from|articles)|popular|trending|teasers?|similar",
+    ),
+    ("share bar", r"share|sharing|social|share-?bar|addtoany"),
+    ("cookie notice", r"cookies?|consent|gdpr"),
+    ("subscription", r"newsletter|subscribe|subscription|signup|sign-up|paywall|donat(e|ion)"),
+    ("advertisement", r"ads?|advert(isement)?|promo|sponsored|banner"),
+    ("navigation", r"nav|navigation|menu|breadcrumbs?|footer|masthead|sidebar|pagination|header"),
+)
+PATTERNS = [(reason, re.compile(rf"(^|[\s_-])({words})([\s_-]|$)", re.IGNORECASE)) for reason, words in REASONS]
+AROUND = 14
+"""How many left-out pieces before and behind the text are offered."""
+MOST_LEFT_OUT = 80
+
+
+def left_out(pieces: list[Element], kept: list[Element], address: str) -> list[tuple[Element, Block]]:
+    """Pieces within and near the text that are not part of it."""
+    there = set(kept)
+    first, last = pieces.index(kept[0]), pieces.index(kept[-1])
+    out: list[tuple[Element, Block]] = []
+    for piece in pieces[max(0, first - AROUND) : last + 1 + AROUND]:
+        if piece not in there and len(out) < MOST_LEFT_OUT:
+            out.append((piece, make(piece, address, reason_of(piece))))
+    return out
+
+
+def kept_blocks(cut: Element, address: str, paths: dict[Element, str]) -> list[tuple[Element, Block]]:
+    """The blocks of what was cut out, in order.
+
+    Args:
+        paths: of elements as they were before the cutting.
+    """
+    made = [(unit, make(unit, address, "")) for unit in units(cut)]
+    return [(unit, replace(block, path=paths.get(unit, block.path))) for unit, block in made if block.markdown]
+
+
+def paths_of(kept: list[Element]) -> dict[Element, str]:
+    """The paths of pieces and of what is around them."""
+    wanted = dict.fromkeys(element for piece in kept for element in (piece, *piece.iterancestors()))
+    return {element: str(element.getroottree().getpath(element)) for element in wanted}
+
+
+def units(element: Element) -> list[Element]:
+    """The elements that are one block each; frames around blocks are looked into."""
+    out: list[Element] = []
+    todo = list(reversed(element))
+    while todo:
+        one = todo.pop()
+        if not isinstance(one.tag, str):
+            continue
+        is_frame = one.tag in FRAMES and any(isinstance(c.tag, str) and c.tag in BLOCK_TAGS | {"img"} for c in one)
+        if is_frame:
+            todo += reversed(one)
+        else:
+            out.append(one)
+    return out
+
+
+def make(element: Element, address: str, reason: str) -> Block:
+    """A block of an element."""
+    tag = str(element.tag)
+    holder = lxml.html.Element("div")
+    parent, tail = element.getparent(), element.tail
+    place = parent.index(element) if parent is not None else 0
+    element.tail = None
+    path = str(element.getroottree().getpath(element))
+    holder.append(element)  # Markdown of the element itself, not only of what is in it
+    markdown = to_markdown(holder, address)
+    html = str(lxml.html.tostring(element, encoding="unicode"))
+    if parent is not None:
+        parent.insert(place, element)
+    element.tail = tail
+    kind = KINDS.get(
+        tag, "picture" if not tree.text_of(element) and any(True for _ in element.iter("img")) else "paragraph"
+    )
+    return Block(
+        kind, int(tag[1]) if kind == "heading" else 0, html, markdown, tree.text_of(element), path, not reason, reason
+    )
+
+
+def reason_of(piece: Element) -> str:
+    """Why a piece is not part of the text, by what stands around it, nearest first."""
+    if is_pointer(piece):
+        return "comments" if COUNT.match(tree.text_of(piece)) else "related links"
+    for element in (piece, *piece.iterancestors()):
+        style = (element.get("style") or "").replace(" ", "").casefold()
+        if "display:none" in style or element.get("hidden") is not None:
+            return "hidden"
+        if element.tag in ("nav", "footer"):
+            return "navigation"
+        names = f"{element.get('class') or ''} {element.get('id') or ''}"
+        if element.tag not in ("body", "html"):
+            for reason, pattern in PATTERNS:
+                if pattern.search(names):
+                    return reason
+        if BYLINE.search(names):
+            return "byline"
+    if piece.tag == "h1" or any(up.tag == "h1" for up in piece.iterancestors()):
+        return "title"
+    return "links" if is_mostly_link(piece) else "beside the text"

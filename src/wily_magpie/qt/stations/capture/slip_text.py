@@ -1,0 +1,169 @@
+"""The slip's text in three ways: block by block with a tick each, as Markdown to be edited, and as it will read."""
+
+import re
+
+from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPen
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QStackedWidget,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.pages.page import Block
+from wily_magpie.core.templates.slip import Slip
+from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.style.parts import label, text_button
+from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.tokens import MONO_FONT
+
+HEIGHT_PX, ROW_PX, BOX_PX, GAP_PX = 300, 25, 12, 8
+BLOCK_ROLE = int(Qt.ItemDataRole.UserRole)
+WAYS = ("Blocks", "Markdown", "As it will read")
+
+
+def said(block: Block) -> str:
+    """A block in a line."""
+    alternative = re.search(r"!\[([^\]]+)\]", block.markdown)
+    text = " ".join(block.text.split())[:200]
+    return text or (alternative[1] if alternative else f"a {block.kind}")
+
+
+class BlockDelegate(QStyledItemDelegate):
+    """A tick box, the block's beginning, and at the right what it is or why it was left out."""
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        block = index.data(BLOCK_ROLE)
+        if painter is None or not isinstance(block, Block):
+            return
+        c, metrics = THEME.colours, option.fontMetrics
+        painter.save()
+        is_chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.fillRect(option.rect, QColor(c.wash if is_chosen else c.card))
+        middle = option.rect.center().y()
+        box = QRect(option.rect.left() + GAP_PX, middle - BOX_PX // 2, BOX_PX, BOX_PX)
+        painter.setPen(QPen(QColor(c.petrol if block.is_kept else c.slate), 1))
+        painter.drawRect(box)
+        if block.is_kept:
+            painter.setPen(QPen(QColor(c.petrol), 2))
+            painter.drawLine(box.left() + 3, middle, box.left() + 5, middle + 3)
+            painter.drawLine(box.left() + 5, middle + 3, box.right() - 2, middle - 3)
+        about = block.reason or (f"heading {block.level}" if block.kind == "heading" else block.kind)
+        about = "" if about == "paragraph" else about
+        width = metrics.horizontalAdvance(about)
+        right = option.rect.adjusted(0, 0, -GAP_PX, 0)
+        painter.setPen(QColor(c.brass))
+        painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, about)
+        rect = option.rect.adjusted(BOX_PX + 2 * GAP_PX, 0, -width - 2 * GAP_PX, 0)
+        painter.setPen(QColor(c.ink if block.is_kept else c.slate))
+        font = painter.font()
+        font.setBold(block.kind == "heading" and block.is_kept)
+        painter.setFont(font)
+        shown = metrics.elidedText(said(block), Qt.TextElideMode.ElideRight, rect.width())
+        painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, shown)
+        painter.restore()
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(120, ROW_PX)
+
+
+class BlockList(QListWidget):
+    """The blocks; a click or the space bar takes one in or out."""
+
+    toggled = pyqtSignal(int, bool)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("Blocks of the page")
+        self.setItemDelegate(BlockDelegate(self))
+        self.setUniformItemSizes(True)
+        self.setToolTip("A click or the space bar takes a block in or out")
+        self.itemClicked.connect(self.toggle)
+
+    def show_blocks(self, blocks: tuple[Block, ...]) -> None:
+        """Lists blocks; the current one stays."""
+        row = self.currentRow()
+        self.clear()
+        for block in blocks:
+            item = QListWidgetItem(f"{'kept' if block.is_kept else f'left out, {block.reason}'}: {said(block)}")
+            item.setData(BLOCK_ROLE, block)
+            self.addItem(item)
+        self.setCurrentRow(min(row, self.count() - 1))
+
+    def toggle(self, item: QListWidgetItem | None) -> None:
+        """Takes a block in or out."""
+        block = item.data(BLOCK_ROLE) if item is not None else None
+        if item is not None and isinstance(block, Block):
+            self.toggled.emit(self.row(item), not block.is_kept)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Space:
+            self.toggle(self.currentItem())
+            return
+        super().keyPressEvent(event)
+
+
+class SlipText(QWidget):
+    """Shows the text of a slip.
+
+    Signals:
+        block_toggled: (number of the block, whether it is to be kept).
+    """
+
+    block_toggled = pyqtSignal(int, bool)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        bar = QHBoxLayout()
+        bar.setSpacing(0)
+        self.heading = label("Text")
+        bar.addWidget(self.heading, 1)
+        self.ways = QButtonGroup(self)
+        for number, name in enumerate(WAYS):
+            button = text_button(name)
+            button.setObjectName("way")
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setCheckable(True)
+            button.setChecked(number == 0)
+            self.ways.addButton(button, number)
+            bar.addWidget(button)
+        column.addLayout(bar)
+        self.stack = QStackedWidget()
+        self.stack.setFixedHeight(HEIGHT_PX)
+        self.blocks = BlockList()
+        self.blocks.toggled.connect(self.block_toggled)
+        self.body = QPlainTextEdit()
+        self.body.setAccessibleName("Text in Markdown")
+        self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+        self.body.setTabChangesFocus(True)
+        self.preview = ReadingView(lambda _address: None)
+        for widget in (self.blocks, self.body, self.preview):
+            self.stack.addWidget(widget)
+        column.addWidget(self.stack)
+        self.ways.idClicked.connect(self.show_way)
+
+    def show_slip(self, slip: Slip, *, is_new_body: bool) -> None:
+        """Shows a slip's text."""
+        if is_new_body:
+            self.body.setPlainText(slip.body)
+        problem = f" — {slip.body_problem}" if slip.body_problem else ""
+        self.heading.setText(f"Text, {len(slip.body.split()):,} words{problem}")
+        self.blocks.show_blocks(slip.reading.content.blocks)
+        self.show_way(self.ways.checkedId())
+
+    def show_way(self, number: int) -> None:
+        """Shows it in one of the ways."""
+        self.stack.setCurrentIndex(number)
+        if number == WAYS.index("As it will read"):
+            self.preview.show_markdown(self.body.toPlainText())
