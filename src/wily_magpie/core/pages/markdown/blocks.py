@@ -9,7 +9,7 @@ from wily_magpie.core.pages.markdown.tables import is_simple_table, table
 from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, squash
 
 HEADINGS = {f"h{level}": level for level in range(1, 7)}
-LANGUAGE = re.compile(r"(?:^|\s)(?:language|lang|highlight-source|highlight|brush)[-:]\s*([\w+#.-]+)")
+LANGUAGE = re.compile(r"(?:^|\s)(?:language|lang|highlight-source|highlight|brush)[-:]\s*(\S+)")
 DEEPEST = 60
 """Blocks within blocks, past which only the text is written: no reader shows more."""
 

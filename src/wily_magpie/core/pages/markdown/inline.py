@@ -115,8 +115,8 @@ def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
     raw = "".join(node if isinstance(node, str) else str(node.text_content()) for node in nodes)
     lead, trail = (" " if raw[:1].isspace() else ""), (" " if raw[-1:].isspace() else "")
     text = inline(nodes, Setting(setting.address, setting.in_cell, setting.in_heading, in_link=True))
-    if not text.strip():
-        return
+    if not text.strip() and (setting.address or not target):
+        return  # a link without words is of no use to a reader; a whole file is turned as it is
     words = " ".join(raw.split())
     is_plain = words in (target, target.removeprefix("mailto:")) and not link.get("title") and len(link) == 0
     if lead:
