@@ -93,4 +93,5 @@ def as_json(reading: Reading) -> dict[str, object]:
         "markdown": reading.content.markdown,
         "text": reading.content.text,
         "findings": [{"name": f.name, "value": f.value, "origin": f.origin} for f in reading.findings],
+        "notice": reading.notice,
     }

@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.markdown import to_markdown
+from wily_magpie.core.pages.notice import Budget, notice_of
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
-from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.pages.read import read_page, word_count
 from wily_magpie.core.pages.tree import parse
+from wily_magpie.core.pages.voices import believed_text
 
 # address -> (what it says; pieces of its Markdown; junk that is not kept)
 PAGES: dict[str, tuple[dict[str, str], list[str], list[str]]] = {
@@ -103,6 +105,20 @@ ORIGINS = [
     (meta(og__image="/a.png"), "image", "https://mills.example/a.png", "meta tag og:image"),
     (ld(keywords="law, tides"), "keyword", "law", "structured data Article.keywords"),
     ("", "site", "mills.example", "address"),
+    (meta(citation_doi="doi:10.5555/jts.1"), "doi", "10.5555/jts.1", "citation tag citation_doi"),
+    (ld(sameAs="https://doi.org/10.5555/abc"), "doi", "10.5555/abc", "structured data Article.sameAs"),
+    (meta(citation_issn="1234-567X") + meta(citation_title="x"), "issn", "1234-567X", "citation tag citation_issn"),
+    (meta(citation_firstpage="4", citation_lastpage="9"), "pages", "4–9", "citation tag citation_firstpage"),
+    (ld(articleSection="Shore"), "section", "Shore", "structured data Article.articleSection"),
+    (
+        ld(license="https://licences.example/by"),
+        "license",
+        "https://licences.example/by",
+        "structured data Article.license",
+    ),
+    (ld(aggregateRating={"ratingValue": 4.5}), "rating", "4.5", "structured data Article.aggregateRating"),
+    (ld(publisher={"name": "Quayside"}), "publisher", "Quayside", "structured data Article.publisher"),
+    ('<link rel="shortcut icon" href="/i.png">', "icon", "https://mills.example/i.png", "link icon"),
     ('<link rel="canonical" href="/b">', "canonical", "https://mills.example/b", "link canonical"),
 ]
 
@@ -121,6 +137,37 @@ def test_microdata_is_read() -> None:
     )
     reading = page(body=body)
     assert (reading.best("price"), reading.best("currency"), reading.best("kind")) == ("12.50", "GBP", "product")
+
+
+NOTICES = [
+    ("<h1>Sign in</h1><form><input name=u><input type=password><button>Log in</button></form>", "login page"),
+    (
+        "<h1>Before you continue</h1><p>We use cookies and need your consent.</p><button>Accept</button>",
+        "asks for consent",
+    ),
+    ("<img src='/p.png'>", "No text was found"),
+    ("<p>" + "The ebb turns the wheel for five hours. " * 60 + "</p><form><input type=password>Log in</form>", ""),
+    ("<p>A short note about cookies that are eaten with tea.</p>", ""),
+]
+
+
+@pytest.mark.parametrize(("body", "said"), NOTICES)
+def test_walls_are_recognised_and_said(body: str, said: str) -> None:
+    notice = page(body=body).notice
+    assert said in notice if said else notice == ""
+
+
+def test_reading_ends_when_its_time_is_spent() -> None:
+    root = parse("<p>x</p>")
+    spent = Budget(limit_s=-1)
+    assert spent.is_spent
+    assert believed_text("<html><body><p>" + "Some text. " * 40 + "</p></body></html>", "", spent) is not None
+    assert "takes long to read" in notice_of(root, "text", "", is_spent=True)
+
+
+def test_words_are_counted_in_every_script() -> None:
+    assert page(body="<p>one two three four five six seven eight nine ten</p>").best("word_count") == "10"
+    assert word_count("水車は潮で回る") == 3
 
 
 def test_contradicting_values_are_all_kept() -> None:

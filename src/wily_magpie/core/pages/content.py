@@ -21,6 +21,7 @@ from wily_magpie.core.pages.furniture import (
     without_teasers,
 )
 from wily_magpie.core.pages.markdown import to_markdown
+from wily_magpie.core.pages.notice import Budget
 from wily_magpie.core.pages.page import Content
 from wily_magpie.core.pages.runs import wrap_runs
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
@@ -48,13 +49,13 @@ CREDIT = re.compile(
 )
 
 
-def content_of(root: Element, html: str, address: str, descriptions: list[str]) -> Content:
+def content_of(root: Element, html: str, address: str, descriptions: list[str], budget: Budget) -> Content:
     """The main content; where no library finds any, all that the page shows outside its furniture.
 
     Args:
         descriptions: what the page says of itself, by which a lost first paragraph is known.
     """
-    believed = believed_text(html, address) if len(html) <= LARGEST_HTML else None
+    believed = believed_text(html, address, budget) if len(html) <= LARGEST_HTML else None
     body = root.find(".//body")
     body = root if body is None else body
     pieces = leaves(body, wrap_runs(body))

@@ -85,6 +85,7 @@ class Reading:
         findings: by name in order of trust.
         data: raw structured data: {"jsonld": […], "microdata": […], "meta": {…}}.
         canonical: by which the page is known again.
+        notice: what a person should know before keeping it, or "".
     """
 
     page: Page
@@ -92,6 +93,7 @@ class Reading:
     content: Content
     canonical: str
     data: dict[str, Any] = field(default_factory=dict)
+    notice: str = ""
 
     @cached_property
     def by_name(self) -> dict[str, list[Finding]]:

@@ -2,21 +2,52 @@
 
 import re
 
+import lxml.html
+
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.content import content_of
 from wily_magpie.core.pages.findings.gather import gather
-from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.notice import Budget, notice_of
+from wily_magpie.core.pages.page import Finding, Page, Reading
+from wily_magpie.core.pages.tree import Element
+
+WORDS_A_MINUTE = 230
+WIDE = re.compile("[\u0e00-\u0eff\u1000-\u109f\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af\uf900-\ufaff]")
 
 
 def read_page(page: Page) -> Reading:
     """Findings, main content and the canonical address of a page. Takes up to a second for a long page."""
+    budget = Budget()
     root = tree.parse(page.html)
     findings, data = gather(root, page.address)
+    title = next((finding.value for finding in findings if finding.name == "title"), "")
     descriptions = [finding.value for finding in findings if finding.name == "description"]
-    content = content_of(root, page.html, page.address, descriptions)
+    walls = copy_of_forms(root)
+    content = content_of(root, page.html, page.address, descriptions, budget)
+    notice = notice_of(walls, content.text, title, is_spent=budget.is_spent)
+    words = word_count(content.text)
+    findings += (
+        Finding("word_count", str(words), "counted"),
+        Finding("reading_minutes", str(max(1, round(words / WORDS_A_MINUTE))), "counted"),
+    )
     told = next((finding.value for finding in findings if finding.name == "canonical"), "")
-    return Reading(page, findings, content, honest_canonical(page.address, told), data)
+    return Reading(page, findings, content, honest_canonical(page.address, told), data, notice)
+
+
+def word_count(text: str) -> int:
+    """Words; in scripts without spaces two letters count as one."""
+    without_spaces = len(WIDE.findall(text))
+    return len(WIDE.sub(" ", text).split()) + without_spaces // 2
+
+
+def copy_of_forms(root: Element) -> Element:
+    """The fields and buttons of a page with what it shows, for looking at them when its text has been cut out."""
+    twin = lxml.html.Element("div")
+    twin.text = tree.text_of(root)[:4000]
+    for one in root.iter("input", "button"):
+        twin.append(twin.makeelement(one.tag, {"type": one.get("type") or ""}))
+    return twin
 
 
 def honest_canonical(address: str, told: str) -> str:

@@ -13,6 +13,7 @@ from boilerpy3 import extractors
 from readability import Document
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.notice import Budget
 
 LONGEST_SEARCHED = 200_000
 """Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
@@ -63,9 +64,15 @@ class Told:
         return piece in self.all_lines or (len(self.whole) <= LONGEST_SEARCHED and piece in self.whole)
 
 
-def believed_text(html: str, address: str) -> Told | None:
-    """The text of the library that the others agree with most; None where none has any."""
-    told = {name: Told(VOICES[name](html, address)) for name in ("plain", "readability")}
+def believed_text(html: str, address: str, budget: Budget) -> Told | None:
+    """The text of the library that the others agree with most; None where none has any.
+
+    Where the budget is spent, the first library is believed alone.
+    """
+    told = {"plain": Told(VOICES["plain"](html, address))}
+    if budget.is_spent:
+        return told["plain"] if told["plain"].whole else None
+    told["readability"] = Told(VOICES["readability"](html, address))
     if told["plain"].whole and overlap(told["plain"], told["readability"]) >= ENOUGH:
         return told["plain"]
     told.update({name: Told(VOICES[name](html, address)) for name in ("strict", "boilerpy3")})

@@ -9,6 +9,7 @@ from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.findings import jsonld, microdata
 from wily_magpie.core.pages.findings.bylines import authors
 from wily_magpie.core.pages.findings.dates import dates
+from wily_magpie.core.pages.findings.facts import facts
 from wily_magpie.core.pages.findings.sources import (
     ADDRESS,
     CITATION,
@@ -124,24 +125,6 @@ def keywords(sources: Sources) -> None:
         for value in texts(item.get("keywords")):
             for word in value.split(",")[:20]:
                 sources.add("keyword", word.strip(), f"{origin} {types_of(item)[0]}.keywords")
-
-
-def facts(sources: Sources) -> None:
-    """Price, duration and what identifies a work."""
-    for item, origin in main_items(sources)[:8]:
-        offers = item.get("offers")
-        for offer in offers if isinstance(offers, list) else [offers]:
-            if isinstance(offer, dict):
-                for price in texts(offer.get("price") or offer.get("lowPrice")):
-                    sources.add("price", price, f"{origin} {types_of(item)[0]}.offers.price")
-                for unit in texts(offer.get("priceCurrency")):
-                    sources.add("currency", unit, f"{origin} {types_of(item)[0]}.offers.priceCurrency")
-    sources.from_meta("price", "product:price:amount og:price:amount")
-    sources.from_meta("currency", "product:price:currency og:price:currency")
-    from_items(sources, "duration", "duration")
-    from_items(sources, "isbn", "isbn")
-    sources.from_meta("doi", "citation_doi", CITATION)
-    sources.from_meta("journal", "citation_journal_title", CITATION)
 
 
 def canonicals(sources: Sources) -> None:

@@ -1,0 +1,57 @@
+"""What a person should know about a page before keeping it: that it hides its text, or was only read in part."""
+
+import re
+import time
+
+from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.tree import Element
+
+SHORT = 1_200
+"""Characters of text up to which a page may be nothing but a wall."""
+CONSENT = re.compile(
+    r"before you continue|we value your privacy|consent|cookies?\b|privacy settings|datenschutz|zustimmung|einwilligung|"
+    r"consentement|vie privée|consentimiento|privacidad|consenso",
+    re.IGNORECASE,
+)
+LOGIN = re.compile(
+    r"log ?in|sign ?in|anmelden|einloggen|connexion|se connecter|iniciar sesión|accedi|inloggen", re.IGNORECASE
+)
+
+
+class Budget:
+    """How much time of the processor reading a page may take; what is still to do is then left undone, and said.
+
+    Args:
+        limit_s: seconds of this thread.
+    """
+
+    def __init__(self, limit_s: float = 10.0) -> None:
+        self.limit_s = limit_s
+        self.begun_s = time.thread_time()
+
+    @property
+    def is_spent(self) -> bool:
+        """Whether no more should be begun."""
+        return time.thread_time() - self.begun_s > self.limit_s
+
+
+def notice_of(root: Element, text: str, title: str, *, is_spent: bool) -> str:
+    """One sentence, or "".
+
+    Args:
+        text: the main content.
+    """
+    if is_spent:
+        return "This page takes long to read: some of its text may be missing."
+    if len(text) > SHORT:
+        return ""
+    has_password = any((field.get("type") or "").casefold() == "password" for field in root.iter("input"))
+    shown = f"{title} {text[:SHORT]}"
+    if has_password and LOGIN.search(shown + " " + tree.text_of(root)[:4000]):
+        return "This looks like a login page: what you wanted to keep may be behind it."
+    buttons = sum(1 for _ in root.iter("button", "input"))
+    if buttons and len(CONSENT.findall(shown)) >= 3:
+        return "This looks like a page that asks for consent: what you wanted to keep may be behind it."
+    if not text.strip():
+        return "No text was found on this page."
+    return ""
