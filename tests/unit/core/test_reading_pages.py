@@ -160,9 +160,9 @@ def test_walls_are_recognised_and_said(body: str, said: str) -> None:
 def test_reading_ends_when_its_time_is_spent() -> None:
     root = parse("<p>x</p>")
     spent = Budget(limit_s=-1)
-    assert spent.is_spent
     assert believed_text("<html><body><p>" + "Some text. " * 40 + "</p></body></html>", "", spent) is not None
-    assert "takes long to read" in notice_of(root, "text", "", is_spent=True)
+    assert spent.has_cut
+    assert "takes long to read" in notice_of(root, "text", "", is_cut=spent.has_cut)
 
 
 def test_words_are_counted_in_every_script() -> None:

@@ -1,13 +1,12 @@
 """The main content block by block, and what was left out beside it with the reason, so that a person can decide anew."""
 
 import re
-from dataclasses import replace
 
 import lxml.html
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.furniture import BYLINE, COUNT, is_mostly_link, is_pointer
-from wily_magpie.core.pages.markdown import to_markdown
+from wily_magpie.core.pages.markdown import one_to_markdown
 from wily_magpie.core.pages.page import Block
 from wily_magpie.core.pages.tree import BLOCK_TAGS, Element
 
@@ -49,7 +48,7 @@ def left_out(pieces: list[Element], kept: list[Element], address: str) -> list[t
     out: list[tuple[Element, Block]] = []
     for piece in pieces[max(0, first - AROUND) : last + 1 + AROUND]:
         if piece not in there and len(out) < MOST_LEFT_OUT:
-            out.append((piece, make(piece, address, reason_of(piece))))
+            out.append((piece, make(piece, address, path_of(piece), reason_of(piece))))
     return out
 
 
@@ -59,14 +58,14 @@ def kept_blocks(cut: Element, address: str, paths: dict[Element, str]) -> list[t
     Args:
         paths: of elements as they were before the cutting.
     """
-    made = [(unit, make(unit, address, "")) for unit in units(cut)]
-    return [(unit, replace(block, path=paths.get(unit, block.path))) for unit, block in made if block.markdown]
+    made = [(unit, make(unit, address, paths.get(unit) or path_of(unit), "")) for unit in units(cut)]
+    return [(unit, block) for unit, block in made if block.markdown]
 
 
 def paths_of(kept: list[Element]) -> dict[Element, str]:
     """The paths of pieces and of what is around them."""
     wanted = dict.fromkeys(element for piece in kept for element in (piece, *piece.iterancestors()))
-    return {element: str(element.getroottree().getpath(element)) for element in wanted}
+    return {element: path_of(element) for element in wanted}
 
 
 def units(element: Element) -> list[Element]:
@@ -85,26 +84,18 @@ def units(element: Element) -> list[Element]:
     return out
 
 
-def make(element: Element, address: str, reason: str) -> Block:
+def make(element: Element, address: str, path: str, reason: str) -> Block:
     """A block of an element."""
-    tag = str(element.tag)
-    holder = lxml.html.Element("div")
-    parent, tail = element.getparent(), element.tail
-    place = parent.index(element) if parent is not None else 0
-    element.tail = None
-    path = str(element.getroottree().getpath(element))
-    holder.append(element)  # Markdown of the element itself, not only of what is in it
-    markdown = to_markdown(holder, address)
-    html = str(lxml.html.tostring(element, encoding="unicode"))
-    if parent is not None:
-        parent.insert(place, element)
-    element.tail = tail
-    kind = KINDS.get(
-        tag, "picture" if not tree.text_of(element) and any(True for _ in element.iter("img")) else "paragraph"
-    )
-    return Block(
-        kind, int(tag[1]) if kind == "heading" else 0, html, markdown, tree.text_of(element), path, not reason, reason
-    )
+    tag, text = str(element.tag), tree.text_of(element)
+    html = str(lxml.html.tostring(element, encoding="unicode", with_tail=False))
+    kind = KINDS.get(tag, "picture" if not text and any(True for _ in element.iter("img")) else "paragraph")
+    level = int(tag[1]) if kind == "heading" else 0
+    return Block(kind, level, html, one_to_markdown(element, address), text, path, not reason, reason)
+
+
+def path_of(element: Element) -> str:
+    """Where an element stands in its page."""
+    return str(element.getroottree().getpath(element))
 
 
 def reason_of(piece: Element) -> str:

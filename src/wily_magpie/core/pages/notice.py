@@ -28,20 +28,24 @@ class Budget:
     def __init__(self, limit_s: float = 10.0) -> None:
         self.limit_s = limit_s
         self.begun_s = time.thread_time()
+        self.has_cut = False
+        """Whether something was left undone for want of time."""
 
-    @property
     def is_spent(self) -> bool:
-        """Whether no more should be begun."""
-        return time.thread_time() - self.begun_s > self.limit_s
+        """Whether no more should be begun; whoever asks leaves it undone then."""
+        is_over = time.thread_time() - self.begun_s > self.limit_s
+        self.has_cut |= is_over
+        return is_over
 
 
-def notice_of(root: Element, text: str, title: str, *, is_spent: bool) -> str:
+def notice_of(root: Element, text: str, title: str, *, is_cut: bool) -> str:
     """One sentence, or "".
 
     Args:
         text: the main content.
+        is_cut: whether it was only read in part.
     """
-    if is_spent:
+    if is_cut:
         return "This page takes long to read: some of its text may be missing."
     if len(text) > SHORT:
         return ""

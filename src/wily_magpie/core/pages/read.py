@@ -25,7 +25,7 @@ def read_page(page: Page) -> Reading:
     descriptions = [finding.value for finding in findings if finding.name == "description"]
     walls = copy_of_forms(root)
     content = content_of(root, page.html, page.address, descriptions, budget)
-    notice = notice_of(walls, content.text, title, is_spent=budget.is_spent)
+    notice = notice_of(walls, content.text, title, is_cut=budget.has_cut)
     words = word_count(content.text)
     findings += (
         Finding("word_count", str(words), "counted"),

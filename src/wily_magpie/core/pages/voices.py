@@ -70,11 +70,13 @@ def believed_text(html: str, address: str, budget: Budget) -> Told | None:
     Where the budget is spent, the first library is believed alone.
     """
     told = {"plain": Told(VOICES["plain"](html, address))}
-    if budget.is_spent:
+    if budget.is_spent():
         return told["plain"] if told["plain"].whole else None
     told["readability"] = Told(VOICES["readability"](html, address))
     if told["plain"].whole and overlap(told["plain"], told["readability"]) >= ENOUGH:
         return told["plain"]
+    if budget.is_spent():
+        return max(told.values(), key=lambda one: len(one.whole))
     told.update({name: Told(VOICES[name](html, address)) for name in ("strict", "boilerpy3")})
     agreed = agreed_lines([told["plain"], told["readability"], told["boilerpy3"]])
     candidates = [told[name] for name in ("plain", "strict", "readability") if told[name].whole]

@@ -23,6 +23,12 @@ def to_markdown(part: Element, address: str) -> str:
     return "\n\n".join(blocks_of(part, Setting(address), 0)).strip("\n")
 
 
+def one_to_markdown(element: Element, address: str) -> str:
+    """The Markdown of an element itself, where it stands."""
+    setting = Setting(address)
+    return "\n\n".join(block(element, setting, 0)) if is_block(element) else paragraph([element], setting)
+
+
 def blocks_of(element: Element, setting: Setting, depth: int) -> list[str]:
     """The blocks in an element; loose inline contents between blocks are paragraphs."""
     out: list[str] = []

@@ -5,6 +5,7 @@ import string
 
 PUNCTUATION = set(string.punctuation)
 CODE_LIKE = re.compile(r"&(?=#\d{1,7};|#[xX][0-9a-fA-F]{1,6};|[a-zA-Z][a-zA-Z0-9]{1,31};)")
+TELLING = re.compile(r"[\\`*_\[\]!~|<&]")
 TAG_LIKE = re.compile(r"<(?=[a-zA-Z/!?])")
 LINE_STARTS = (
     (re.compile(r"(#{1,6})(?=\s|$)"), r"\\\1"),
@@ -25,13 +26,16 @@ def text(value: str, before: str, after: str, *, in_link: bool, in_cell: bool) -
     Args:
         before, after: the characters around it, "" at the ends of the paragraph.
     """
-    out: list[str] = []
-    for at, char in enumerate(value):
+    if not TELLING.search(value):
+        return value
+
+    def one(found: re.Match[str]) -> str:
+        at, char = found.start(), found[0]
         left = value[at - 1] if at else before
         right = value[at + 1] if at + 1 < len(value) else after
-        out.append("\\" + char if needs(char, left, right, value, at, in_link=in_link, in_cell=in_cell) else char)
-    escaped = "".join(out)
-    escaped = CODE_LIKE.sub("&amp;", escaped)
+        return "\\" + char if needs(char, left, right, value, at, in_link=in_link, in_cell=in_cell) else char
+
+    escaped = CODE_LIKE.sub("&amp;", TELLING.sub(one, value))
     return TAG_LIKE.sub(r"\\<", escaped)
 
 
