@@ -158,3 +158,22 @@ def test_the_demo_never_touches_another_folder(tmp_path: Path, capsys: pytest.Ca
     assert main(["demo", "--reset", "--library", str(tmp_path)]) == 1
     assert "not the demo library" in capsys.readouterr().err
     assert (tmp_path / "mine.txt").read_text() == "mine"
+
+
+def test_markdown_turns_whole_files(shell: Shell, tmp_path: Path) -> None:
+    whole, fragment = tmp_path / "whole.html", tmp_path / "fragment.html"
+    whole.write_text("<html><body><nav><a href='/'>Home</a></nav><h1>Mill</h1><p>a <b>b</b></p></body></html>")
+    fragment.write_text("<ul><li>one</li></ul>")
+    first, second = shell.objects("markdown", str(whole), str(fragment))
+    assert first == {"path": str(whole), "markdown": "[Home](/)\n\n# Mill\n\na **b**"}
+    assert second["markdown"] == "- one"
+    (absolute,) = shell.objects("markdown", str(whole), "--address", "https://mills.example/x")
+    assert str(absolute["markdown"]).startswith("[Home](https://mills.example/)")
+
+
+def test_extract_can_print_the_blocks(shell: Shell) -> None:
+    (page,) = shell.objects("extract", HERON, "--blocks")
+    blocks = page["blocks"]
+    assert isinstance(blocks, list)
+    assert {"kind", "level", "html", "markdown", "text", "path", "is_kept", "reason"} == set(blocks[0])
+    assert {block["reason"] for block in blocks if not block["is_kept"]} >= {"comments", "subscription", "share bar"}

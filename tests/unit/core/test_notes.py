@@ -211,3 +211,14 @@ def test_a_note_with_unreadable_front_matter_is_not_written(session: Session, no
     with pytest.raises(UserError, match="not YAML"):
         session.set_text(key, list(session.place(key).listing(Question()).ids), "status", "x")
     assert (notes / "Broken.md").read_text() == "---\na: [1\n---\ntext"
+
+
+def test_what_a_killed_program_left_behind_is_swept(session: Session, notes: Path) -> None:
+    old, fresh = notes / ".Note.md.magpie-writing-1", notes / ".Note.md.magpie-writing-2"
+    for path in (old, fresh):
+        path.write_text("half")
+    os.utime(old, (1, 1))
+    session.refresh_notes()
+    assert not old.exists()
+    assert fresh.exists()
+    assert titles(session) == []

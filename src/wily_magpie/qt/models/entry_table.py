@@ -52,12 +52,6 @@ class EntryTable(QAbstractTableModel):
             row += group.size + 1
         self.endResetModel()
 
-    def refresh_rows(self) -> None:
-        """Fetches the visible rows anew; their order stays."""
-        self.chunks.clear()
-        if self.rowCount():
-            self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
-
     def group_at(self, row: int) -> int | None:
         """The number of the group whose heading stands in a row; None for a row of an entry."""
         at = bisect.bisect_left(self.heads, row)

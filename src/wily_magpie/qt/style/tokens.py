@@ -2,8 +2,6 @@
 
 from dataclasses import dataclass
 
-SPACE = 4
-"""All distances are multiples of this many pixels."""
 UI_FONT = "Atkinson Hyperlegible Next"
 READING_FONT = "Source Serif 4"
 MONO_FONT = "IBM Plex Mono"

@@ -19,21 +19,26 @@ SCHEMES = ("http", "https", "data", "blob", "ws", "wss", "about")
 
 
 class Interceptor(QWebEngineUrlRequestInterceptor):
-    """Stops what a page would fetch from this machine or the local network, unless the person typed that host."""
+    """Stops what a page would fetch from this machine or the local network, unless the person typed that host and port."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self.asked_hosts: set[str] = set()
+        self.asked: set[tuple[str, int]] = set()
 
     def interceptRequest(self, info: QWebEngineUrlRequestInfo) -> None:
         url = info.requestUrl()
         scheme, host = url.scheme(), url.host()
         is_strange = scheme not in SCHEMES
-        if is_strange or (is_local(host) and host and host not in self.asked_hosts):
+        if is_strange or (host and is_local(host) and door_of(url) not in self.asked):
             info.block(True)
         elif scheme == "https" and host.endswith(".example"):  # the stand-in web speaks plain http
             url.setScheme("http")
             info.redirect(url)
+
+
+def door_of(url: QUrl) -> tuple[str, int]:
+    """The host and port that an address leads to."""
+    return url.host(), url.port(443 if url.scheme() == "https" else 80)
 
 
 class GuardedPage(QWebEnginePage):

@@ -3,7 +3,9 @@
 import os
 import re
 import threading
+import time
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,6 +25,8 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
+STALE_S = 600
+"""Seconds after which nobody is still writing a file."""
 
 
 class NotesFolder:
@@ -181,6 +185,7 @@ def markdown_files(folder: Path) -> list[tuple[str, tuple[int, int]]]:
                 for entry in entries:
                     name = f"{inside}/{entry.name}" if inside else entry.name
                     if entry.name.startswith("."):
+                        drop_remains(entry)
                         continue
                     if entry.is_dir(follow_symlinks=False):
                         todo.append(name)
@@ -193,7 +198,9 @@ def markdown_files(folder: Path) -> list[tuple[str, tuple[int, int]]]:
     return out
 
 
-def sweep(folder: Path) -> None:
-    """Removes what a killed program left half written."""
-    for path in folder.glob(f".*{TEMPORARY}-*"):
-        path.unlink(missing_ok=True)
+def drop_remains(entry: os.DirEntry[str]) -> None:
+    """Removes a file that a killed program left half written; one that is being written now is left alone."""
+    if TEMPORARY in entry.name and entry.is_file(follow_symlinks=False):
+        with suppress(OSError):
+            if time.time() - entry.stat(follow_symlinks=False).st_mtime > STALE_S:
+                Path(entry.path).unlink()
