@@ -10,7 +10,7 @@ from urllib.parse import urlsplit
 import platformdirs
 
 from wily_magpie import __version__
-from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.errors import EnvironmentFailure, MagpieError
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.shell.output import exit_code, say
 
@@ -131,11 +131,27 @@ def run_demo_web(args: argparse.Namespace) -> int:
     return 0
 
 
+def need_display() -> None:
+    """Says that there is no screen; Qt itself would only abort.
+
+    Raises:
+        EnvironmentFailure: there is none.
+    """
+    told = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    if sys.platform == "linux" and not any(os.environ.get(name) for name in told):
+        raise EnvironmentFailure(
+            "no-display",
+            "There is no screen to open a window on.",
+            "Start it in a desktop session, or use the shell commands.",
+        )
+
+
 def run_window(args: argparse.Namespace) -> int:
     """Opens the window."""
     from wily_magpie.core.session.session import Session
     from wily_magpie.qt.application import run
 
+    need_display()
     route = StandInRoute()
     return run(lambda: Session(args.library or default_library(), Fetcher(route)), route)
 
@@ -150,6 +166,7 @@ def run_demo(args: argparse.Namespace) -> int:
     folder = args.library or demo_library()
     route = StandInRoute()
     make_demo(folder, Fetcher(route), reset=args.reset)
+    need_display()
     return run(lambda: Session(folder, Fetcher(route)), route, samples(), is_demo=True)
 
 

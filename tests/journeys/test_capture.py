@@ -248,3 +248,15 @@ def test_blocks_are_taken_in_and_out_with_a_click_or_the_space_bar(
     assert entry.body
     assert "Good to see the wheel" in entry.body
     assert "For the first time since 1934" not in entry.body
+
+
+def test_root_is_told_that_the_live_page_does_not_run(
+    qtbot: QtBot, window: MainWindow, session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("os.geteuid", lambda: 0)
+    monkeypatch.delenv("QTWEBENGINE_DISABLE_SANDBOX", raising=False)
+    type_address(qtbot, window, HERON)
+    assert "does not run for root" in window.stack.capture.failure_heading.text()
+    assert "wily-magpie capture" in window.stack.capture.failure_text.text()
+    qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)

@@ -177,3 +177,12 @@ def test_extract_can_print_the_blocks(shell: Shell) -> None:
     assert isinstance(blocks, list)
     assert {"kind", "level", "html", "markdown", "text", "path", "is_kept", "reason"} == set(blocks[0])
     assert {block["reason"] for block in blocks if not block["is_kept"]} >= {"comments", "subscription", "share bar"}
+
+
+def test_without_a_screen_the_window_says_so(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
+        monkeypatch.delenv(name, raising=False)
+    assert main(["--library", str(tmp_path / "l")]) == 2
+    assert "no screen" in capsys.readouterr().err

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
-from wily_magpie.core.errors import BugError, MagpieError
+from wily_magpie.core.errors import BugError, MagpieError, PageFailure
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.style.theme import THEME, load_fonts
@@ -41,6 +41,13 @@ def make_window(
     """The window over an open session."""
 
     def make_view(parent: QWidget) -> "PageView":
+        if os.geteuid() == 0 and "QTWEBENGINE_DISABLE_SANDBOX" not in os.environ:
+            # Chromium would end the whole program
+            raise PageFailure(
+                "web-engine-root",
+                "The live page does not run for root, who has no sandbox.",
+                "Start the program as another user, or capture from the shell: wily-magpie capture ADDRESS.",
+            )
         from wily_magpie.qt.web.page_view import PageView
 
         return PageView(route, parent)

@@ -192,7 +192,11 @@ class CaptureStation(QWidget):
         self.address = address
         if self.view is None:
             self.desk.bridge.ask(self.desk.session.prepare, lambda _none: None)  # while the web engine starts
-            self.view = view = self.make_view(self)
+            try:
+                self.view = view = self.make_view(self)
+            except PageFailure as error:
+                self._on_failed(error)
+                return
             self.stack.removeWidget(self.stack.widget(LIVE))
             self.stack.insertWidget(LIVE, view)
             view.began.connect(self._on_began)
