@@ -95,7 +95,7 @@ ORIGINS = [
     (
         ld(datePublished="2024-05-06T10:00:00+02:00"),
         "published",
-        "2024-05-06T08:00Z",
+        "2024-05-06T10:00+02:00",
         "structured data Article.datePublished",
     ),
     (meta(citation_publication_date="2021/09"), "published", "2021-09", "citation tag citation_publication_date"),

@@ -1,7 +1,7 @@
 """Dates of ISO 8601 with reduced precision: a year, a month, a day, a minute."""
 
 import re
-from datetime import UTC, date, datetime
+from datetime import date, datetime
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
@@ -27,7 +27,7 @@ def month_number(word: str) -> int | None:
 
 
 def read_iso(text: str) -> str | None:
-    """An ISO 8601 text in our stored form; a time with a zone becomes UTC, marked by Z."""
+    """An ISO 8601 text in our stored form; a time keeps its zone, since the day that a page names is the day of its place."""
     found = ISO.fullmatch(text)
     if not found:
         return None
@@ -36,10 +36,12 @@ def read_iso(text: str) -> str | None:
         date(max(int(year), 1), int(month or 1), int(day or 1))
         if hour is None:
             return "-".join(filter(None, (year, month, day)))
-        if zone is None:
-            return datetime(int(year), int(month), int(day), int(hour), int(minute)).isoformat(timespec="minutes")  # noqa: DTZ001 - local time of an unknown place
-        moment = datetime.fromisoformat(f"{year}-{month}-{day}T{hour}:{minute}{zone}")
-        return moment.astimezone(UTC).strftime("%Y-%m-%dT%H:%MZ") if int(year) > 1 else None
+        moment = datetime(int(year), int(month), int(day), int(hour), int(minute))  # noqa: DTZ001 - the zone is kept as text
+        offset = (zone or "").replace(":", "")
+        if offset and offset != "Z" and (int(offset[1:3]) > 14 or int(offset[3:]) > 59):
+            return None
+        suffix = "Z" if offset in ("Z", "+0000", "-0000") else f"{offset[:3]}:{offset[3:]}" if offset else ""
+        return moment.isoformat(timespec="minutes") + suffix
     except (ValueError, OverflowError):
         return None
 
@@ -57,7 +59,7 @@ def read_worded(text: str) -> str | None:
 
 
 class Date(FieldKind):
-    """A date or time as ISO 8601 text, so that the order of texts is the order of time."""
+    """A date or time as ISO 8601 text, so that the order of texts is the order of time (but for zones, within a day)."""
 
     name = "date"
     relations = (
