@@ -250,6 +250,13 @@ def test_blocks_are_taken_in_and_out_with_a_click_or_the_space_bar(
     assert "For the first time since 1934" not in entry.body
 
 
+def test_a_text_file_is_read_as_well(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, "http://gauge-office.example/readme.txt")
+    assert text_of(window, "title") == "readme.txt"
+    assert "metres above chart datum" in window.stack.capture.card.text.body.toPlainText()
+    assert "text file" in window.stack.capture.card.problem.text()
+
+
 def test_root_is_told_that_the_live_page_does_not_run(
     qtbot: QtBot, window: MainWindow, session: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:

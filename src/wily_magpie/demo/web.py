@@ -62,6 +62,9 @@ AWKWARD: dict[str, StandInPage] = {
     "http://gauge-office.example/levels.csv": StandInPage(
         b"time,level_m\n2026-03-01T00:00Z,1.2\n2026-03-01T06:00Z,4.8\n", "text/csv"
     ),
+    "http://gauge-office.example/readme.txt": StandInPage(
+        b"Levels are in metres above chart datum.\n\n1 & 2 < 3: times are UTC.\n", "text/plain; charset=utf-8"
+    ),
     "http://gauge-office.example/members": StandInPage(b"<h1>Members only</h1>", status=403),
 }
 MISSING = (f"{COURIER}/2018/06/01/withdrawn",)

@@ -157,6 +157,13 @@ def test_walls_are_recognised_and_said(body: str, said: str) -> None:
     assert said in notice if said else notice == ""
 
 
+def test_a_text_file_is_kept_as_it_is(fetcher: Fetcher) -> None:
+    reading = read_page(fetcher.page("http://gauge-office.example/readme.txt"))
+    assert reading.best("title") == "readme.txt"
+    assert "text file" in reading.notice
+    assert reading.content.markdown == "```\nLevels are in metres above chart datum.\n\n1 & 2 < 3: times are UTC.\n```"
+
+
 def test_reading_ends_when_its_time_is_spent() -> None:
     root = parse("<p>x</p>")
     spent = Budget(limit_s=-1)

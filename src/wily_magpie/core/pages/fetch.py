@@ -1,5 +1,6 @@
 """Pages and pictures had by HTTP, bounded in size, time and redirects, never from the local network unasked."""
 
+import html
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -16,6 +17,8 @@ MOST_REDIRECTS = 10
 CONNECT_S = 10.0
 SILENCE_S = 15.0
 WHOLE_S = 60.0
+TEXT_TYPES = ("text/plain", "application/json", "application/ld+json", "text/markdown")
+"""Shown by every browser as bare text, so kept as such."""
 HTML_TYPES = ("text/html", "application/xhtml+xml", "application/xml", "text/xml", "")
 AGENT = "Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) WilyMagpie/0.1"
 
@@ -49,6 +52,9 @@ class Fetcher:
             PageFailure: with a slug for each way in which it can fail, and a sentence with a way out.
         """
         answer = self.get(address, LARGEST_PAGE_BYTES, "text/html,application/xhtml+xml,*/*;q=0.5", cancelled)
+        if answer.media_type in TEXT_TYPES:
+            text = html.escape(decode(answer.content, answer.charset))
+            return Page(answer.address, f"<html><body><pre>{text}</pre></body></html>", "fetched", address)
         if answer.media_type not in HTML_TYPES:
             raise failures.not_a_page(address, answer.media_type)
         return Page(answer.address, decode(answer.content, answer.charset), "fetched", address)

@@ -38,6 +38,13 @@ class Budget:
         return is_over
 
 
+def is_bare_text(root: Element) -> bool:
+    """Whether a page is a text file as browsers show it: one preformatted text and nothing else."""
+    body = root.find(".//body")
+    children = [child for child in body if isinstance(child.tag, str)] if body is not None else []
+    return len(children) == 1 and children[0].tag == "pre" and root.find(".//title") is None
+
+
 def notice_of(root: Element, text: str, title: str, *, is_cut: bool) -> str:
     """One sentence, or "".
 

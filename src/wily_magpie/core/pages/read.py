@@ -1,6 +1,7 @@
 """From a page to all that it says."""
 
 import re
+from urllib.parse import unquote, urlsplit
 
 import lxml.html
 
@@ -8,7 +9,7 @@ from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.content import content_of
 from wily_magpie.core.pages.findings.gather import gather
-from wily_magpie.core.pages.notice import Budget, notice_of
+from wily_magpie.core.pages.notice import Budget, is_bare_text, notice_of
 from wily_magpie.core.pages.page import Finding, Page, Reading
 from wily_magpie.core.pages.tree import Element
 
@@ -21,11 +22,17 @@ def read_page(page: Page) -> Reading:
     budget = Budget()
     root = tree.parse(page.html)
     findings, data = gather(root, page.address)
+    is_text = is_bare_text(root)
+    name = unquote(urlsplit(page.address).path.rsplit("/", 1)[-1])
+    if is_text and name:
+        findings += (Finding("title", name, "address"),)
     title = next((finding.value for finding in findings if finding.name == "title"), "")
     descriptions = [finding.value for finding in findings if finding.name == "description"]
     walls = copy_of_forms(root)
     content = content_of(root, page.html, page.address, descriptions, budget)
     notice = notice_of(walls, content.text, title, is_cut=budget.has_cut)
+    if is_text and not notice:
+        notice = "This is a text file rather than a web page; it is kept as it is."
     words = word_count(content.text)
     findings += (
         Finding("word_count", str(words), "counted"),
