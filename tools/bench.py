@@ -149,7 +149,6 @@ def bench_extract() -> None:
 
 def bench_view() -> None:
     import apsw
-    from PyQt6.QtWidgets import QApplication
 
     from wily_magpie.core.pages.fetch import Fetcher
     from wily_magpie.core.session.session import Session
@@ -198,7 +197,6 @@ def bench_view() -> None:
         def our_screen() -> None:
             view.table.show(place, place.fields[:8], place.listing(question))
             view.set_widths({})
-            QApplication.processEvents()
             view.grab()
 
         got = by_turns(

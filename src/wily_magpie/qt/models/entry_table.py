@@ -91,6 +91,17 @@ class EntryTable(QAbstractTableModel):
             self.chunks[number] = chunk
         return chunk.get(entry_id)
 
+    def cell(self, row: int, column: int) -> tuple[str, str | None]:
+        """What a cell shows, and its spine's colour (None: it has no spine); for painting, twice as fast as `data`."""
+        entry, field = self.entry_at(row), self.columns[column]
+        if entry is None:
+            return "", None
+        value = entry.value(field.key)
+        if field.kind.name == "choice" and isinstance(value, str):
+            option = field.option(value)
+            return value, option.colour if option else ""
+        return one_line(field, value), None
+
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else len(self.listing.ids) + len(self.heads)
 
@@ -128,16 +139,15 @@ class EntryTable(QAbstractTableModel):
         value = entry.value(field.key)
         match role:
             case Qt.ItemDataRole.DisplayRole:
-                return one_line(field, value)
+                return self.cell(index.row(), index.column())[0]
             case Qt.ItemDataRole.EditRole:
                 return field.kind.show(value)
             case Qt.ItemDataRole.ToolTipRole:
                 return field.kind.show(value)[:600] or None
             case Qt.ItemDataRole.TextAlignmentRole if field.kind.right_aligned:
                 return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-            case _ if role == COLOUR_ROLE and field.kind.name == "choice" and isinstance(value, str):
-                option = field.option(value)
-                return option.colour if option else ""
+            case _ if role == COLOUR_ROLE:
+                return self.cell(index.row(), index.column())[1]
         return None
 
     def group_data(self, group: int, role: int) -> Any:

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.editors.spine import BAR_PX, GAP_PX, paint_spine
-from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
+from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.style.theme import THEME
 
 ROW_PX = 28
@@ -53,10 +53,9 @@ class CellDelegate(QStyledItemDelegate):
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.fillRect(option.rect, QColor(c.wash if chosen else c.card))
         rect = option.rect.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
-        colour = index.data(COLOUR_ROLE)
+        text, colour = model.cell(index.row(), index.column())
         if colour is not None:
-            rect = paint_spine(painter, QRect(rect), str(colour))
-        text = str(index.data() or "")
+            rect = paint_spine(painter, QRect(rect), colour)
         if text:
             column = model.columns[index.column()]
             painter.setFont(option.font)
@@ -143,7 +142,7 @@ class EntryTableView(QTableView):
         """A width in which the heading and the first texts of a column fit, within bounds."""
         metrics = self.fontMetrics()
         rows = [row for row in range(min(SAMPLED_ROWS, self.table.rowCount())) if self.table.group_at(row) is None]
-        texts = [field.label, *(str(self.table.index(row, column).data() or "") for row in rows)]
+        texts = [field.label, *(self.table.cell(row, column)[0] for row in rows)]
         spine = BAR_PX + GAP_PX if field.kind.name == "choice" else 0
         needed = max(map(metrics.horizontalAdvance, texts)) + 2 * PADDING_PX + spine + 4
         return max(NARROWEST_PX, min(needed, WIDEST_TITLE_PX if field.key == "title" else WIDEST_PX))
