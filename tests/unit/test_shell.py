@@ -179,6 +179,15 @@ def test_extract_can_print_the_blocks(shell: Shell) -> None:
     assert {block["reason"] for block in blocks if not block["is_kept"]} >= {"comments", "subscription", "share bar"}
 
 
+def test_extract_can_print_findings_or_the_text_alone(shell: Shell) -> None:
+    findings = shell.objects("extract", HERON, "--findings")
+    assert {"path", "name", "value", "origin"} == set(findings[0])
+    assert any(one["name"] == "author" and one["value"] == "Penhallow, Ada" for one in findings)
+    assert shell("extract", HERON, "--format", "markdown").startswith(
+        "# Heron Mill turns again after ninety years\n\n!["
+    )
+
+
 def test_without_a_screen_the_window_says_so(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:

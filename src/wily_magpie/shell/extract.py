@@ -11,13 +11,17 @@ from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page, Reading
 from wily_magpie.core.pages.read import read_page
-from wily_magpie.shell.output import DONE, emit, exit_code, say
+from wily_magpie.shell.output import DONE, emit, exit_code, say, show
 
 
 def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """The words of this command."""
     parser = commands.add_parser("extract", help="print what pages say, one JSON object a page")
     parser.add_argument("pages", nargs="+", metavar="FILE|ADDRESS")
+    parser.add_argument(
+        "--findings", action="store_true", help="one object a finding instead: path, name, value, origin"
+    )
+    parser.add_argument("--format", choices=("json", "markdown"), default="json", help="markdown: the text alone")
     parser.add_argument("--blocks", action="store_true", help="all blocks too, with those left out and the reason")
     parser.add_argument(
         "--addresses", type=Path, metavar="TSV", help="lines of: file path, TAB, the address it came from"
@@ -32,7 +36,13 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
         try:
             page = load(given, addresses.get(given, ""), fetcher)
             reading = read_page(page)
-            emit({"path": given, **as_json(reading), **(blocks_of(reading) if args.blocks else {})})
+            if args.format == "markdown":
+                show(f"{reading.content.markdown}\n")
+            elif args.findings:
+                for one in reading.findings:
+                    emit({"path": given, **asdict(one)})
+            else:
+                emit({"path": given, **as_json(reading), **(blocks_of(reading) if args.blocks else {})})
         except MagpieError as error:
             say(str(error))
             emit({"path": given, "address": addresses.get(given, ""), "error": error.slug, "message": str(error)})

@@ -11,8 +11,12 @@ DONE, USER_ERROR, ENVIRONMENT_FAILURE = 0, 1, 2
 
 def emit(one: Mapping[str, object]) -> None:
     """One object as one line of standard output."""
-    text = json.dumps(one, ensure_ascii=False)
-    sys.stdout.buffer.write(text.encode("utf-8", "replace") + b"\n")
+    show(json.dumps(one, ensure_ascii=False) + "\n")
+
+
+def show(text: str) -> None:
+    """Text as it is, on standard output."""
+    sys.stdout.buffer.write(text.encode("utf-8", "replace"))
     sys.stdout.buffer.flush()
 
 
