@@ -57,8 +57,8 @@ def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, sess
     assert text_of(window, "title") == "Heron Mill turns again after ninety years"
     assert text_of(window, "authors") == "Penhallow, Ada; Varley, Tom"
     assert window.stack.capture.card.lines["authors"].origin.text() == "from structured data NewsArticle.author"
-    assert "## Two tides a day" in window.stack.capture.card.text.body.toPlainText()
-    assert "mudlark" not in window.stack.capture.card.text.body.toPlainText()
+    assert "## Two tides a day" in window.stack.capture.card.text.body.text()
+    assert "mudlark" not in window.stack.capture.card.text.body.text()
 
     summary = window.stack.capture.card.lines["summary"].editor.area
     assert summary is not None
@@ -151,7 +151,7 @@ def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, s
 def test_text_that_comes_late_is_on_the_slip(qtbot: QtBot, window: MainWindow) -> None:
     open_page(qtbot, window, "http://slow-letters.example/essays/the-mill-at-night")
     body = window.stack.capture.card.text.body
-    qtbot.waitUntil(lambda: len(body.toPlainText()) > 300, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: len(body.text()) > 300, timeout=PATIENCE_MS)
 
 
 FAILURES = {
@@ -220,6 +220,21 @@ def test_another_value_of_the_page_is_one_click_away(qtbot: QtBot, window: MainW
     assert line.origin.text() == "address" or "address" in line.origin.text()
 
 
+def test_what_is_typed_while_the_page_is_read_again_stays(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, HERON)
+    capture = window.stack.capture
+    body = capture.card.text.body
+    assert capture.view
+    capture.view.arrived.connect(lambda _page: body.insertPlainText("Mine. "))  # after the station has begun to read
+    with qtbot.waitSignal(capture.arrived, timeout=PATIENCE_MS):
+        qtbot.mouseClick(capture.read_again, Qt.MouseButton.LeftButton)
+    assert body.text().startswith("Mine. ")
+    slip = capture.card.current()
+    assert slip
+    assert slip.body == body.text()
+    assert slip.is_body_typed
+
+
 def test_blocks_are_taken_in_and_out_with_a_click_or_the_space_bar(
     qtbot: QtBot, window: MainWindow, session: Session
 ) -> None:
@@ -234,12 +249,12 @@ def test_blocks_are_taken_in_and_out_with_a_click_or_the_space_bar(
     viewport = text.blocks.viewport()
     assert viewport is not None
     qtbot.mouseClick(viewport, Qt.MouseButton.LeftButton, pos=rect.center())
-    assert "Good to see the wheel" in text.body.toPlainText()
+    assert "Good to see the wheel" in text.body.text()
     lead = next(row for row, shown in enumerate(texts) if shown.startswith("kept: For the first time"))
     text.blocks.setCurrentRow(lead)
     qtbot.keyClick(text.blocks, Qt.Key.Key_Space)
-    assert "For the first time since 1934" not in text.body.toPlainText()
-    assert "## Two tides a day" in text.body.toPlainText()
+    assert "For the first time since 1934" not in text.body.text()
+    assert "## Two tides a day" in text.body.text()
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: session.undo_label() is not None, timeout=PATIENCE_MS)
     place = session.place("Sources")
@@ -253,7 +268,7 @@ def test_blocks_are_taken_in_and_out_with_a_click_or_the_space_bar(
 def test_a_text_file_is_read_as_well(qtbot: QtBot, window: MainWindow) -> None:
     open_page(qtbot, window, "http://gauge-office.example/readme.txt")
     assert text_of(window, "title") == "readme.txt"
-    assert "metres above chart datum" in window.stack.capture.card.text.body.toPlainText()
+    assert "metres above chart datum" in window.stack.capture.card.text.body.text()
     assert "text file" in window.stack.capture.card.problem.text()
 
 

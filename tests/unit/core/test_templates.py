@@ -2,6 +2,7 @@
 
 import json
 import time
+from dataclasses import replace
 
 import pytest
 
@@ -177,6 +178,16 @@ def test_what_was_typed_stays_when_the_template_changes(reading: Reading) -> Non
     assert again.lines[-1].text == "My own words"
     assert again.lines[-1].origin == "typed"
     assert again.lines[2].text == "1250.5"
+
+
+def test_a_typed_text_stays_and_ticks_the_blocks_that_stand_in_it(reading: Reading) -> None:
+    fresh = fill(template(), "", reading, "collection:1", FIELDS, NOW)
+    kept = next(block.markdown for block in reading.content.blocks if block.is_kept)
+    slip = fresh.with_typed(replace(fresh, body=f"Mine\n\n{kept}", is_body_typed=True))
+    assert slip.body == f"Mine\n\n{kept}"
+    assert slip.is_body_typed
+    assert [block.markdown for block in slip.reading.content.blocks if block.is_kept] == [kept]
+    assert fresh.with_typed(fresh) == fresh
 
 
 def test_what_cannot_be_read_is_left_for_the_person(reading: Reading) -> None:

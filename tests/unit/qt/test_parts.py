@@ -14,6 +14,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.fields import KINDS, Option, Relation
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.jobs import Job
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.editors.field_editor import FieldEditor
@@ -288,6 +289,28 @@ def test_the_chosen_entry_can_be_corrected_beside_the_table(qtbot: QtBot, window
     changed = sources.entry(entry.id)
     assert changed
     assert changed.body == "Its text"
+
+
+def test_no_text_changes_by_being_shown(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
+    text = "Il dit\u00a0: \u00ab\u00a0oui\u00a0\u00bb\r\net\u2028non"
+    entry_id = sources.listing(Question()).ids[0]
+    window.session.set_text(sources.key, [entry_id], "summary", text)
+    window.session.set_body(sources.key, entry_id, text)
+    panel = window.stack.sources.panel
+    panel.show_entry(sources.key, entry_id)
+    before = (text, text.replace("\r\n", "\n"), window.session.undo_label())
+    window.go(SOURCES)
+    area = panel.editors["summary"].area
+    assert area is not None
+    for editor in (panel.body, area, panel.body):
+        editor.setFocus()
+    entry = sources.entry(entry_id)
+    assert entry
+    assert (entry.body, entry.value("summary"), window.session.undo_label()) == before
+    panel.body.setFocus()
+    qtbot.keyClick(panel.body, Qt.Key.Key_End, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClicks(panel.body, "!")
+    assert panel.body.text() == before[1] + "!"
 
 
 def test_an_entry_is_added_by_hand(qtbot: QtBot, window: MainWindow, session: Session) -> None:

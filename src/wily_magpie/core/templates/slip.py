@@ -61,6 +61,17 @@ class Slip:
         )
         return replace(self, lines=lines)
 
+    def with_typed(self, before: "Slip") -> "Slip":
+        """The slip with all that a person had typed on another one of the same page."""
+        slip = self
+        for line in before.lines:
+            if line.is_typed:
+                slip = slip.with_text(line.field.key, line.text)
+        if before.is_body_typed:
+            reading = ticked_as(slip.reading, before.body)
+            slip = replace(slip, reading=reading, body=before.body, is_body_typed=True)
+        return slip
+
     def draft(self) -> Draft:
         """The entry that it describes.
 
@@ -133,23 +144,16 @@ def fill(
     """
     from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
 
-    typed = {line.field.key: line for line in before.lines if line.is_typed} if before else {}
     lines = []
     for one in fields:
         text = template.title if one.key == TITLE.key else template.fields.get(one.key)
-        line = fill_line(one, text, reading, now)
-        if one.key in typed:
-            line = replace(line, text=typed[one.key].text, origin="typed", problem="", is_typed=True)
-        lines.append(line)
+        lines.append(fill_line(one, text, reading, now))
     try:
         body, problem = str(evaluate(template.body, reading, now)[0] or ""), ""
     except UserError as error:
         body, problem = "", error.message
-    is_typed = before is not None and before.is_body_typed
-    if before is not None and is_typed:
-        body = before.body
-        reading = ticked_as(reading, body)
-    return Slip(reading, template, reason, place, tuple(lines), body, is_typed, problem)
+    slip = Slip(reading, template, reason, place, tuple(lines), body, body_problem=problem)
+    return slip.with_typed(before) if before else slip
 
 
 def fill_line(field: Field, expression: str | None, reading: Reading, now: str) -> SlipField:

@@ -2,9 +2,10 @@
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QComboBox, QCompleter, QLineEdit, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QCompleter, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
+from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.editors.spine import SpineDelegate
 
 LONG_TEXT_LINES = 3
@@ -26,7 +27,7 @@ class FieldEditor(QWidget):
         self.field = field
         self.settled = ""
         self.line: QLineEdit | None = None
-        self.area: QPlainTextEdit | None = None
+        self.area: LongText | None = None
         self.combo: QComboBox | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -58,7 +59,7 @@ class FieldEditor(QWidget):
             combo.installEventFilter(self)
             return combo
         if kind == "long text":
-            self.area = area = QPlainTextEdit()
+            self.area = area = LongText()
             area.setTabChangesFocus(True)
             metrics = area.fontMetrics()
             area.setFixedHeight(metrics.lineSpacing() * LONG_TEXT_LINES + 16)
@@ -92,7 +93,7 @@ class FieldEditor(QWidget):
         if self.combo is not None:
             return self.combo.currentText()
         if self.area is not None:
-            return self.area.toPlainText()
+            return self.area.text()
         return self.line.text() if self.line is not None else ""
 
     def set_text(self, text: str) -> None:
@@ -109,7 +110,7 @@ class FieldEditor(QWidget):
             if self.combo.isEditable():
                 self.combo.setEditText(text)
         elif self.area is not None:
-            self.area.setPlainText(text)
+            self.area.set_text(text)
         elif self.line is not None:
             self.line.setText(text)
             self.line.setCursorPosition(0)

@@ -320,7 +320,7 @@ class SlipCard(QFrame):
         """The slip with all that was typed; None where none is shown."""
         if self.slip is None:
             return None
-        body = self.text.body.toPlainText()
+        body = self.text.body.text()
         return self.slip if body == self.slip.body else replace(self.slip, body=body, is_body_typed=True)
 
     def complain(self, error: UserError) -> None:

@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
-    QPlainTextEdit,
     QStackedWidget,
     QStyle,
     QStyledItemDelegate,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.pages.page import Block
 from wily_magpie.core.templates.slip import Slip
+from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.style.parts import label, text_button
 from wily_magpie.qt.style.theme import THEME
@@ -143,7 +143,7 @@ class SlipText(QWidget):
         self.stack.setFixedHeight(HEIGHT_PX)
         self.blocks = BlockList()
         self.blocks.toggled.connect(self.block_toggled)
-        self.body = QPlainTextEdit()
+        self.body = LongText()
         self.body.setAccessibleName("Text in Markdown")
         self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
         self.body.setTabChangesFocus(True)
@@ -156,7 +156,7 @@ class SlipText(QWidget):
     def show_slip(self, slip: Slip, *, is_new_body: bool) -> None:
         """Shows a slip's text."""
         if is_new_body:
-            self.body.setPlainText(slip.body)
+            self.body.set_text(slip.body)
         problem = f" — {slip.body_problem}" if slip.body_problem else ""
         self.heading.setText(f"Text, {len(slip.body.split()):,} words{problem}")
         self.blocks.show_blocks(slip.reading.content.blocks)
@@ -166,4 +166,4 @@ class SlipText(QWidget):
         """Shows it in one of the ways."""
         self.stack.setCurrentIndex(number)
         if number == WAYS.index("As it will read"):
-            self.preview.show_markdown(self.body.toPlainText())
+            self.preview.show_markdown(self.body.text())

@@ -331,10 +331,8 @@ class CaptureStation(QWidget):
             return  # another page was opened meanwhile
         typed = self.card.current()
         self.reading = slip.reading
-        if typed is not None:  # what was typed while the page was read again
-            for line in typed.lines:
-                if line.is_typed and any(line.field.key == one.field.key for one in slip.lines):
-                    slip = slip.with_text(line.field.key, line.text)
+        if typed is not None:
+            slip = slip.with_typed(typed)  # also what was typed while the page was read again
         self.state.setText("")
         self.progress.hide()
         self.card.show_slip(slip)

@@ -6,7 +6,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QPlainTextEdit,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -18,6 +17,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import scroll_area
 from wily_magpie.qt.style.tokens import MONO_FONT
@@ -25,7 +25,7 @@ from wily_magpie.qt.style.tokens import MONO_FONT
 BODY_HEIGHT_PX = 220
 
 
-class BodyEditor(QPlainTextEdit):
+class BodyEditor(LongText):
     """The text in Markdown; tells when the person is done with it."""
 
     finished = pyqtSignal()
@@ -114,8 +114,8 @@ class EntryPanel(QWidget):
         for field in self.fields:
             self.editors[field.key].set_text(field.kind.show(self.entry.value(field.key)))
             self.editors[field.key].set_problem(False)
-        if self.body.toPlainText() != (self.entry.body or ""):
-            self.body.setPlainText(self.entry.body or "")
+        if self.body.text() != (self.entry.body or ""):
+            self.body.set_text(self.entry.body or "")
         self.path.setText(self.entry.path)
         self.path.setVisible(bool(self.entry.path))
         self.outside.setVisible(isinstance(self.entry.value("address"), str))
@@ -146,10 +146,10 @@ class EntryPanel(QWidget):
             self.desk.complain(error)
 
     def _on_body(self) -> None:
-        if self.entry is None or self.body.toPlainText() == (self.entry.body or ""):
+        if self.entry is None or self.body.text() == (self.entry.body or ""):
             return
         try:
-            self.desk.session.set_body(self.place, self.entry.id, self.body.toPlainText())
+            self.desk.session.set_body(self.place, self.entry.id, self.body.text())
         except MagpieError as error:
             self.desk.complain(error)
 
