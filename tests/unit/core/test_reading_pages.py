@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.markdown import to_markdown
-from wily_magpie.core.pages.notice import Budget, notice_of
+from wily_magpie.core.pages.notice import Budget, Front, notice_of
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.pages.read import read_page, word_count
@@ -165,11 +165,10 @@ def test_a_text_file_is_kept_as_it_is(fetcher: Fetcher) -> None:
 
 
 def test_reading_ends_when_its_time_is_spent() -> None:
-    root = parse("<p>x</p>")
     spent = Budget(limit_s=-1)
     assert believed_text("<html><body><p>" + "Some text. " * 40 + "</p></body></html>", "", spent) is not None
     assert spent.has_cut
-    assert "takes long to read" in notice_of(root, "text", "", is_cut=spent.has_cut)
+    assert "takes long to read" in notice_of(Front(), "text", "", is_cut=spent.has_cut)
 
 
 def test_words_are_counted_in_every_script() -> None:

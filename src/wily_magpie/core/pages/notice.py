@@ -2,6 +2,8 @@
 
 import re
 import time
+from dataclasses import dataclass
+from typing import Self
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.tree import Element
@@ -45,7 +47,27 @@ def is_bare_text(root: Element) -> bool:
     return len(children) == 1 and children[0].tag == "pre" and root.find(".//title") is None
 
 
-def notice_of(root: Element, text: str, title: str, *, is_cut: bool) -> str:
+@dataclass(frozen=True)
+class Front:
+    """What a page shows of a wall, taken before its text is cut out.
+
+    Attributes:
+        shown: the beginning of all its text.
+    """
+
+    shown: str = ""
+    has_password: bool = False
+    has_buttons: bool = False
+
+    @classmethod
+    def of(cls, root: Element) -> Self:
+        """What a page shows."""
+        fields = list(root.iter("input"))
+        has_password = any((field.get("type") or "").casefold() == "password" for field in fields)
+        return cls(tree.text_of(root)[:4000], has_password, bool(fields) or next(root.iter("button"), None) is not None)
+
+
+def notice_of(front: Front, text: str, title: str, *, is_cut: bool) -> str:
     """One sentence, or "".
 
     Args:
@@ -56,12 +78,10 @@ def notice_of(root: Element, text: str, title: str, *, is_cut: bool) -> str:
         return "This page takes long to read: some of its text may be missing."
     if len(text) > SHORT:
         return ""
-    has_password = any((field.get("type") or "").casefold() == "password" for field in root.iter("input"))
     shown = f"{title} {text[:SHORT]}"
-    if has_password and LOGIN.search(shown + " " + tree.text_of(root)[:4000]):
+    if front.has_password and LOGIN.search(f"{shown} {front.shown}"):
         return "This looks like a login page: what you wanted to keep may be behind it."
-    buttons = sum(1 for _ in root.iter("button", "input"))
-    if buttons and len(CONSENT.findall(shown)) >= 3:
+    if front.has_buttons and len(CONSENT.findall(shown)) >= 3:
         return "This looks like a page that asks for consent: what you wanted to keep may be behind it."
     if not text.strip():
         return "No text was found on this page."

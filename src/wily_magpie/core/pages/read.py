@@ -3,15 +3,12 @@
 import re
 from urllib.parse import unquote, urlsplit
 
-import lxml.html
-
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.content import content_of
 from wily_magpie.core.pages.findings.gather import gather
-from wily_magpie.core.pages.notice import Budget, is_bare_text, notice_of
+from wily_magpie.core.pages.notice import Budget, Front, is_bare_text, notice_of
 from wily_magpie.core.pages.page import Finding, Page, Reading
-from wily_magpie.core.pages.tree import Element
 
 WORDS_A_MINUTE = 230
 WIDE = re.compile("[\u0e00-\u0eff\u1000-\u109f\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af\uf900-\ufaff]")
@@ -28,9 +25,9 @@ def read_page(page: Page) -> Reading:
         findings += (Finding("title", name, "address"),)
     title = next((finding.value for finding in findings if finding.name == "title"), "")
     descriptions = [finding.value for finding in findings if finding.name == "description"]
-    walls = copy_of_forms(root)
+    front = Front.of(root)
     content = content_of(root, page.html, page.address, descriptions, budget)
-    notice = notice_of(walls, content.text, title, is_cut=budget.has_cut)
+    notice = notice_of(front, content.text, title, is_cut=budget.has_cut)
     if is_text and not notice:
         notice = "This is a text file rather than a web page; it is kept as it is."
     words = word_count(content.text)
@@ -46,15 +43,6 @@ def word_count(text: str) -> int:
     """Words; in scripts without spaces two letters count as one."""
     without_spaces = len(WIDE.findall(text))
     return len(WIDE.sub(" ", text).split()) + without_spaces // 2
-
-
-def copy_of_forms(root: Element) -> Element:
-    """The fields and buttons of a page with what it shows, for looking at them when its text has been cut out."""
-    twin = lxml.html.Element("div")
-    twin.text = tree.text_of(root)[:4000]
-    for one in root.iter("input", "button"):
-        twin.append(twin.makeelement(one.tag, {"type": one.get("type") or ""}))
-    return twin
 
 
 def honest_canonical(address: str, told: str) -> str:

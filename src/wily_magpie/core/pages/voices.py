@@ -39,7 +39,6 @@ class Told:
     """A text by its letters alone, which can be asked whether it holds a piece."""
 
     def __init__(self, text: str) -> None:
-        self.text = text
         by_line = [letters(line) for line in text.splitlines()]
         self.whole = "".join(by_line)
         self.all_lines = set(by_line)
