@@ -229,8 +229,8 @@ def common_ancestor(elements: list[Element]) -> Element:
     """The innermost element around all of them."""
     path = [elements[0], *elements[0].iterancestors()]
     for element in elements[1:]:
-        around = {id(element), *(id(up) for up in element.iterancestors())}
-        path = [up for up in path if id(up) in around]
+        at_or_above = {id(element), *(id(up) for up in element.iterancestors())}
+        path = [up for up in path if id(up) in at_or_above]
     found = path[0]
     # a lone leaf is taken with its parent, whose children are what is shown
     parent = found.getparent()

@@ -132,5 +132,5 @@ def is_junk(element: Element) -> bool:
 
 def in_junk(element: Element, sound: Collection[Element] = ()) -> bool:
     """Whether it or anything around it does; what is around the text itself (sound) may have what name it will."""
-    around = (up for up in element.iterancestors() if up.tag not in ("body", "html") and up not in sound)
-    return is_junk(element) or any(is_junk(up) for up in around)
+    above = (up for up in element.iterancestors() if up.tag not in ("body", "html") and up not in sound)
+    return is_junk(element) or any(is_junk(up) for up in above)
