@@ -124,6 +124,9 @@ def conditions(draw: st.DrawFn) -> Condition:
 
 def flat(node: Node | None) -> Node | None:
     """The same with "a and (b and c)" as one list, in whatever brackets it was."""
+    if isinstance(node, Not):
+        part = flat(node.part)
+        return Not(part) if part is not None else None
     if not isinstance(node, And | Or):
         return node
     parts: list[Node] = []

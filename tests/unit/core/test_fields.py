@@ -75,6 +75,12 @@ def test_reads_again_what_it_shows(name: str, text: str) -> None:
     assert kind.from_plain(kind.to_plain(value)) == value
 
 
+@pytest.mark.parametrize("name", ["Sluice, Weir, Lock, Son", "Penhallow and Sons", "a b, c d, e f"])
+def test_a_name_that_looks_like_several_stays_one_in_a_list(name: str) -> None:
+    assert KINDS["people"].from_plain([name]) == KINDS["people"].read(f"{name};")
+    assert len(KINDS["people"].from_plain([name]) or ()) == 1  # type: ignore[arg-type]
+
+
 @given(st.floats(allow_nan=False, allow_infinity=False))
 def test_every_number_survives(number: float) -> None:
     kind = KINDS["number"]
