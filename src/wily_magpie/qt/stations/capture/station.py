@@ -324,7 +324,9 @@ class CaptureStation(QWidget):
                 return self.again(before, before.place if self.is_place_chosen else None, reading=reading)
             return session.slip(reading)
 
-        self.desk.bridge.ask(work, lambda slip: self._on_slip(slip, number), self._on_read_failed)
+        self.desk.bridge.ask(
+            work, lambda slip: self._on_slip(slip, number), lambda error: self._on_read_failed(error, number)
+        )
 
     def _on_slip(self, slip: Slip, number: int) -> None:
         if number != self.number:
@@ -338,9 +340,13 @@ class CaptureStation(QWidget):
         self.card.show_slip(slip)
         self.arrived.emit()
 
-    def _on_read_failed(self, error: MagpieError) -> None:
+    def _on_read_failed(self, error: MagpieError, number: int) -> None:
+        if number != self.number:
+            return
         self.state.setText("")
-        self.card.clear(str(error), has_address=True)
+        self.progress.hide()
+        if self.card.slip is None:  # else the slip of the reading before stays, with what was typed on it
+            self.card.clear(str(error), has_address=True)
         self.desk.complain(error)
 
     def _on_failed(self, failure: PageFailure) -> None:
@@ -361,12 +367,14 @@ class CaptureStation(QWidget):
         session = self.desk.session
         self.desk.bridge.start(f"Pictures of “{kept.title}”", lambda job: session.keep_pictures(slip, job))
         self._tell_kept(kept)
-        self.card.show_slip(self.again(slip, slip.place))
+        shown = self.card.current()
+        if shown is not None and shown.reading.page is slip.reading.page:  # no other page was opened meanwhile
+            self.card.show_slip(self.again(shown, slip.place))
         if is_opened:
             self.desk.read_entry(kept.place, kept.entry_id, ())
 
     def _on_keep_failed(self, error: MagpieError) -> None:
-        self.card.set_enabled(is_enabled=True)
+        self.card.set_enabled(is_enabled=self.card.slip is not None)
         self.desk.complain(error)
 
     def _tell_kept(self, kept: Kept) -> None:
