@@ -25,9 +25,9 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     for given in args.files:
         try:
             page = load(given, args.address, fetcher)
-            root = tree.parse(page.html)
+            root = tree.parse_exactly(page.html)
             body = root.find(".//body")
-            emit({"path": given, "markdown": to_markdown(root if body is None else body, page.address)})
+            emit({"path": given, "markdown": to_markdown(root if body is None else body, page.address, is_exact=True)})
         except MagpieError as error:
             say(str(error))
             emit({"path": given, "error": error.slug, "message": str(error)})

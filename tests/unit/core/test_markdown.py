@@ -11,16 +11,16 @@ from hypothesis import strategies as st
 from markdown_it import MarkdownIt
 
 from wily_magpie.core.pages.markdown import to_markdown
-from wily_magpie.core.pages.tree import parse
+from wily_magpie.core.pages.tree import parse, parse_exactly
 
 CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "markdown.yaml").read_text("utf-8"))
 READER = MarkdownIt("commonmark").enable(["table", "strikethrough"])
 
 
 def convert(source: str, address: str = "") -> str:
-    root = parse(source)
+    root = parse(source) if address else parse_exactly(source)
     body = root.find("body")
-    return to_markdown(root if body is None else body, address)
+    return to_markdown(root if body is None else body, address, is_exact=not address)
 
 
 @pytest.mark.parametrize("case", CASES, ids=lambda case: case["html"][:50])

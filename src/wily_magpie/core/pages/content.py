@@ -6,17 +6,23 @@ them (voices). Pieces that are furniture all the same are left out (furniture); 
 
 import copy
 import re
+from itertools import islice
 
 import lxml.html
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.blocks import kept_blocks, left_out, paths_of
 from wily_magpie.core.pages.furniture import (
     DROPPED_TAGS,
     in_junk,
+    is_for_ears,
     is_junk,
+    is_mostly_link,
     is_pointer,
+    names_of,
     without_furniture,
+    without_last_links,
     without_pointers,
     without_teasers,
 )
@@ -38,6 +44,22 @@ LEAD, LEAD_WITHIN = 28, 14
 """Letters by which a first paragraph must open like the page's description; how many pieces before the text it may stand."""
 MOST_CAPTION = 80
 """Characters beside a picture past which the element around both is a teaser rather than a picture with its caption."""
+ISLAND = 5
+"""How many pieces further the text goes on where a short first piece is none of it."""
+GALLERY = re.compile(
+    r"(^|[\s_-])(gallery|slideshow|slides?|slider|carousel|galerie|bildstrecke)([\s_-]|$)", re.IGNORECASE
+)
+PICTURES = ("img", "picture", "figure")
+LEAST_LEAD = 60
+"""Letters of a paragraph that is put back though nobody gave it."""
+LEAST_SOUND = 100
+"""Letters of a paragraph from which what is around it is believed to hold text, whatever its names."""
+LEAD_NAME = re.compile(
+    r"(^|[\s_-])(lead|lede|intro|introduction|standfirst|chapo|chapeau|excerpt|summary|dek|subtitle|vorspann|kicker|preamble|"
+    r"teaser-?text|entradilla)([\s_-]|$)",
+    re.IGNORECASE,
+)
+PARAGRAPHS = ("p", "div")
 HEADINGS, ITEMS = ("h2", "h3", "h4", "h5", "h6"), ("li", "dt", "dd")
 MEDIA_TAGS = frozenset("img picture figure video audio table pre hr iframe math".split())
 CAPTIONED = re.compile(
@@ -59,7 +81,7 @@ def content_of(root: Element, html: str, address: str, descriptions: list[str], 
     body = root.find(".//body")
     body = root if body is None else body
     pieces = leaves(body, wrap_runs(body))
-    kept = chosen_pieces(pieces, believed, descriptions) if believed else []
+    kept = chosen_pieces(pieces, believed, descriptions, host_of(address)) if believed else []
     order = {element: place for place, element in enumerate(body.iter())}
     others = left_out(pieces, kept, address) if kept else []
     paths = paths_of(kept)
@@ -72,11 +94,19 @@ def content_of(root: Element, html: str, address: str, descriptions: list[str], 
     return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), tuple(block for _, block in blocks))
 
 
-def chosen_pieces(pieces: list[Element], believed: Told, descriptions: list[str]) -> list[Element]:
+def chosen_pieces(pieces: list[Element], believed: Told, descriptions: list[str], host: str) -> list[Element]:
     """The pieces of the page that are its text."""
     kept = without_pointers(without_furniture(believed_leaves(pieces, believed)))
-    kept = without_teasers(kept, pieces)
+    kept = without_islands(without_last_links(without_teasers(kept, pieces), host), pieces)
     return with_holes_filled(with_lead(kept, pieces, descriptions), pieces) if kept else []
+
+
+def without_islands(kept: list[Element], pieces: list[Element]) -> list[Element]:
+    """The pieces without a short one that stands far before all others: a word found there by chance."""
+    places = {piece: place for place, piece in enumerate(pieces)}
+    while len(kept) > 1 and len(tree.text_of(kept[0])) < SURE and places[kept[1]] - places[kept[0]] > ISLAND:
+        kept = kept[1:]
+    return kept
 
 
 def cut_out(kept: list[Element]) -> Element:
@@ -110,16 +140,38 @@ def with_lead(kept: list[Element], pieces: list[Element], descriptions: list[str
     at = pieces.index(kept[0])
     if any(letters(tree.text_of(kept[0])).startswith(opening) for opening in openings):
         return kept
-    for place in range(at - 1, max(-1, at - LEAD_WITHIN), -1):
-        text = letters(tree.text_of(pieces[place]))
-        if pieces[place].tag not in ("h1", "title") and any(text.startswith(opening) for opening in openings):
-            return [pieces[place], *kept]
+    before = [
+        piece for piece in reversed(pieces[max(0, at - LEAD_WITHIN + 1) : at]) if piece.tag not in ("h1", "title")
+    ]
+    for piece in before:
+        text = letters(tree.text_of(piece))
+        if any(text.startswith(opening) for opening in openings):
+            return [piece, *kept]
+    for piece in before:
+        if is_named_lead(piece):
+            return [piece, *kept]
     return kept
+
+
+def is_named_lead(piece: Element) -> bool:
+    """Whether a piece, or what it stands alone in, is called an introduction."""
+    text = tree.text_of(piece)
+    if len(text) < LEAST_LEAD // 2 or is_mostly_link(piece) or in_junk(piece):
+        return False
+    for element in (piece, *piece.iterancestors()):
+        if len(tree.text_of(element)) > 2 * len(text):
+            return False
+        if LEAD_NAME.search(names_of(element)):
+            return True
+    return False
 
 
 def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Element]:
     """The pieces with headings that stand right before one of them, and with items missing from the midst of a list."""
     there, sound = set(kept), around(kept)
+    parents = {
+        piece.getparent() for piece in kept if piece.tag in PARAGRAPHS and len(tree.text_of(piece)) >= LEAST_LEAD
+    }
     inside = range(pieces.index(kept[0]), pieces.index(kept[-1]) + 1)
     for at in reversed(inside):
         piece = pieces[at]
@@ -127,7 +179,10 @@ def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Elemen
             continue
         is_heading = piece.tag in HEADINGS and pieces[at + 1] in there
         is_item = piece.tag in ITEMS and is_beside(piece, pieces[at + 1], there)
-        if (is_heading or is_item) and not is_pointer(piece):
+        is_paragraph = piece.tag in PARAGRAPHS and piece.getparent() in parents and not is_mostly_link(piece)
+        if (is_heading or is_item or (is_paragraph and len(tree.text_of(piece)) >= LEAST_LEAD)) and not is_pointer(
+            piece
+        ):
             there.add(piece)
     return [piece for piece in pieces if piece in there]
 
@@ -138,14 +193,21 @@ def is_beside(piece: Element, other: Element, there: set[Element]) -> bool:
 
 
 def around(kept: list[Element]) -> set[Element]:
-    """The elements that hold all of the text."""
+    """The elements that hold all of the text, or a paragraph of it."""
     ancestor = common_ancestor(kept)
-    return {ancestor, *ancestor.iterancestors()}
+    paragraphs = (piece for piece in kept if len(tree.text_of(piece)) >= LEAST_SOUND and not is_mostly_link(piece))
+    return {ancestor, *ancestor.iterancestors(), *(up for piece in paragraphs for up in piece.iterancestors())}
 
 
 def is_wanted_media(element: Element, sound: set[Element]) -> bool:
     """Whether a picture, table, player or code belongs to the text around it, though no library gives it."""
-    return holds_media(element) and not in_junk(element, sound) and not is_teaser(element)
+    is_out = in_junk(element, sound) and not (element.tag in PICTURES and is_in_gallery(element))
+    return holds_media(element) and not is_out and not is_teaser(element)
+
+
+def is_in_gallery(element: Element) -> bool:
+    """Whether a picture is one of a series, whose parts are often called teasers."""
+    return any(GALLERY.search(names_of(up)) for up in islice(element.iterancestors(), 6))
 
 
 def is_teaser(element: Element) -> bool:
@@ -258,5 +320,10 @@ def clean(cut: Element) -> None:
         if element is cut:
             continue
         style = (element.get("style") or "").replace(" ", "").casefold() if isinstance(element.tag, str) else ""
-        if not isinstance(element.tag, str) or element.tag in DROPPED_TAGS or "display:none" in style:
+        if (
+            not isinstance(element.tag, str)
+            or element.tag in DROPPED_TAGS
+            or "display:none" in style
+            or is_for_ears(element)
+        ):
             remove(element)

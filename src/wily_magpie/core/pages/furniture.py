@@ -4,8 +4,10 @@ import re
 from collections.abc import Collection
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.tree import Element
 
+CAPITAL = re.compile(r"(?<=[a-z])(?=[A-Z])")
 DROPPED_TAGS = frozenset(
     "script style template nav aside footer form button input select textarea label dialog svg object embed canvas menu".split()
 )
@@ -17,7 +19,14 @@ JUNK = re.compile(
 )
 MOST_FURNITURE = 0.2
 """The share of the believed text up to which a part named like furniture is taken for furniture."""
-SURE_JUNK = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?)([\s_-]|$)", re.IGNORECASE)
+FOR_EARS = re.compile(
+    r"(^|\s)(visually-?hidden|sr-only|screen-?reader(-text)?|assistive-text|element-invisible)(\s|$)", re.IGNORECASE
+)
+SURE_JUNK = re.compile(
+    r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?|disclaimer|author-?(box|bio|info|card|profile|description)|"
+    r"about-?(the-?)?authors?|bio|biography|report-?error|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
+    re.IGNORECASE,
+)
 BYLINE = re.compile(
     r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date)([\s_-]|$)", re.IGNORECASE
 )
@@ -48,9 +57,16 @@ GO_ON = re.compile(
     re.IGNORECASE,
 )
 """The link at the end of a teaser."""
+AFFILIATE = re.compile(
+    r"\b(affiliate[ -]links?|affiliate-partner|liens? (d.)?affili|enlaces? de afiliad|link di affiliazione|provisions-links?)",
+    re.IGNORECASE,
+)
+"""Said of the links of a page rather than of its subject."""
 LONGEST_POINTER = 160
 LEAST_TEXT = 200
 """Characters that are a text of their own, however many teasers stand around it."""
+LEAST_HEADLINE = 25
+"""Letters of a link that may be the headline of another page."""
 LONGEST_TEASER = 6
 """Pieces from a teaser's heading to its link."""
 
@@ -63,10 +79,12 @@ def without_furniture(kept: list[Element]) -> list[Element]:
         for element in (leaf, *leaf.iterancestors()):
             inside[element] = inside.get(element, 0) + size
     most = sum(sizes) * MOST_FURNITURE
-    junk = {e for e, size in inside.items() if size <= most and SURE_JUNK.search(e.get("class") or e.get("id") or "")}
-    junk |= {
-        leaf for leaf, size in zip(kept, sizes, strict=True) if size < 100 and BYLINE.search(leaf.get("class") or "")
+    junk = {
+        e
+        for e, size in inside.items()
+        if size <= most and (e.tag == "form" or is_for_ears(e) or SURE_JUNK.search(names_of(e)))
     }
+    junk |= {leaf for leaf, size in zip(kept, sizes, strict=True) if size < 100 and BYLINE.search(names_of(leaf))}
     return [leaf for leaf in kept if leaf not in junk and not any(up in junk for up in leaf.iterancestors())] or kept
 
 
@@ -90,7 +108,7 @@ def is_pointer(leaf: Element) -> bool:
     """Whether a piece leads to other pages or counts what others have done."""
     text = tree.text_of(leaf)
     told = POINTER.match(text) or COUNT.match(text) or (POINTING.match(text) and is_mostly_link(leaf))
-    return len(text) < LONGEST_POINTER and bool(told)
+    return (len(text) < LONGEST_POINTER and bool(told)) or (len(text) < 400 and bool(AFFILIATE.search(text)))
 
 
 def without_teasers(kept: list[Element], pieces: list[Element]) -> list[Element]:
@@ -112,6 +130,35 @@ def without_teasers(kept: list[Element], pieces: list[Element]) -> list[Element]
     return kept if is_page_of_teasers else rest
 
 
+def without_last_links(kept: list[Element], host: str) -> list[Element]:
+    """Believed pieces without the headlines of other pages at their end, and without the line that announces them.
+
+    Headlines are links of some length to the same host, at least two; behind them only short lines may stand.
+    """
+    at = len(kept)
+    links = 0
+    for place in range(len(kept) - 1, 0, -1):
+        leaf = kept[place]
+        size = len(tree.text_of(leaf))
+        if is_mostly_link(leaf) and leaf.tag not in ("td", "th"):
+            links += size >= LEAST_HEADLINE and leads_within(leaf, host)
+            at = place
+        elif size >= LEAST_TEXT // 2 or (links and at == place + 1 and size >= LEAST_TEXT // 4):
+            break
+        elif links and at == place + 1:
+            at = place  # what announces them
+            break
+    left = sum(len(tree.text_of(leaf)) for leaf in kept[:at])
+    return kept[:at] if links >= 2 and left >= LEAST_TEXT else kept
+
+
+def leads_within(leaf: Element, host: str) -> bool:
+    """Whether the links of a piece lead to pages of the same host."""
+    around = next(iter(leaf.iterancestors("a")), None)
+    hosts = {host_of(link.get("href") or "") for link in ([around] if around is not None else leaf.iter("a"))}
+    return hosts <= {"", host}
+
+
 def is_in_heading(leaf: Element) -> bool:
     """Whether a piece is a heading or stands in one."""
     return any(element.tag in ("h1", "h2", "h3", "h4") for element in (leaf, *leaf.iterancestors()))
@@ -124,10 +171,20 @@ def is_mostly_link(leaf: Element) -> bool:
     return inside or 2 * linked > len(tree.text_of(leaf))
 
 
+def names_of(element: Element) -> str:
+    """Its classes, name and role, with a hyphen where a capital begins a word."""
+    names = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('role') or ''}"
+    return CAPITAL.sub("-", names)
+
+
+def is_for_ears(element: Element) -> bool:
+    """Whether it is said to those who hear the page, and not shown."""
+    return bool(FOR_EARS.search(element.get("class") or ""))
+
+
 def is_junk(element: Element) -> bool:
     """Whether its tag or names say furniture."""
-    names = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('role') or ''}"
-    return element.tag in DROPPED_TAGS or bool(JUNK.search(names))
+    return element.tag in DROPPED_TAGS or bool(JUNK.search(names_of(element)))
 
 
 def in_junk(element: Element, sound: Collection[Element] = ()) -> bool:

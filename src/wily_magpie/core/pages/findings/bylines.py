@@ -58,9 +58,18 @@ def authors(sources: Sources) -> None:
         if not is_elsewhere(tag):
             candidates.append((text_of(tag), f"{VISIBLE} (rel author)"))
     candidates += by_class(sources.root)
+    makers = {one.value.casefold() for one in sources.found if one.name == "site"}
+    makers |= {value.casefold() for key in ("publisher", "copyright") for value in sources.meta.get(key, [])}
+    late: list[tuple[str, str]] = []
     for text, origin in candidates:
         declared = origin.startswith((STRUCTURED, CITATION))
+        if squash(text).casefold() in makers:
+            late.append((text, origin))
+            continue
         for name in read_people(text, is_one=declared and not LISTED.search(text)):
+            sources.add("author", name, origin)
+    for text, origin in late:
+        for name in read_people(text, is_one=True):
             sources.add("author", name, origin)
 
 

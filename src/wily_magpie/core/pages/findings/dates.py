@@ -4,8 +4,10 @@ import copy
 import re
 from collections.abc import Iterator
 from contextlib import suppress
+from itertools import islice
 from urllib.parse import urlsplit
 
+import dateparser
 import htmldate
 
 from wily_magpie.core.errors import UnreadableValue
@@ -20,12 +22,34 @@ from wily_magpie.core.pages.findings.sources import (
     texts,
     types_of,
 )
-from wily_magpie.core.pages.tree import Element, squash, text_of
+from wily_magpie.core.pages.furniture import names_of
+from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, squash, text_of
 
 DATE_CLASS = re.compile(
     r"(^|[\s_-])(date|published|pubdate|dateline|timestamp|entry-date|post-date)([\s_-]|$)", re.IGNORECASE
 )
 IN_ADDRESS = re.compile(r"/((?:19|20)\d\d)[/-]?([01]?\d)[/-]([0-3]?\d)(?=[/_-])")
+WHOLE = re.compile(
+    r"(?<!\d)((?:19|20)\d\d[-/.年]\s?[01]?\d[-/.月]\s?[0-3]?\d日?|[0-3]?\d\.\s?[01]?\d\.\s?(?:19|20)\d\d)(?!\d)"
+)
+"""A whole date in figures whose order is sure."""
+WORDS = re.compile(
+    r"\d{1,2}\.?\s+(?:de\s+)?[^\W\d_]{3,12}\.?,?\s+(?:de\s+)?(?:19|20)\d\d|[^\W\d_]{3,12}\.?\s+\d{1,2}(?:st|nd|rd|th)?,?\s+(?:19|20)\d\d"
+)
+"""What may be a whole date in words."""
+YEAR = re.compile(r"(?:19|20)\d\d")
+BASIC = re.compile(r"^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(?:\d\d)?(Z|[+-]\d\d:?\d\d)?$")
+"""ISO 8601 without its separators."""
+NUMBERED = re.compile(r"^([0-3]?\d)\.\s?([01]?\d)\.\s?(\d{4})$")
+YEAR_FIRST = re.compile(r"^(\d{4})[-/.年]\s?([01]?\d)[-/.月]\s?([0-3]?\d)日?$")
+APART = re.compile(
+    r"(^|[\s_-])(comments?|respond|comentarios?|kommentare?|commentaires?|related|recommend(ed|ations)?|sidebar|teasers?|footer|"
+    r"popular|trending|latest|recent|most-?read)([\s_-]|$)",
+    re.IGNORECASE,
+)
+BEFORE, AFTER = 8, 16
+"""How many texts before and behind the heading a date may stand."""
+LONGEST_LINE = 70
 PUBLISHED = (
     "citation_publication_date citation_date citation_online_date dc.date dcterms.issued dc.date.issued"
     " article:published_time og:article:published_time og:published_time parsely-pub-date date pubdate datepublished"
@@ -53,8 +77,10 @@ def dates(sources: Sources) -> None:
             for v in sources.meta.get(k, [])
         ]
         if name == "published":
-            found += address_dates(sources.address)
-            found += searched_dates(sources)
+            found = with_address(found, sources.address)
+            found += heading_dates(sources)
+            if not any(read_date(text) for text, _ in found):
+                found += searched_dates(sources)
             found += visible_dates(sources.root)
         for text, origin in found:
             iso = read_date(text)
@@ -62,39 +88,118 @@ def dates(sources: Sources) -> None:
                 sources.add(name, iso, origin)
 
 
-def address_dates(address: str) -> Iterator[tuple[str, str]]:
-    """A whole date in the path, as /2017/7/12/ or /201711/17/."""
+def with_address(declared: list[tuple[str, str]], address: str) -> list[tuple[str, str]]:
+    """Declared dates with the one in the address (/2017/7/12/, /201711/17/), which comes first where it is earlier.
+
+    An address keeps the day when a page first came out; what is declared may be of a later edition.
+    """
     found = IN_ADDRESS.search(urlsplit(address).path)
-    if found:
-        yield f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}", ADDRESS
+    if not found:
+        return declared
+    day = f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}"
+    first = next(filter(None, (read_date(text) for text, _ in declared)), "")
+    is_earlier = bool(read_date(day)) and len(first) >= len(day) and first[:7] > day[:7]
+    return [(day, ADDRESS), *declared] if is_earlier else [*declared, (day, ADDRESS)]
+
+
+def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
+    """A whole date in the declared title, or in a short text near the heading."""
+    title = next((one.value for one in sources.found if one.name == "title"), "")
+    for value in [*sources.meta.get("og:title", []), *(squash(tag.text) for tag in sources.root.iter("title"))]:
+        for part in re.split(r"\s[|–—-]\s", value):
+            if WHOLE.fullmatch(part.strip()):
+                yield part.strip(), f"{META} og:title"
+    texts_there = [(tag, squash(text)) for tag, text in texts_of(sources.root)]
+    at = next(
+        (place for place, (tag, text) in enumerate(texts_there) if is_heading(tag) and text and text in title), -1
+    )
+    if at < 0:
+        return
+    near = [*range(at + 1, at + AFTER), *range(at - 1, at - BEFORE, -1)]
+    for place in near:
+        tag, text = texts_there[place] if 0 <= place < len(texts_there) else (None, "")
+        if tag is None or len(text) > LONGEST_LINE or not YEAR.search(text) or is_elsewhere(tag):
+            continue
+        found = WHOLE.search(text)
+        value = found[0] if found else worded(text, sources.root.get("lang") or "")
+        if value:
+            yield value, f"{VISIBLE} (beside the heading)"
+            return
+
+
+def texts_of(root: Element) -> Iterator[tuple[Element, str]]:
+    """Each text that a page shows, with the element around it, in order."""
+    body = root.find("body")
+    for tag in (root if body is None else body).iter():
+        if isinstance(tag.tag, str) and tag.tag not in UNREAD_TAGS:
+            yield from ((tag, text) for text in [tag.text] if text and not text.isspace())
+        parent = tag.getparent()
+        if tag.tail and not tag.tail.isspace() and parent is not None and parent.tag not in UNREAD_TAGS:
+            yield parent, tag.tail
+
+
+def is_heading(tag: Element) -> bool:
+    """Whether a text stands in a heading."""
+    return any(up.tag in ("h1", "h2") for up in (tag, *islice(tag.iterancestors(), 3)))
+
+
+def worded(text: str, language: str) -> str:
+    """A whole date in the words of a language as ISO 8601; "" where there is none."""
+    found = WORDS.search(text)
+    if not found:
+        return ""
+    with suppress(Exception):  # a library's fault on a strange word is one date less
+        codes = [language[:2].casefold()] if language else None
+        settings = {"REQUIRE_PARTS": ["day", "month", "year"], "STRICT_PARSING": True, "DATE_ORDER": "DMY"}
+        moment = dateparser.parse(found[0], languages=codes, settings=settings)
+        return moment.date().isoformat() if moment else ""
+    return ""
 
 
 def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     """What htmldate finds in elements that say they hold a date; its search through the whole text makes dates up."""
     if sum(len(text) for text in sources.root.itertext()) > LARGEST_SEARCHED:
         return
-    with suppress(Exception):  # a library's fault on a broken page is one voice less
-        found = htmldate.find_date(copy.deepcopy(sources.root), extensive_search=False, original_date=True)
-        if found:
-            yield str(found), f"{VISIBLE} (date)"
+    twin = copy.deepcopy(sources.root)
+    for tag in [tag for tag in twin.iter("aside", "footer", "nav", "div", "section", "ul", "li") if is_apart(tag)]:
+        if tag.getparent() is not None and tag.find(".//h1") is None:
+            tag.drop_tree()
+    for page in (twin, copy.deepcopy(sources.root)):  # where the page's own text has none, what stands around it
+        with suppress(Exception):  # a library's fault on a broken page is one voice less
+            found = htmldate.find_date(page, extensive_search=False, original_date=True)
+            if found:
+                yield str(found), f"{VISIBLE} (date)"
+                return
 
 
 def visible_dates(root: Element) -> Iterator[tuple[str, str]]:
     """Dates that the page shows as its own: in time elements that say so, and beside the heading."""
     for tag in root.xpath("//time[@datetime]")[:3]:
-        inside_aside = any(up.tag in ("aside", "nav", "footer") for up in tag.iterancestors())
-        if not inside_aside:
+        if not is_elsewhere(tag):
             yield tag.get("datetime") or "", f"{VISIBLE} (time)"
     for tag in root.iter("span", "p", "div", "time", "li"):
-        if DATE_CLASS.search(tag.get("class") or "") and len(text_of(tag)) < 60:
+        if DATE_CLASS.search(tag.get("class") or "") and len(text_of(tag)) < 60 and not is_elsewhere(tag):
             yield re.sub(r"^\w+:\s*|^\w+day,?\s+", "", text_of(tag)), f"{VISIBLE} (date)"
             break
+
+
+def is_elsewhere(tag: Element) -> bool:
+    """Whether a text belongs to comments or to what stands beside the page's own text."""
+    return any(is_apart(up) for up in (tag, *tag.iterancestors()) if up.tag not in ("body", "html"))
+
+
+def is_apart(tag: Element) -> bool:
+    """Whether an element holds what is not the page's own text."""
+    return tag.tag in ("aside", "nav", "footer") or bool(APART.search(names_of(tag)))
 
 
 def read_date(text: str) -> str:
     """A date as ISO 8601, or "" where it is none."""
     text = squash(text).replace("/", "-") if re.fullmatch(r"\d{4}/\d\d(/\d\d)?", squash(text)) else squash(text)
     text = re.sub(r"(T\d\d:\d\d)(\d\d)?$", r"\1", text)
+    text = BASIC.sub(lambda found: f"{found[1]}-{found[2]}-{found[3]}T{found[4]}:{found[5]}{found[6]}", text)
+    text = NUMBERED.sub(lambda found: f"{found[3]}-{int(found[2]):02}-{int(found[1]):02}", text)
+    text = YEAR_FIRST.sub(lambda found: f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}", text)
     try:
         value = DATE.read(text[:40])
     except UnreadableValue:

@@ -1,7 +1,9 @@
 """Titles: a heading that stands in the page's own title, else declared ones without the name of the site."""
 
 import re
+import unicodedata
 from collections.abc import Iterable
+from urllib.parse import urlsplit
 
 from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, from_items
 from wily_magpie.core.pages.tree import squash, text_of
@@ -10,6 +12,9 @@ SEPARATOR = r"(?:\s+[|–—·•:»«/\\~-]+\s+|\s*[|»·•：｜]\s*|:\s+)"
 SPLIT = re.compile(r"\s+(?:[|–—·•»«~-]|::)\s+|\s*[|｜»]\s*")
 LEAST_SHARE = 0.4
 """How much of the declared title a heading must be: less is the name of the site or of a section."""
+LEAST_SPELLED = 0.7
+"""The share of a text's and of an address's words that must be the same for the address to spell the text."""
+UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "ø": "o", "æ": "ae", "å": "a", "ł": "l", "ı": "i"})
 SLUG = re.compile(r"[\w]+(-[\w]+){2,}")
 
 
@@ -20,7 +25,7 @@ def titles(sources: Sources) -> None:
     sites = [finding.value for finding in sources.found if finding.name == "site"]
     shared = next((value for value in sources.meta.get("og:title", []) if not SLUG.fullmatch(value)), "")
     headings = [text_of(h) for h in sources.root.iter("h1")] + [text_of(h) for h in sources.root.iter("h2")][:3]
-    heading = best_heading(headings, without_site(shared, sites) or page_title, sites)
+    heading = best_heading(headings, without_site(shared, sites) or page_title, sites, sources.address)
     if heading:
         sources.add("title", heading, f"{VISIBLE} (heading)")
     sources.from_meta("title", "citation_title dc.title dcterms.title", CITATION)
@@ -37,8 +42,11 @@ def titles(sources: Sources) -> None:
         sources.add("title", one, f"{VISIBLE} (heading)")
 
 
-def best_heading(headings: list[str], declared: str, sites: list[str]) -> str:
-    """The first heading that is a good part of the declared title, or says it with more words; "" if none is."""
+def best_heading(headings: list[str], declared: str, sites: list[str], address: str = "") -> str:
+    """The first heading that is a good part of the declared title or says it with more words; "" if there is none.
+
+    Where none is, one that the address spells is believed.
+    """
     known, names = declared.casefold(), {site.casefold() for site in sites}
     for heading in headings:
         folded = heading.casefold()
@@ -46,7 +54,21 @@ def best_heading(headings: list[str], declared: str, sites: list[str]) -> str:
         says_more = len(known) > 3 and folded.startswith(known)
         if len(heading) > 3 and (is_in or says_more) and folded not in names:
             return heading
-    return ""
+    return next((heading for heading in headings if is_spelled(heading, address)), "")
+
+
+def is_spelled(text: str, address: str) -> bool:
+    """Whether the last part of an address spells a text: /2019/how-a-mill-works for "How a mill works"."""
+    parts = [part for part in urlsplit(address).path.split("/") if part and not part.startswith("index.")]
+    spelled = set(re.findall(r"[a-z]{3,}", parts[-1].rsplit(".", 1)[0].casefold())) if parts else set()
+    words = set(re.findall(r"[a-z]{3,}", plain_letters(text)))
+    return len(spelled) > 1 and len(words & spelled) >= max(LEAST_SPELLED * len(words), LEAST_SPELLED * len(spelled))
+
+
+def plain_letters(text: str) -> str:
+    """A text as addresses spell it: lower case, ö as oe, other letters without their marks."""
+    folded = text.casefold().translate(UMLAUTS)
+    return "".join(char for char in unicodedata.normalize("NFKD", folded) if not unicodedata.combining(char))
 
 
 def best_part(title: str, sources: Sources) -> str:
@@ -55,7 +77,7 @@ def best_part(title: str, sources: Sources) -> str:
     if len(parts) < 2:
         return title
     shown = {text_of(tag).casefold() for tag in sources.root.iter("h1", "h2", "h3", "h4", "strong", "a", "span", "p")}
-    there = [part for part in parts if part.casefold() in shown]
+    there = [part for part in parts if part.casefold() in shown] or [p for p in parts if is_spelled(p, sources.address)]
     return max(there, key=len) if there else title
 
 

@@ -3,9 +3,11 @@
 import re
 from dataclasses import replace
 
+import lxml.html
+
 from wily_magpie.core.pages.markdown import escape
-from wily_magpie.core.pages.markdown.inline import PLAYERS, UNSHOWN, Setting, inline
-from wily_magpie.core.pages.markdown.tables import is_simple_table, table
+from wily_magpie.core.pages.markdown.inline import KNOWN, PLAYERS, UNSHOWN, Setting, inline
+from wily_magpie.core.pages.markdown.tables import is_lone_column, is_simple_table, table
 from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, squash
 
 HEADINGS = {f"h{level}": level for level in range(1, 7)}
@@ -14,13 +16,14 @@ DEEPEST = 60
 """Blocks within blocks, past which only the text is written: no reader shows more."""
 
 
-def to_markdown(part: Element, address: str) -> str:
+def to_markdown(part: Element, address: str, *, is_exact: bool = False) -> str:
     """The Markdown of all that stands in an element.
 
     Args:
         address: of the page, to make links and pictures absolute; "" leaves relative ones as they are.
+        is_exact: a whole file is turned as it is; what Markdown has no words for stays HTML.
     """
-    return "\n\n".join(blocks_of(part, Setting(address), 0)).strip("\n")
+    return "\n\n".join(blocks_of(part, Setting(address, is_exact), 0)).strip("\n")
 
 
 def one_to_markdown(element: Element, address: str) -> str:
@@ -43,7 +46,10 @@ def blocks_of(element: Element, setting: Setting, depth: int) -> list[str]:
 
     before = ""
     for child in element:
-        if isinstance(child.tag, str) and child.tag not in UNSHOWN and is_block(child):
+        if setting.is_exact and is_strange_block(child, run):
+            flush()
+            out.append(as_html(child))
+        elif isinstance(child.tag, str) and child.tag not in UNSHOWN and is_block(child):
             flush()
             made = block(child, setting, depth, is_second=child.tag == before and child.tag in ("ul", "ol"))
             out += made
@@ -55,6 +61,19 @@ def blocks_of(element: Element, setting: Setting, depth: int) -> list[str]:
             before = "" if child.tail.strip() else before
     flush()
     return out
+
+
+def is_strange_block(child: Element, run: list[Element | str]) -> bool:
+    """Whether an element that HTML does not know stands by itself, as a block does."""
+    is_alone = not any(not isinstance(one, str) or one.strip() for one in run) and not (child.tail or "").strip()
+    is_strange = isinstance(child.tag, str) and child.tag not in KNOWN and child.getparent().tag != "p"
+    return is_strange and is_alone and not is_block(child)
+
+
+def as_html(element: Element) -> str:
+    """An element as a block of HTML, which ends at an empty line and so may hold none."""
+    text = str(lxml.html.tostring(element, encoding="unicode", with_tail=False))
+    return re.sub(r"\n\s*\n", "\n", text).strip()
 
 
 def is_block(element: Element) -> bool:
@@ -98,34 +117,34 @@ def block(element: Element, setting: Setting, depth: int, *, is_second: bool = F
         case "ul" | "ol" | "dir" | "menu":
             return items(element, setting, depth, is_second=is_second)
         case "blockquote":
-            inner = "\n\n".join(blocks_of(element, setting, depth + 1))
-            return (
-                ["\n".join(f"> {line}".rstrip() for line in inner.split("\n"))]
-                if inner
-                else [">"]
-                if not setting.address
-                else []
-            )
+            return quotation(element, setting, depth)
         case "hr":
             return ["---"]
-        case "table" if is_simple_table(element):
-            return table(element, setting)
+        case "table" if is_simple_table(element) or (setting.is_exact and is_lone_column(element)):
+            return [as_html(element)] if setting.is_exact and is_lone_column(element) else table(element, setting)
+        case "del" | "ins" if setting.is_exact:
+            return [f"<{tag}>", *blocks_of(element, setting, depth + 1), f"</{tag}>"]
         case "dl":
             return definitions(element, setting, depth)
-        case "figcaption" | "caption":
-            text = (
-                inline(contents(element), setting)
-                if not any(is_block(c) for c in element if isinstance(c.tag, str))
-                else ""
-            )
-            if text and "*" not in text:
-                return [f"*{text}*"]
-        case "summary":
-            text = inline(contents(element), setting)
-            return [f"**{text}**"] if text and "*" not in text else [text] if text else []
+        case "figcaption" | "caption" | "summary" if not any(is_block(c) for c in element if isinstance(c.tag, str)):
+            return said_apart(element, setting, "**" if tag == "summary" else "*")
         case "math":
             return [inline([element], setting)]
     return blocks_of(element, setting, depth + 1)
+
+
+def quotation(element: Element, setting: Setting, depth: int) -> list[str]:
+    """A quotation, every line of it with its mark."""
+    inner = "\n\n".join(blocks_of(element, setting, depth + 1))
+    if not inner:
+        return [">"] if setting.is_exact else []
+    return ["\n".join(f"> {line}".rstrip() for line in inner.split("\n"))]
+
+
+def said_apart(element: Element, setting: Setting, mark: str) -> list[str]:
+    """A caption or summary as a paragraph with emphasis, unless it has some within."""
+    text = inline(contents(element), setting)
+    return [f"{mark}{text}{mark}"] if text and "*" not in text else [text] if text else []
 
 
 def heading(element: Element, setting: Setting, depth: int) -> list[str]:
@@ -143,7 +162,7 @@ def heading(element: Element, setting: Setting, depth: int) -> list[str]:
     marks = "#" * HEADINGS[element.tag]
     if text:
         return [f"{marks} {text}"]
-    return [] if setting.address else [marks]
+    return [marks] if setting.is_exact else []
 
 
 def code_block(element: Element) -> list[str]:

@@ -4,9 +4,12 @@ They are first a list of pieces; only when all are there is it known what stands
 of emphasis can open and close there (CommonMark 0.31, section 6.2). Where it cannot, the HTML element itself is written.
 """
 
+import html
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+from lxml.html import defs
 
 from wily_magpie.core.pages.markdown import escape
 from wily_magpie.core.pages.markdown.addresses import LINKS, picture_of, settled
@@ -25,14 +28,22 @@ from wily_magpie.core.pages.markdown.marks import (
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 
 PLAYERS = {"video": "Video", "audio": "Audio", "iframe": "Player"}
+KNOWN = frozenset(defs.tags) | frozenset(defs.html5_tags) | frozenset("picture source search slot svg math".split())
+"""The elements of HTML."""
+NAME = re.compile(r"[a-zA-Z_:][\w:.-]*")
 UNSHOWN = UNREAD_TAGS | frozenset("button select textarea svg object datalist".split())
 
 
 @dataclass(frozen=True)
 class Setting:
-    """What holds for a whole conversion: the page's address, and whether a table's cell is being written."""
+    """What holds where something is written: the page's address, and what is around it.
+
+    Attributes:
+        is_exact: whether a whole file is turned as it is: elements that HTML does not know stay, links without words too.
+    """
 
     address: str
+    is_exact: bool = False
     in_cell: bool = False
     in_heading: bool = False
     in_link: bool = False
@@ -72,8 +83,23 @@ def add(node: Element | str, setting: Setting, out: list[Piece]) -> None:
         out.append(Piece("open", value))
         add_children(node, setting, out)
         out.append(Piece("close", value))
+    elif setting.is_exact and tag not in KNOWN:
+        out.append(Piece("atom", opening_tag(node)))
+        add_children(node, setting, out)
+        out.append(Piece("atom", f"</{tag}>"))
     else:
         add_children(node, setting, out)
+
+
+def opening_tag(node: Element) -> str:
+    """The tag that opens an element, with its attributes, on one line."""
+    attributes = "".join(f' {name}="{quoted(value)}"' for name, value in node.items() if NAME.fullmatch(name))
+    return f"<{node.tag}{attributes}>"
+
+
+def quoted(value: str) -> str:
+    """An attribute's value as it stands between quotation marks."""
+    return html.escape(" ".join(value.split()))
 
 
 def add_children(node: Element, setting: Setting, out: list[Piece]) -> None:
@@ -97,9 +123,14 @@ def add_picture(image: Element, setting: Setting, out: list[Piece]) -> None:
 def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
     """Adds a link, or only its text where it leads to no page of the web."""
     href = link.get("href")
-    is_within = (href or "").strip().startswith("#") and bool(setting.address)
+    is_within = (href or "").strip().startswith("#") and not setting.is_exact
     target = "" if href is None or is_within else settled(setting.address, href, LINKS)
-    if setting.in_link or not (target or (href == "" and not setting.address)):
+    if setting.is_exact and href is None and (len(link) or link.text):
+        out.append(Piece("atom", opening_tag(link)))
+        add_children(link, setting, out)
+        out.append(Piece("atom", "</a>"))
+        return
+    if setting.in_link or not (target or (href == "" and setting.is_exact)):
         add_children(link, setting, out)
         return
     nodes: list[Element | str] = [link.text or ""]
@@ -107,9 +138,11 @@ def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
         nodes += [child, child.tail or ""]
     raw = "".join(node if isinstance(node, str) else str(node.text_content()) for node in nodes)
     lead, trail = (" " if raw[:1].isspace() else ""), (" " if raw[-1:].isspace() else "")
-    text = inline(nodes, Setting(setting.address, setting.in_cell, setting.in_heading, in_link=True))
-    if not text.strip() and (setting.address or not target):
+    text = inline(nodes, replace(setting, in_link=True))
+    if not text.strip() and not (setting.is_exact and target):
         return  # a link without words is of no use to a reader; a whole file is turned as it is
+    if not text.strip():
+        text, lead, trail = lead, "", ""
     words = " ".join(raw.split())
     is_plain = words in (target, target.removeprefix("mailto:")) and not link.get("title") and len(link) == 0
     if lead:
@@ -197,7 +230,7 @@ def write(pieces: list[Piece], setting: Setting) -> str:
             case "atom":
                 out.append(piece.value)
             case "code" if out and out[-1].endswith("`"):  # two spans side by side would be read as one
-                inner = escape.text(piece.value, "", "", in_link=setting.in_link, in_cell=setting.in_cell)
+                inner = escape.text(piece.value, ">", "<", in_link=setting.in_link, in_cell=setting.in_cell)
                 out.append(f"<code>{inner}</code>")
             case "code":
                 out.append(escape.code(piece.value.replace("|", "\\|") if setting.in_cell else piece.value))

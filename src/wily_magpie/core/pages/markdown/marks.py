@@ -61,7 +61,7 @@ def strip_end(pieces: list[Piece]) -> None:
 
 
 def with_outer_spaces(pieces: list[Piece]) -> list[Piece]:
-    """Spaces stand outside of emphasis, texts beside each other are one, and emphasis of nothing is none."""
+    """Spaces and line breaks stand outside of emphasis, texts beside each other are one, emphasis of nothing is none."""
     changed = True
     while changed:
         changed = False
@@ -84,6 +84,10 @@ def with_outer_spaces(pieces: list[Piece]) -> list[Piece]:
                 if not out[-1].value:
                     out.pop()
                 out += [piece, Piece("text", " ")]
+                changed = True
+                continue
+            elif last is not None and (last.kind, piece.kind) in (("open", "break"), ("break", "close")):
+                out[-1:] = [piece, last]
                 changed = True
                 continue
             elif last is not None and piece.kind == "close" and last.kind == "open":

@@ -1,6 +1,7 @@
 """Tables of data as GFM tables; tables that only lay out a page are no tables here."""
 
 import re
+from dataclasses import replace
 
 from wily_magpie.core.pages.markdown.inline import Setting, inline
 from wily_magpie.core.pages.tree import BLOCK_TAGS, Element
@@ -16,6 +17,15 @@ def is_simple_table(element: Element) -> bool:
     return has_cells and not any(
         inner.tag in HEAVY for inner in element.iterdescendants() if isinstance(inner.tag, str)
     )
+
+
+def is_lone_column(element: Element) -> bool:
+    """Whether it has no header and one cell a row, for which Markdown has no table."""
+    rows = list(element.iter("tr"))
+    is_plain = not any(
+        inner.tag in HEAVY - {"pre"} for inner in element.iterdescendants() if isinstance(inner.tag, str)
+    )
+    return is_plain and bool(rows) and all([cell.tag for cell in row] == ["td"] for row in rows)
 
 
 def table(element: Element, setting: Setting) -> list[str]:
@@ -70,7 +80,7 @@ def cell_text(cell: Element | None, setting: Setting) -> str:
     """A cell's contents in one line; its paragraphs are parted by line breaks."""
     if cell is None:
         return ""
-    inner = Setting(setting.address, in_cell=True)
+    inner = replace(setting, in_cell=True)
     parts: list[str] = []
     run: list[Element | str] = [cell.text or ""]
     for child in [*cell, None]:
