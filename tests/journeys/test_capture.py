@@ -154,11 +154,27 @@ def test_text_that_comes_late_is_on_the_slip(qtbot: QtBot, window: MainWindow) -
     qtbot.waitUntil(lambda: len(body.text()) > 300, timeout=PATIENCE_MS)
 
 
+@pytest.mark.parametrize(
+    ("address", "notice", "title"),
+    [
+        ("http://gauge-office.example/levels.csv", "a table of values", "levels.csv"),
+        ("http://gauge-office.example/readme.txt", "a text file", "readme.txt"),
+    ],
+)
+def test_a_file_gets_a_slip_too(qtbot: QtBot, window: MainWindow, address: str, notice: str, title: str) -> None:
+    open_page(qtbot, window, address)
+    card = window.stack.capture.card
+    assert card.slip is not None
+    assert notice in card.slip.reading.notice
+    assert card.slip.title == title
+    assert card.slip.reading.page.file
+
+
 FAILURES = {
     "http://estuary-courier.example/2018/06/01/withdrawn": "There is no page at",
     "http://gauge-office.example/failed": "failed (it answered 500)",
     "http://gauge-office.example/members": "is not open to us",
-    "http://gauge-office.example/levels.csv": "is not a web page but text/csv",
+    "http://gauge-office.example/levels.zip": "is not a web page but application/zip",
     "http://short-links.example/loop": "round in a circle",
     "http://hangup.example/": "without a whole answer",
     "http://nowhere.example/": "There is no host",
@@ -178,8 +194,8 @@ def test_a_bad_address_is_a_sentence_with_a_way_out(
     window.stack.capture.view.silence_ms = 1_500
     window.top.address.clear()
     type_address(qtbot, window, address)
-    qtbot.waitUntil(lambda: window.stack.capture.stack.currentIndex() == 2, timeout=PATIENCE_MS)
-    assert FAILURES[address] in window.stack.capture.failure_heading.text()
+    qtbot.waitUntil(lambda: FAILURES[address] in window.stack.capture.failure_heading.text(), timeout=PATIENCE_MS)
+    assert window.stack.capture.stack.currentIndex() == 2
     assert window.stack.capture.failure_text.text()
     assert window.stack.capture.card.slip is None
     qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)

@@ -62,6 +62,7 @@ AWKWARD: dict[str, StandInPage] = {
     "http://gauge-office.example/levels.csv": StandInPage(
         b"time,level_m\n2026-03-01T00:00Z,1.2\n2026-03-01T06:00Z,4.8\n", "text/csv"
     ),
+    "http://gauge-office.example/levels.zip": StandInPage(b"PK\x05\x06" + bytes(18), "application/zip"),
     "http://gauge-office.example/readme.txt": StandInPage(
         b"Levels are in metres above chart datum.\n\n1 & 2 < 3: times are UTC.\n", "text/plain; charset=utf-8"
     ),

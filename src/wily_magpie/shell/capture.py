@@ -7,13 +7,14 @@ from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.session.session import Session
+from wily_magpie.shell.extract import is_file, load
 from wily_magpie.shell.output import DONE, emit, exit_code, say
 
 
 def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
     """The words of this command."""
     parser = commands.add_parser("capture", help="keep pages, one JSON object a capture")
-    parser.add_argument("addresses", nargs="+", metavar="ADDRESS")
+    parser.add_argument("addresses", nargs="+", metavar="ADDRESS|FILE")
     parser.add_argument("--library", type=Path, metavar="DIR")
     parser.add_argument("--template", metavar="NAME", help="instead of the one whose match rules take the page")
     parser.add_argument("--to", metavar="PLACE", help="instead of the place that the template names")
@@ -50,7 +51,8 @@ def capture(
 ) -> dict[str, object]:
     """One page, by the same way as in the window: page, reading, template, slip, place."""
     session.refresh_notes()
-    reading = session.read(session.fetcher.page(from_typed(address)))
+    page = load(address, "", session.fetcher) if is_file(address) else session.fetcher.page(from_typed(address))
+    reading = session.read(page)
     slip = session.slip(reading, args.template, args.to)
     place = session.place(slip.place)
     for key, value in settings:

@@ -7,8 +7,8 @@ from pathlib import Path
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.pages.address import from_typed, looks_like_address
-from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.files.recognise import Given, media_type_of, page_of
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.shell.output import DONE, emit, exit_code, say, show
@@ -50,14 +50,18 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     return worst
 
 
+def is_file(given: str) -> bool:
+    """Whether what was given is the path of a file."""
+    try:
+        return Path(given).is_file()
+    except (OSError, ValueError):
+        return False
+
+
 def load(given: str, address: str, fetcher: Fetcher) -> Page:
     """A page from a file, or from the web."""
     path = Path(given)
-    try:
-        is_file = path.is_file()
-    except (OSError, ValueError):
-        is_file = False
-    if not is_file:
+    if not is_file(given):
         if looks_like_address(given):
             return fetcher.page(from_typed(given))
         raise UserError("no-file", f"There is no file {given}.", "Give a file that is there, or an address.")
@@ -69,7 +73,12 @@ def load(given: str, address: str, fetcher: Fetcher) -> Page:
         raise EnvironmentFailure(
             "file-unread", f"{given} cannot be read: {error.strerror}.", "Check its rights."
         ) from error
-    return Page(address, decode(content), "file")
+    given_file = Given(content, name=path.name, address=address)
+    page = page_of(given_file)
+    if page is None:
+        kind = media_type_of(given_file) or "a file of an unknown kind"
+        raise UserError("not-a-page", f"{given} is not a page but {kind}.", "Nothing can be read of files of its kind.")
+    return page
 
 
 def read_addresses(path: Path) -> dict[str, str]:

@@ -17,7 +17,7 @@ FAILURES = {
     "http://estuary-courier.example/2018/06/01/withdrawn": ("page-missing", "404"),
     "http://gauge-office.example/members": ("page-forbidden", "403"),
     "http://gauge-office.example/failed": ("server-failed", "500"),
-    "http://gauge-office.example/levels.csv": ("not-a-page", "text/csv"),
+    "http://gauge-office.example/levels.zip": ("not-a-page", "application/zip"),
     "http://short-links.example/loop": ("redirect-loop", "circle"),
     "http://silent.example/": ("no-answer", "does not answer"),
     "http://hangup.example/": ("broken-answer", "without a whole answer"),

@@ -71,15 +71,21 @@ CREDIT = re.compile(
 )
 
 
-def content_of(root: Element, html: str, address: str, descriptions: list[str], budget: Budget) -> Content:
+def content_of(
+    root: Element, html: str, address: str, descriptions: list[str], budget: Budget, *, is_file: bool = False
+) -> Content:
     """The main content; where no library finds any, all that the page shows outside its furniture.
 
     Args:
         descriptions: what the page says of itself, by which a lost first paragraph is known.
+        is_file: whether the page stands for a file, all of which is content.
     """
-    believed = believed_text(html, address, budget) if len(html) <= LARGEST_HTML else None
     body = root.find(".//body")
     body = root if body is None else body
+    if is_file:
+        clean(body)
+        return whole(body, address)
+    believed = believed_text(html, address, budget) if len(html) <= LARGEST_HTML else None
     pieces = leaves(body, wrap_runs(body))
     kept = chosen_pieces(pieces, believed, descriptions, host_of(address)) if believed else []
     order = {element: place for place, element in enumerate(body.iter())}
@@ -88,10 +94,19 @@ def content_of(root: Element, html: str, address: str, descriptions: list[str], 
     cut = cut_out(kept) if kept else whole_body(root)
     others = [(element, block) for element, block in others if not any(up is cut for up in element.iterancestors())]
     clean(cut)
+    if not kept:
+        return whole(cut, address)
     fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
     blocks = [(order.get(element, 0), block) for element, block in [*kept_blocks(cut, address, paths), *others]]
     blocks.sort(key=lambda one: one[0])
     return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), tuple(block for _, block in blocks))
+
+
+def whole(cut: Element, address: str) -> Content:
+    """All of an element as content."""
+    blocks = tuple(block for _, block in kept_blocks(cut, address, {}))
+    fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
+    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), blocks)
 
 
 def chosen_pieces(pieces: list[Element], believed: Told, descriptions: list[str], host: str) -> list[Element]:

@@ -80,7 +80,7 @@ def broken_answer(host: str) -> PageFailure:
 
 
 def not_a_page(address: str, media_type: str) -> PageFailure:
-    """Something else than HTML."""
+    """Something that can neither be read as a page nor as a file of a kind that we know."""
     return PageFailure(
-        "not-a-page", f"{address} is not a web page but {media_type}.", "Only pages of HTML can be read yet."
+        "not-a-page", f"{address} is not a web page but {media_type}.", "Keep its address, and save the file by hand."
     )

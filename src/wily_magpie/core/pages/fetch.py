@@ -1,6 +1,5 @@
 """Pages and pictures had by HTTP, bounded in size, time and redirects, never from the local network unasked."""
 
-import html
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -9,7 +8,6 @@ from urllib.parse import urljoin, urlsplit
 from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import is_local
-from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
 
 LARGEST_PICTURE_BYTES = 12_000_000
@@ -17,9 +15,6 @@ MOST_REDIRECTS = 10
 CONNECT_S = 10.0
 SILENCE_S = 15.0
 WHOLE_S = 60.0
-TEXT_TYPES = ("text/plain", "application/json", "application/ld+json", "text/markdown")
-"""Shown by every browser as bare text, so kept as such."""
-HTML_TYPES = ("text/html", "application/xhtml+xml", "application/xml", "text/xml", "")
 AGENT = "Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) WilyMagpie/0.1"
 
 
@@ -52,12 +47,14 @@ class Fetcher:
             PageFailure: with a slug for each way in which it can fail, and a sentence with a way out.
         """
         answer = self.get(address, LARGEST_PAGE_BYTES, "text/html,application/xhtml+xml,*/*;q=0.5", cancelled)
-        if answer.media_type in TEXT_TYPES:
-            text = html.escape(decode(answer.content, answer.charset))
-            return Page(answer.address, f"<html><body><pre>{text}</pre></body></html>", "fetched", address)
-        if answer.media_type not in HTML_TYPES:
-            raise failures.not_a_page(address, answer.media_type)
-        return Page(answer.address, decode(answer.content, answer.charset), "fetched", address)
+        from wily_magpie.core.pages.files.recognise import Given, name_of, page_of  # nothing is fetched at start
+
+        name = name_of(answer.address)
+        given = Given(answer.content, answer.media_type, answer.charset, name, answer.address, "fetched", address)
+        page = page_of(given)
+        if page is None:
+            raise failures.not_a_page(address, answer.media_type or "a file of an unknown kind")
+        return page
 
     def picture(self, address: str, cancelled: Callable[[], bool] = lambda: False) -> Answer:
         """A picture's bytes.

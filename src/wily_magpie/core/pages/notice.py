@@ -40,13 +40,6 @@ class Budget:
         return is_over
 
 
-def is_bare_text(root: Element) -> bool:
-    """Whether a page is a text file as browsers show it: one preformatted text and nothing else."""
-    body = root.find(".//body")
-    children = [child for child in body if isinstance(child.tag, str)] if body is not None else []
-    return len(children) == 1 and children[0].tag == "pre" and root.find(".//title") is None
-
-
 @dataclass(frozen=True)
 class Front:
     """What a page shows of a wall, taken before its text is cut out.

@@ -16,12 +16,19 @@ class Page:
         html: the whole page.
         way: "fetched", "rendered" or "file".
         asked: the address that was asked for, where it is another one.
+        file: of what is no page of HTML, the file itself; html is then a document that stands for it.
+        notice: what a person should know of it, or "".
+        identity: by which it is known again where it has no address: "mid:…" of an e-mail, "sha256:…" of another file.
     """
 
     address: str
-    html: str
+    html: str = field(repr=False)
     way: str
     asked: str = ""
+    file: bytes = field(default=b"", repr=False)
+    media_type: str = "text/html"
+    notice: str = ""
+    identity: str = ""
 
 
 @dataclass(frozen=True)

@@ -1,13 +1,14 @@
 """From a page to all that it says."""
 
 import re
-from urllib.parse import unquote, urlsplit
+from dataclasses import replace
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.content import content_of
+from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
 from wily_magpie.core.pages.findings.gather import gather
-from wily_magpie.core.pages.notice import Budget, Front, is_bare_text, notice_of
+from wily_magpie.core.pages.notice import Budget, Front, notice_of
 from wily_magpie.core.pages.page import Finding, Page, Reading
 
 WORDS_A_MINUTE = 230
@@ -18,25 +19,50 @@ def read_page(page: Page) -> Reading:
     """Findings, main content and the canonical address of a page. Takes up to a second for a long page."""
     budget = Budget()
     root = tree.parse(page.html)
+    file = bare_file(root, page)
+    if file is not None:
+        page, root = file, tree.parse(file.html)
     findings, data = gather(root, page.address)
-    is_text = is_bare_text(root)
-    name = unquote(urlsplit(page.address).path.rsplit("/", 1)[-1])
-    if is_text and name:
-        findings += (Finding("title", name, "address"),)
+    if page.file:
+        findings = tuple(replace(one, origin=file_origin(one.origin)) for one in findings)
     title = next((finding.value for finding in findings if finding.name == "title"), "")
     descriptions = [finding.value for finding in findings if finding.name == "description"]
     front = Front.of(root)
-    content = content_of(root, page.html, page.address, descriptions, budget)
-    notice = notice_of(front, content.text, title, is_cut=budget.has_cut)
-    if is_text and not notice:
-        notice = "This is a text file rather than a web page; it is kept as it is."
+    content = content_of(root, page.html, page.address, descriptions, budget, is_file=bool(page.file))
+    notice = page.notice or notice_of(front, content.text, title, is_cut=budget.has_cut)
     words = word_count(content.text)
     findings += (
         Finding("word_count", str(words), "counted"),
         Finding("reading_minutes", str(max(1, round(words / WORDS_A_MINUTE))), "counted"),
     )
     told = next((finding.value for finding in findings if finding.name == "canonical"), "")
-    return Reading(page, findings, content, honest_canonical(page.address, told), data, notice)
+    return Reading(page, findings, content, page.identity or honest_canonical(page.address, told), data, notice)
+
+
+def file_origin(origin: str) -> str:
+    """What people call the origin of a finding that a file tells of itself."""
+    told = re.fullmatch(r"structured data(?: \w+)?(?:\.(\w+))?", origin)
+    name = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", told[1] or "").casefold() if told else ""
+    return f"the file: {name}" if name else "the file" if told else "file name" if origin == "page title" else origin
+
+
+def bare_file(root: tree.Element, page: Page) -> Page | None:
+    """The file that an engine shows as a page of its own making: a text, JSON, a picture; None for a page."""
+    if page.file or page.way != "rendered":
+        return None
+    body = root.find("body")
+    children = [one for one in body if isinstance(one.tag, str)] if body is not None else []
+    shown = [one for one in children if "json-formatter-container" not in (one.get("class") or "")]
+    if len(shown) != 1 or tree.squash(body.text) or (root.find(".//title") is not None and shown[0].tag == "pre"):
+        return None
+    name = name_of(page.address)
+    if shown[0].tag == "pre":
+        content, media_type = str(shown[0].text_content()).encode("utf-8", "replace"), "text/plain"
+    elif shown[0].tag == "img" and shown[0].get("src") == page.address:
+        content, media_type = b"", "image/*"
+    else:
+        return None
+    return page_of(Given(content, media_type, "utf-8", name, page.address, page.way, page.asked))
 
 
 def word_count(text: str) -> int:

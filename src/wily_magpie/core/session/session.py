@@ -195,7 +195,7 @@ class Session:
                 entry_id, status = place.add(draft), "kept"
             page = slip.reading.page
             if page.html:
-                self.library.keep_page(place.key, entry_id, page.address, slip.reading.canonical, page.html)
+                self.library.keep_page(place.key, entry_id, page, slip.reading.canonical)
         self.changed(place.key, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
 

@@ -36,6 +36,7 @@ class PageView(QWidget):
         moved: progress in per cent.
         arrived: the page is quiet, or became another one after it was quiet (the page).
         failed: a PageFailure.
+        offered: what was loaded is a file rather than a page (its address, its media type).
         moved_on: the address or the history changed.
     """
 
@@ -43,6 +44,7 @@ class PageView(QWidget):
     moved = pyqtSignal(int)
     arrived = pyqtSignal(object)
     failed = pyqtSignal(object)
+    offered = pyqtSignal(str, str)
     moved_on = pyqtSignal()
 
     def __init__(self, proxy_for: Callable[[str], str | None], parent: QWidget | None = None) -> None:
@@ -175,7 +177,7 @@ class PageView(QWidget):
     def _on_download(self, address: str, media_type: str) -> None:
         self.silence.stop()
         self.is_loading = False
-        self.failed.emit(failures.not_a_page(address, media_type))
+        self.offered.emit(address, media_type)
 
     def _on_poll(self) -> None:
         self.waited_ms += POLL_MS

@@ -50,7 +50,7 @@ def authors(sources: Sources) -> None:
         for v in sources.meta.get(k, [])
     ]
     for item, origin in main_items(sources)[:8]:
-        for one in ("author", "creator", "byArtist"):
+        for one in ("author", "creator", "byArtist", "sender"):
             candidates += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in texts(item.get(one))]
     for key in ("author", "article:author", "parsely-author", "sailthru.author", "byl"):
         candidates += [(value, f"{META} {key}") for value in sources.meta.get(key, [])]

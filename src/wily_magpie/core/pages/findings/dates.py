@@ -63,7 +63,7 @@ LARGEST_SEARCHED = 2_000_000
 def dates(sources: Sources) -> None:
     """Adds when it came out and when it was changed."""
     for name, properties, keys in (
-        ("published", "datePublished uploadDate dateCreated", PUBLISHED),
+        ("published", "datePublished uploadDate dateSent dateCreated", PUBLISHED),
         ("modified", "dateModified", MODIFIED),
     ):
         found: list[tuple[str, str]] = []

@@ -31,6 +31,8 @@ def facts(sources: Sources) -> None:
     from_items(sources, "section", "articleSection")
     sources.from_meta("section", "article:section")
     from_items(sources, "license", "license", "url")
+    from_items(sources, "recipient", "toRecipient")
+    from_items(sources, "attachment", "messageAttachment")
     for tag in sources.root.xpath("//*[@rel='license'][@href]")[:1]:
         sources.add("license", sources.address_of(tag.get("href") or ""), "link license")
     sources.from_meta("license", "dc.rights dcterms.license dc.rights.license", CITATION)

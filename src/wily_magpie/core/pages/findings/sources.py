@@ -29,6 +29,7 @@ KINDS = {
     "object": "VisualArtwork Sculpture Painting Photograph Map ArchiveComponent Thing",
     "paper": "ScholarlyArticle MedicalScholarlyArticle Thesis",
     "reference work": "DefinedTerm",
+    "e-mail": "EmailMessage",
     "listing": "CollectionPage ItemList SearchResultsPage",
 }
 KIND_OF = {kind: ours for ours, kinds in KINDS.items() for kind in kinds.split()}

@@ -3,6 +3,7 @@
 import gzip
 import hashlib
 import json
+import mimetypes
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -12,6 +13,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import KINDS, Option
+from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import write_bytes
 from wily_magpie.core.places.database import Database
@@ -216,17 +218,28 @@ class Library:
 
     # kept copies
 
-    def keep_page(self, place: str, entry_id: int, address: str, canonical: str, html: str) -> None:
-        """Keeps a copy of the page that an entry came from."""
-        packed = gzip.compress(html.encode("utf-8", "surrogatepass"), 6, mtime=0)
+    def keep_page(self, place: str, entry_id: int, page: Page, canonical: str) -> None:
+        """Keeps a copy of the page that an entry came from; of a file that stands for one, the file itself."""
+        content = page.file or page.html.encode("utf-8", "surrogatepass")
+        packed = gzip.compress(content, 6, mtime=0)
         sha256 = hashlib.sha256(packed).hexdigest()
-        path = self.folder / "pages" / f"{sha256}.html.gz"
+        suffix = (mimetypes.guess_extension(page.media_type) or ".bin") if page.file else ".html"
+        path = self.folder / "pages" / f"{sha256}{suffix}.gz"
         if not path.exists():
             write_bytes(path, packed)
         with self.database.writing() as connection:
             connection.execute(
-                "INSERT INTO page (entry_id, place, address, canonical, captured, sha256) VALUES (?, ?, ?, ?, ?, ?)",
-                (entry_id if place.startswith("collection:") else None, place, address, canonical, now(), sha256),
+                "INSERT INTO page (entry_id, place, address, canonical, captured, sha256, media_type)"
+                " VALUES (?, ?, ?, ?, ?, ?, ?)",
+                (
+                    entry_id if place.startswith("collection:") else None,
+                    place,
+                    page.address,
+                    canonical,
+                    now(),
+                    sha256,
+                    page.media_type,
+                ),
             )
 
     def keep_picture(self, address: str, content: bytes, media_type: str) -> None:

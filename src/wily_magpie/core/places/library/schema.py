@@ -1,6 +1,7 @@
 """The tables of a library, and the way from each older version to this one.
 
 Version 1: the first.
+Version 2: of a kept page, its media type.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -10,7 +11,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 1
+VERSION = 2
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -35,7 +36,7 @@ CREATE TABLE template (
   id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, position REAL NOT NULL, definition TEXT NOT NULL) STRICT;
 CREATE TABLE page (               -- where a kept entry came from
   id INTEGER PRIMARY KEY, entry_id INTEGER, place TEXT NOT NULL, address TEXT NOT NULL, canonical TEXT NOT NULL,
-  captured TEXT NOT NULL, sha256 TEXT NOT NULL) STRICT;
+  captured TEXT NOT NULL, sha256 TEXT NOT NULL, media_type TEXT NOT NULL DEFAULT 'text/html') STRICT;
 CREATE TABLE picture (            -- pictures kept in files/, found by the address they had; not undone
   address TEXT PRIMARY KEY, sha256 TEXT NOT NULL, media_type TEXT NOT NULL, size_bytes INTEGER NOT NULL) STRICT;
 CREATE TABLE history (
@@ -52,6 +53,8 @@ CREATE TRIGGER content_changed AFTER UPDATE ON content BEGIN
 CREATE TRIGGER content_removed AFTER DELETE ON content BEGIN
   DELETE FROM body_text WHERE rowid = old.entry_id; END;
 """
+
+SECOND_SQL = "ALTER TABLE page ADD COLUMN media_type TEXT NOT NULL DEFAULT 'text/html'"
 
 RECORDED = ("collection", "field", "notes_folder", "content", "view", "template", "page")
 """Tables whose changes are undone, besides those of the collections."""
@@ -72,7 +75,8 @@ def migrate(database: Database) -> bool:
         )
     if version == VERSION:
         return False
+    is_new = version == 0
     with database.writing() as connection:
-        connection.execute(SHARED_SQL + FIRST_SQL)
+        connection.execute(SECOND_SQL if version == 1 else SHARED_SQL + FIRST_SQL)
         connection.execute(f"PRAGMA user_version = {VERSION}")
-    return True
+    return is_new

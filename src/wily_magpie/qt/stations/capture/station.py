@@ -203,6 +203,7 @@ class CaptureStation(QWidget):
             view.moved.connect(self.progress.setValue)
             view.arrived.connect(self._on_arrived)
             view.failed.connect(self._on_failed)
+            view.offered.connect(self._on_offered)
             view.moved_on.connect(self._on_moved_on)
         self.reading = None
         self.is_place_chosen = False
@@ -349,7 +350,26 @@ class CaptureStation(QWidget):
             self.card.clear(str(error), has_address=True)
         self.desk.complain(error)
 
-    def _on_failed(self, failure: PageFailure) -> None:
+    def _on_offered(self, address: str, media_type: str) -> None:
+        """Fetches a file that the engine would have saved, so that its slip can be filled like a page's."""
+        self.address, number, session = address, self.number, self.desk.session
+        self.failure_heading.setText("This is a file, not a web page")
+        self.failure_text.setText(f"{address} is {media_type or 'of an unknown kind'}.\nIts slip stands on the right.")
+        self.stack.setCurrentIndex(FAILURE)
+        self.state.setText("Fetching the file …")
+        self.card.clear("Waiting for the file …", has_address=True)
+
+        def arrived(page: Page) -> None:
+            if number == self.number:
+                self._on_arrived(page)
+
+        def failed(error: MagpieError) -> None:
+            if number == self.number:
+                self._on_failed(error)
+
+        self.desk.bridge.ask(lambda: session.fetcher.page(address), arrived, failed)
+
+    def _on_failed(self, failure: MagpieError) -> None:
         self.progress.hide()
         self.state.setText("")
         self.failure_heading.setText(failure.message)
