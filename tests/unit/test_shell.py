@@ -17,7 +17,7 @@ from wily_magpie.demo.web import addresses
 CAPTURED = ["address", "place", "entry", "title", "status", "message"]
 EXTRACTED = [
     "path", "address", "title", "authors", "published", "modified", "site", "description", "language", "kind", "image",
-    "markdown", "text", "findings", "notice",
+    "markdown", "text", "findings", "notice", "pictures",
 ]  # fmt: skip
 
 

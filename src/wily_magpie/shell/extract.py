@@ -19,7 +19,7 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser = commands.add_parser("extract", help="print what pages say, one JSON object a page")
     parser.add_argument("pages", nargs="+", metavar="FILE|ADDRESS")
     parser.add_argument(
-        "--findings", action="store_true", help="one object a finding instead: path, name, value, origin"
+        "--findings", action="store_true", help="one object a finding instead: path, name, value, origin, element"
     )
     parser.add_argument("--format", choices=("json", "markdown"), default="json", help="markdown: the text alone")
     parser.add_argument("--blocks", action="store_true", help="all blocks too, with those left out and the reason")
@@ -40,7 +40,9 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
                 show(f"{reading.content.markdown}\n")
             elif args.findings:
                 for one in reading.findings:
-                    emit({"path": given, **asdict(one)})
+                    emit(
+                        {"path": given, "name": one.name, "value": one.value, "origin": one.origin, "element": one.path}
+                    )
             else:
                 emit({"path": given, **as_json(reading), **(blocks_of(reading) if args.blocks else {})})
         except MagpieError as error:
@@ -113,4 +115,5 @@ def as_json(reading: Reading) -> dict[str, object]:
         "text": reading.content.text,
         "findings": [{"name": f.name, "value": f.value, "origin": f.origin} for f in reading.findings],
         "notice": reading.notice,
+        "pictures": [asdict(one) for one in reading.pictures],
     }

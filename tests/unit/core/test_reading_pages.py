@@ -15,7 +15,7 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.pages.read import read_page, word_count
 from wily_magpie.core.pages.tree import parse
-from wily_magpie.core.pages.voices import believed_text
+from wily_magpie.core.pages.voices import ask
 
 # address -> (what it says; pieces of its Markdown; junk that is not kept)
 PAGES: dict[str, tuple[dict[str, str], list[str], list[str]]] = {
@@ -166,7 +166,7 @@ def test_a_text_file_is_kept_as_it_is(fetcher: Fetcher) -> None:
 
 def test_reading_ends_when_its_time_is_spent() -> None:
     spent = Budget(limit_s=-1)
-    assert believed_text("<html><body><p>" + "Some text. " * 40 + "</p></body></html>", "", spent) is not None
+    assert ask("<html><body><p>" + "Some text. " * 40 + "</p></body></html>", "", spent).believed is not None
     assert spent.has_cut
     assert "takes long to read" in notice_of(Front(), "text", "", is_cut=spent.has_cut)
 

@@ -2,8 +2,6 @@
 
 import re
 
-import lxml.html
-
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.furniture import BYLINE, COUNT, is_mostly_link, is_pointer
 from wily_magpie.core.pages.markdown import one_to_markdown
@@ -87,7 +85,7 @@ def units(element: Element) -> list[Element]:
 def make(element: Element, address: str, path: str, reason: str) -> Block:
     """A block of an element."""
     tag, text = str(element.tag), tree.text_of(element)
-    html = str(lxml.html.tostring(element, encoding="unicode", with_tail=False))
+    html = tree.outer(element)
     kind = KINDS.get(tag, "picture" if not text and any(True for _ in element.iter("img")) else "paragraph")
     level = int(tag[1]) if kind == "heading" else 0
     return Block(kind, level, html, one_to_markdown(element, address), text, path, not reason, reason)

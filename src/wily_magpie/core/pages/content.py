@@ -6,6 +6,7 @@ them (voices). Pieces that are furniture all the same are left out (furniture); 
 
 import copy
 import re
+from dataclasses import replace
 from itertools import islice
 
 import lxml.html
@@ -28,10 +29,10 @@ from wily_magpie.core.pages.furniture import (
 )
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.notice import Budget
-from wily_magpie.core.pages.page import Content
+from wily_magpie.core.pages.page import Block, Content
 from wily_magpie.core.pages.runs import wrap_runs
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
-from wily_magpie.core.pages.voices import Told, believed_text, letters
+from wily_magpie.core.pages.voices import Told, Voices, ask, letters
 
 LARGEST_HTML = 3_000_000
 """Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
@@ -85,7 +86,8 @@ def content_of(
     if is_file:
         clean(body)
         return whole(body, address)
-    believed = believed_text(html, address, budget) if len(html) <= LARGEST_HTML else None
+    voices = ask(html, address, budget) if len(html) <= LARGEST_HTML else Voices()
+    believed = voices.believed
     pieces = leaves(body, wrap_runs(body))
     kept = chosen_pieces(pieces, believed, descriptions, host_of(address)) if believed else []
     order = {element: place for place, element in enumerate(body.iter())}
@@ -99,7 +101,20 @@ def content_of(
     fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
     blocks = [(order.get(element, 0), block) for element, block in [*kept_blocks(cut, address, paths), *others]]
     blocks.sort(key=lambda one: one[0])
-    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), tuple(block for _, block in blocks))
+    scored = with_scores([block for _, block in blocks], voices)
+    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), tuple(scored))
+
+
+def with_scores(blocks: list[Block], voices: Voices) -> list[Block]:
+    """Blocks with the share of the voices that hold each; what has no words is as sure as its neighbours."""
+    shares = [voices.share(block.text) if letters(block.text) else None for block in blocks]
+    out: list[Block] = []
+    for at, block in enumerate(blocks):
+        near = [share for share in shares[max(0, at - 1) : at + 2] if share is not None]
+        own = shares[at]
+        score = own if own is not None else sum(near) / len(near) if near else 0.0
+        out.append(replace(block, score=round(score, 2)))
+    return out
 
 
 def whole(cut: Element, address: str) -> Content:

@@ -33,11 +33,17 @@ class Page:
 
 @dataclass(frozen=True)
 class Finding:
-    """One value that a page offers for a name; origin says where it stands, for people to read."""
+    """One value that a page offers for a name.
+
+    Attributes:
+        origin: where it stands, for people to read.
+        path: to its element, of what the page shows (XPath); "" for what it only declares.
+    """
 
     name: str
     value: str
     origin: str
+    path: str = ""
 
 
 @dataclass(frozen=True)
@@ -50,6 +56,7 @@ class Block:
         path: to its element in the page (XPath; loose text counts as an element of its own).
         is_kept: whether it is part of the text.
         reason: why it is not, or "".
+        score: the share of the libraries asked that take it for text, 0 to 1; of what has no words, that of its neighbours.
     """
 
     kind: str
@@ -60,6 +67,25 @@ class Block:
     path: str
     is_kept: bool
     reason: str
+    score: float = 0.0
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture of a page.
+
+    Attributes:
+        width, height: in pixels as the page tells them, 0 where it does not.
+        caption: what stands under it; alternative: what is said to those who do not see it; "" for none.
+        path: to its element (XPath).
+    """
+
+    address: str
+    width: int
+    height: int
+    caption: str
+    alternative: str
+    path: str
 
 
 @dataclass(frozen=True)
@@ -74,9 +100,19 @@ class Content:
     def with_block(self, number: int, *, is_kept: bool) -> "Content":
         """The content with one block taken in or out."""
         changed = replace(self.blocks[number], is_kept=is_kept)
-        blocks = (*self.blocks[:number], changed, *self.blocks[number + 1 :])
+        return Content.of_blocks((*self.blocks[:number], changed, *self.blocks[number + 1 :]))
+
+    def with_reason(self, reason: str, *, is_kept: bool) -> "Content":
+        """The content with all blocks of a reason taken in or out: all replies, say."""
+        return Content.of_blocks(
+            tuple(replace(block, is_kept=is_kept) if block.reason == reason else block for block in self.blocks)
+        )
+
+    @classmethod
+    def of_blocks(cls, blocks: tuple[Block, ...]) -> "Content":
+        """The content that the kept ones of some blocks make."""
         kept = [block for block in blocks if block.is_kept]
-        return Content(
+        return cls(
             "".join(block.html for block in kept),
             "\n\n".join(block.markdown for block in kept if block.markdown),
             "\n".join(block.text for block in kept if block.text),
@@ -93,6 +129,7 @@ class Reading:
         data: raw structured data: {"jsonld": […], "microdata": […], "meta": {…}}.
         canonical: by which the page is known again.
         notice: what a person should know before keeping it, or "".
+        pictures: all that are larger than a mark, those of the main content first.
     """
 
     page: Page
@@ -101,6 +138,7 @@ class Reading:
     canonical: str
     data: dict[str, Any] = field(default_factory=dict)
     notice: str = ""
+    pictures: tuple[Picture, ...] = ()
 
     @cached_property
     def by_name(self) -> dict[str, list[Finding]]:

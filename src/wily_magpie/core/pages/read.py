@@ -8,10 +8,14 @@ from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.content import content_of
 from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
 from wily_magpie.core.pages.findings.gather import gather
+from wily_magpie.core.pages.findings.pictures import all_pictures
 from wily_magpie.core.pages.notice import Budget, Front, notice_of
-from wily_magpie.core.pages.page import Finding, Page, Reading
+from wily_magpie.core.pages.page import Content, Finding, Page, Picture, Reading
+from wily_magpie.core.pages.shapes.posts import take_posts
+from wily_magpie.core.pages.shapes.shaped import shaped
 
 WORDS_A_MINUTE = 230
+WITH_POSTS = ("discussion", "question")
 WIDE = re.compile("[\u0e00-\u0eff\u1000-\u109f\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af\uf900-\ufaff]")
 
 
@@ -22,21 +26,34 @@ def read_page(page: Page) -> Reading:
     file = bare_file(root, page)
     if file is not None:
         page, root = file, tree.parse(file.html)
-    findings, data = gather(root, page.address)
+    sources = gather(root, page.address)
+    descriptions = [finding.value for finding in sources.found if finding.name == "description"]
+    pictures = all_pictures(root, sources.base)
+    front = Front.of(root)
+    kind, html = sources.best("kind"), page.html
+    posts = take_posts(sources) if kind in WITH_POSTS else []
+    if posts:
+        html = tree.outer(root)
+    content = content_of(root, html, page.address, descriptions, budget, is_file=bool(page.file))
+    content = shaped(content, kind, sources, posts)
+    notice = page.notice or notice_of(front, content.text, sources.best("title"), is_cut=budget.has_cut)
+    findings = tuple(sources.found)
     if page.file:
         findings = tuple(replace(one, origin=file_origin(one.origin)) for one in findings)
-    title = next((finding.value for finding in findings if finding.name == "title"), "")
-    descriptions = [finding.value for finding in findings if finding.name == "description"]
-    front = Front.of(root)
-    content = content_of(root, page.html, page.address, descriptions, budget, is_file=bool(page.file))
-    notice = page.notice or notice_of(front, content.text, title, is_cut=budget.has_cut)
     words = word_count(content.text)
     findings += (
         Finding("word_count", str(words), "counted"),
         Finding("reading_minutes", str(max(1, round(words / WORDS_A_MINUTE))), "counted"),
     )
-    told = next((finding.value for finding in findings if finding.name == "canonical"), "")
-    return Reading(page, findings, content, page.identity or honest_canonical(page.address, told), data, notice)
+    told = sources.best("canonical")
+    canonical_address = page.identity or honest_canonical(page.address, told)
+    return Reading(page, findings, content, canonical_address, sources.data, notice, in_order(pictures, content))
+
+
+def in_order(pictures: tuple[Picture, ...], content: Content) -> tuple[Picture, ...]:
+    """All pictures, those of the text first."""
+    kept = " ".join(block.markdown for block in content.blocks if block.is_kept)
+    return tuple(sorted(pictures, key=lambda one: one.address not in kept))
 
 
 def file_origin(origin: str) -> str:

@@ -116,6 +116,23 @@ def text_of(element: Element) -> str:
     return squash("".join(parts))
 
 
+def inner(element: Element) -> str:
+    """The HTML of what stands in an element."""
+    parts = [html_text(element.text)]
+    parts += [str(lxml.html.tostring(child, encoding="unicode")) for child in element]
+    return "".join(parts)
+
+
+def outer(element: Element) -> str:
+    """The HTML of an element, without what follows it."""
+    return str(lxml.html.tostring(element, encoding="unicode", with_tail=False))
+
+
+def html_text(text: str | None) -> str:
+    """A text as it stands in HTML."""
+    return (text or "").replace("&", "&amp;").replace("<", "&lt;")
+
+
 def lines_of(element: Element) -> str:
     """The text of an element, a line a block."""
     parts: list[str] = []

@@ -7,6 +7,7 @@ too, and of the first three the one that shares most letters with what two of th
 import logging
 import re
 from contextlib import suppress
+from dataclasses import dataclass
 
 import trafilatura
 from boilerpy3 import extractors
@@ -63,20 +64,41 @@ class Told:
         return piece in self.all_lines or (len(self.whole) <= LONGEST_SEARCHED and piece in self.whole)
 
 
-def believed_text(html: str, address: str, budget: Budget) -> Told | None:
-    """The text of the library that the others agree with most; None where none has any.
+@dataclass(frozen=True)
+class Voices:
+    """What the libraries say.
 
-    Where the budget is spent, the first library is believed alone.
+    Attributes:
+        believed: the text of the one that the others agree with most; None where none has any.
+        told: the text of each that was asked.
     """
+
+    believed: Told | None = None
+    told: tuple[Told, ...] = ()
+
+    def share(self, text: str) -> float:
+        """The share of them that hold a text, 0 to 1; 0 where none was asked."""
+        piece = letters(text)
+        held = sum(piece in one or (len(piece) > 2 * PART and one.holds_most(piece)) for one in self.told)
+        return held / len(self.told) if self.told else 0.0
+
+
+def ask(html: str, address: str, budget: Budget) -> Voices:
+    """What the libraries say of a page; where the budget is spent, no more of them are asked."""
     told = {"plain": Told(VOICES["plain"](html, address))}
     if budget.is_spent():
-        return told["plain"] if told["plain"].whole else None
+        return Voices(told["plain"] if told["plain"].whole else None, (told["plain"],))
     told["readability"] = Told(VOICES["readability"](html, address))
-    if told["plain"].whole and overlap(told["plain"], told["readability"]) >= ENOUGH:
-        return told["plain"]
-    if budget.is_spent():
-        return max(told.values(), key=lambda one: len(one.whole))
+    is_agreed = told["plain"].whole and overlap(told["plain"], told["readability"]) >= ENOUGH
+    if is_agreed or budget.is_spent():
+        believed = told["plain"] if is_agreed else max(told.values(), key=lambda one: len(one.whole))
+        return Voices(believed, tuple(told.values()))
     told.update({name: Told(VOICES[name](html, address)) for name in ("strict", "boilerpy3")})
+    return Voices(most_agreed(told), tuple(told.values()))
+
+
+def most_agreed(told: dict[str, Told]) -> Told | None:
+    """The text that shares most letters with what two libraries agree on."""
     agreed = agreed_lines([told["plain"], told["readability"], told["boilerpy3"]])
     candidates = [told[name] for name in ("plain", "strict", "readability") if told[name].whole]
     if not candidates:

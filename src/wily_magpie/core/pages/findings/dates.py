@@ -120,8 +120,7 @@ def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
         tag, text = texts_there[place] if 0 <= place < len(texts_there) else (None, "")
         if tag is None or len(text) > LONGEST_LINE or not YEAR.search(text) or is_elsewhere(tag):
             continue
-        found = WHOLE.search(text)
-        value = found[0] if found else worded(text, sources.root.get("lang") or "")
+        value = in_words(text, sources.root.get("lang") or "")
         if value:
             yield value, f"{VISIBLE} (beside the heading)"
             return
@@ -141,6 +140,12 @@ def texts_of(root: Element) -> Iterator[tuple[Element, str]]:
 def is_heading(tag: Element) -> bool:
     """Whether a text stands in a heading."""
     return any(up.tag in ("h1", "h2") for up in (tag, *islice(tag.iterancestors(), 3)))
+
+
+def in_words(text: str, language: str) -> str:
+    """The first whole date in a text, in figures or in words, as ISO 8601; "" where there is none."""
+    found = WHOLE.search(text)
+    return read_date(found[0]) if found else worded(text, language)
 
 
 def worded(text: str, language: str) -> str:

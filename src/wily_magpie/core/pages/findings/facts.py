@@ -1,33 +1,44 @@
-"""What identifies a work, and what can be measured of it: identifiers, price, times, place, licence, section."""
+"""What identifies a work, and what can be measured of it: identifiers, times, place, licence, section, files."""
 
 import re
+from itertools import takewhile
 
 from wily_magpie.core.pages.findings.sources import (
     CITATION,
     META,
+    VISIBLE,
     Sources,
     from_items,
     main_items,
     texts,
     types_of,
 )
+from wily_magpie.core.pages.tree import text_of
 
 DOI = re.compile(r"10\.\d{4,9}/[^\s\"<>]+")
 ISBN = re.compile(r"(?:97[89][ -]?)?\d{1,5}[ -]?\d{1,7}[ -]?\d{1,7}[ -]?[\dXx]")
+ABSTRACT = re.compile(
+    r"\W*(abstract|summary|zusammenfassung|kurzfassung|résumé|resumen|resumo|riassunto|samenvatting)\W*", re.IGNORECASE
+)
+DATA_FILE = re.compile(
+    r"\.(csv|tsv|xlsx?|ods|json|geojson|xml|zip|gz|7z|nc|h5|hdf5?|parquet|feather|sqlite|shp|tiff?)(\?|#|$)",
+    re.IGNORECASE,
+)
+HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 ISSN = re.compile(r"\d{4}-\d{3}[\dXx]")
 
 
 def facts(sources: Sources) -> None:
     """Adds them all."""
-    prices(sources)
     identifiers(sources)
     works(sources)
+    abstracts(sources)
+    files(sources)
     from_items(sources, "duration", "duration timeRequired")
     sources.from_meta("duration", "video:duration og:video:duration")
     from_items(sources, "start", "startDate")
     from_items(sources, "end", "endDate")
     from_items(sources, "place", "location contentLocation locationCreated")
-    from_items(sources, "rating", "aggregateRating reviewRating", "ratingValue")
     from_items(sources, "section", "articleSection")
     sources.from_meta("section", "article:section")
     from_items(sources, "license", "license", "url")
@@ -38,20 +49,6 @@ def facts(sources: Sources) -> None:
     sources.from_meta("license", "dc.rights dcterms.license dc.rights.license", CITATION)
     for tag in sources.root.xpath("//link[contains(concat(' ', @rel, ' '), ' icon ')][@href]")[:2]:
         sources.add("icon", sources.address_of(tag.get("href") or ""), "link icon")
-
-
-def prices(sources: Sources) -> None:
-    """The price of what is offered, and its currency (ISO 4217)."""
-    for item, origin in main_items(sources)[:8]:
-        offers = item.get("offers")
-        for offer in offers if isinstance(offers, list) else [offers]:
-            if isinstance(offer, dict):
-                for price in texts(offer.get("price") or offer.get("lowPrice")):
-                    sources.add("price", price, f"{origin} {types_of(item)[0]}.offers.price")
-                for unit in texts(offer.get("priceCurrency")):
-                    sources.add("currency", unit, f"{origin} {types_of(item)[0]}.offers.priceCurrency")
-    sources.from_meta("price", "product:price:amount og:price:amount")
-    sources.from_meta("currency", "product:price:currency og:price:currency")
 
 
 def identifiers(sources: Sources) -> None:
@@ -96,3 +93,35 @@ def works(sources: Sources) -> None:
     from_items(sources, "subtitle", "alternativeHeadline")
     from_items(sources, "publisher", "publisher")
     sources.from_meta("publisher", "citation_publisher dc.publisher", CITATION)
+
+
+def abstracts(sources: Sources) -> None:
+    """The abstract of a paper: declared, else the paragraphs under the heading that says so."""
+    sources.from_meta("abstract", "citation_abstract dcterms.abstract", CITATION)
+    from_items(sources, "abstract", "abstract")
+    for heading in sources.root.iter("h1", "h2", "h3", "h4", "strong"):
+        if ABSTRACT.fullmatch(text_of(heading)):
+            start = heading.getparent() if heading.tag == "strong" else heading
+            following = takewhile(lambda one: one.tag not in HEADINGS, start.itersiblings())
+            texts_there = [text_of(one) for one in following if one.tag in ("p", "div", "section")]
+            sources.add("abstract", " ".join(filter(None, texts_there[:6])), f"{VISIBLE} (abstract)", heading)
+            return
+
+
+def files(sources: Sources) -> None:
+    """The files of a data set or a paper, with their types and sizes in `about`."""
+    for item, origin in sources.items:
+        for name in ("distribution", "encoding"):
+            value = item.get(name)
+            for one in value if isinstance(value, list) else [value]:
+                if isinstance(one, dict):
+                    address = sources.address_of(str(one.get("contentUrl") or one.get("url") or ""))
+                    told = [str(one[key]) for key in ("encodingFormat", "contentSize") if one.get(key)]
+                    sources.add("file", address, f"{origin} {types_of(item)[0]}.{name}")
+                    sources.about.setdefault(address, ", ".join(told))
+    for value in sources.meta.get("citation_pdf_url", []):
+        sources.add("file", sources.address_of(value), f"{CITATION} citation_pdf_url")
+    if sources.best("kind") == "data set":
+        for link in sources.root.xpath("//a[@href]"):
+            if DATA_FILE.search(link.get("href")):
+                sources.add("file", sources.address_of(link.get("href")), f"{VISIBLE} (link)", link)

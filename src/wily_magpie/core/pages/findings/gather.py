@@ -2,7 +2,6 @@
 
 import re
 from collections.abc import Callable
-from typing import Any
 from urllib.parse import urljoin
 
 from wily_magpie.core.pages.address import host_of
@@ -10,13 +9,15 @@ from wily_magpie.core.pages.findings import jsonld, microdata
 from wily_magpie.core.pages.findings.bylines import authors
 from wily_magpie.core.pages.findings.dates import dates
 from wily_magpie.core.pages.findings.facts import facts
+from wily_magpie.core.pages.findings.media import media
+from wily_magpie.core.pages.findings.offers import offers
+from wily_magpie.core.pages.findings.pictures import pictures
 from wily_magpie.core.pages.findings.sources import (
     ADDRESS,
     CITATION,
     KIND_OF,
     META,
     STRUCTURED,
-    VISIBLE,
     Sources,
     from_items,
     main_items,
@@ -31,8 +32,8 @@ from wily_magpie.core.pages.tree import Element
 OG_KINDS = {"article": "article", "book": "product", "product": "product", "video": "video", "event": "event"}
 
 
-def gather(root: Element, address: str) -> tuple[tuple[Finding, ...], dict[str, Any]]:
-    """The findings of a page, and its raw data for templates."""
+def gather(root: Element, address: str) -> Sources:
+    """What a page declares and shows, with the findings of all rules."""
     base_tag = root.find(".//base[@href]")
     base = address
     if base_tag is not None:
@@ -40,15 +41,12 @@ def gather(root: Element, address: str) -> tuple[tuple[Finding, ...], dict[str, 
             base = urljoin(address, base_tag.get("href") or "")
         except ValueError:
             base = address
-    from_jsonld, from_microdata = jsonld.items(root), microdata.items(root, base)
-    items = [(item, STRUCTURED) for item in from_jsonld] + [
-        (item, f"{STRUCTURED} (microdata)") for item in from_microdata
-    ]
+    items = [(item, STRUCTURED) for item in jsonld.items(root)]
+    items += [(item, f"{STRUCTURED} (microdata)") for item in microdata.items(root, base)]
     sources = Sources(root, address, items, meta_tags(root), base)
     for rule in RULES:
         rule(sources)
-    data = {"jsonld": from_jsonld, "microdata": from_microdata, "meta": {k: v[0] for k, v in sources.meta.items()}}
-    return tuple(sources.found), data
+    return sources
 
 
 def sites(sources: Sources) -> None:
@@ -75,22 +73,6 @@ def languages(sources: Sources) -> None:
         for value in sources.meta.get(key, []):
             sources.add("language", value.split(",")[0].replace("_", "-"), f"{META} {key}")
     from_items(sources, "language", "inLanguage")
-
-
-def pictures(sources: Sources) -> None:
-    """The lead picture first, then others of the main content, absolute."""
-    found = [
-        (value, f"{META} {key}")
-        for key in ("og:image", "og:image:url", "twitter:image")
-        for value in sources.meta.get(key, [])[:2]
-    ]
-    for item, origin in main_items(sources)[:4]:
-        for one in ("image", "thumbnailUrl"):
-            found += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in list(texts(item.get(one), "url"))[:2]]
-    for scope in ("//article//img[@src]", "//main//img[@src]"):
-        found += [(tag.get("src") or "", f"{VISIBLE} (picture)") for tag in sources.root.xpath(scope)[:1]]
-    for address, origin in found:
-        sources.add("image", sources.address_of(address), origin)
 
 
 def kinds(sources: Sources) -> None:
@@ -136,5 +118,6 @@ def canonicals(sources: Sources) -> None:
 
 
 RULES: tuple[Callable[[Sources], None], ...] = (
-    sites, kinds, titles, authors, dates, descriptions, languages, pictures, keywords, facts, canonicals,
+    sites, kinds, titles, authors, dates, descriptions, languages, pictures, keywords, offers, facts, media,
+    canonicals,
 )  # fmt: skip

@@ -45,13 +45,27 @@ class Sources:
     meta: dict[str, list[str]]
     base: str = ""
     found: list[Finding] = field(default_factory=list)
+    about: dict[str, str] = field(default_factory=dict)
+    """What is said of an address that was found: the type and size of a file."""
 
-    def add(self, name: str, value: object, origin: str) -> None:
+    @property
+    def data(self) -> dict[str, Any]:
+        """Raw structured data for templates."""
+        by_form = {"jsonld": [], "microdata": []}  # type: dict[str, Any]
+        for item, origin in self.items:
+            by_form["microdata" if "microdata" in origin else "jsonld"].append(item)
+        return {**by_form, "meta": {key: values[0] for key, values in self.meta.items()}}
+
+    def best(self, name: str) -> str:
+        """The most trusted value of a name so far, or ""."""
+        return next((one.value for one in self.found if one.name == name), "")
+
+    def add(self, name: str, value: object, origin: str, element: Element | None = None) -> None:
         """A finding, unless it is blank or found from the same origin already."""
         text = squash(str(value)) if isinstance(value, str | int | float) and not isinstance(value, bool) else ""
-        finding = Finding(name, text, origin)
-        if text and finding not in self.found:
-            self.found.append(finding)
+        if text and not any((one.name, one.value, one.origin) == (name, text, origin) for one in self.found):
+            path = str(element.getroottree().getpath(element)) if element is not None else ""
+            self.found.append(Finding(name, text, origin, path))
 
     def from_meta(self, name: str, keys: str, origin: str = META) -> None:
         """The contents of meta tags, by their names in order."""

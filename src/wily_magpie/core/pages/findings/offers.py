@@ -1,0 +1,94 @@
+"""What can be had and for how much: prices, and the facts of a product."""
+
+import re
+from dataclasses import dataclass
+
+from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts, types_of
+from wily_magpie.core.pages.furniture import names_of
+from wily_magpie.core.pages.tree import text_of
+
+SIGNS = {"£": "GBP", "€": "EUR", "$": "USD", "¥": "JPY", "₹": "INR", "₩": "KRW", "zł": "PLN", "kr": ""}
+SHOWN = re.compile(r"(£|€|\$|¥|₹|₩)\s?(\d[\d.,' ]*\d|\d)|(\d[\d.,' ]*\d|\d)\s?(£|€|\$|¥|₹|₩|zł)")
+PRICE_NAME = re.compile(r"(^|[\s_-])(price|preis|prix|precio|prezzo)([\s_-]|$)", re.IGNORECASE)
+FACTS = {
+    "brand": "Brand", "author": "Author", "model": "Model", "bookFormat": "Format", "numberOfPages": "Pages", "isbn": "ISBN",
+    "sku": "Article number", "gtin": "GTIN", "gtin13": "GTIN", "mpn": "Maker's number", "color": "Colour",
+    "material": "Material", "size": "Size", "weight": "Weight", "width": "Width", "height": "Height", "depth": "Depth",
+    "countryOfOrigin": "Made in", "publisher": "Publisher", "datePublished": "Published", "inLanguage": "Language",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Fact:
+    """A line of what can be said of a thing."""
+
+    name: str
+    value: str
+
+
+def offers(sources: Sources) -> None:
+    """Adds the price of what is offered, its currency (ISO 4217), whether it can be had, and its rating."""
+    for item, origin in main_items(sources)[:8]:
+        told = item.get("offers")
+        for offer in told if isinstance(told, list) else [told]:
+            if isinstance(offer, dict):
+                kind = f"{origin} {types_of(item)[0]}.offers"
+                for price in texts(offer.get("price") or offer.get("lowPrice")):
+                    sources.add("price", price, f"{kind}.price")
+                for unit in texts(offer.get("priceCurrency")):
+                    sources.add("currency", unit, f"{kind}.priceCurrency")
+                for state in texts(offer.get("availability"), "@id"):
+                    words = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", state.rsplit("/", 1)[-1]).casefold()
+                    sources.add("availability", words, f"{kind}.availability")
+    sources.from_meta("price", "product:price:amount og:price:amount")
+    sources.from_meta("currency", "product:price:currency og:price:currency")
+    from_items(sources, "rating", "aggregateRating reviewRating", "ratingValue")
+    if any(one.name == "kind" and one.value == "product" for one in sources.found):
+        shown_price(sources)
+
+
+def shown_price(sources: Sources) -> None:
+    """The first price that the page shows as one, with its sign."""
+    for tag in sources.root.iter("span", "p", "div", "b", "strong", "ins", "bdi"):
+        if PRICE_NAME.search(names_of(tag)) and len(text_of(tag)) < 80:
+            found = SHOWN.search(text_of(tag))
+            if found:
+                sources.add(
+                    "price", plain_number(found[2] or found[3]), f"{META if tag.get('content') else VISIBLE} (price)"
+                )
+                sources.add("currency", SIGNS.get(found[1] or found[4], ""), f"{VISIBLE} (price)")
+                return
+
+
+def plain_number(shown: str) -> str:
+    """A number without the marks between its thousands, with a point before its decimals.
+
+    >>> plain_number("1.250,00"), plain_number("1,250.00"), plain_number("24,50"), plain_number("1,250")
+    ('1250.00', '1250.00', '24.50', '1250')
+    """
+    text = re.sub(r"[\\s' ]", "", shown)
+    decimals = re.search(r"[.,](\d{1,2})$", text)
+    whole = re.sub(r"[.,]", "", text[: decimals.start()] if decimals else text)
+    return f"{whole}.{decimals[1]}" if decimals else whole
+
+
+def product_facts(sources: Sources) -> list[Fact]:
+    """Price, then what is declared of a product, then its further properties."""
+
+    def best(name: str) -> str:
+        return next((one.value for one in sources.found if one.name == name), "")
+
+    price, unit, state = best("price"), best("currency"), best("availability")
+    out = [Fact("Price", f"{price} {unit}".strip() + (f", {state}" if state else ""))] if price else []
+    for item, _ in main_items(sources)[:2]:
+        for key, name in FACTS.items():
+            values = [value for value in texts(item.get(key)) if len(value) < 200]
+            if values and not any(fact.name == name for fact in out):
+                out.append(Fact(name, ", ".join(dict.fromkeys(one.rsplit("schema.org/", 1)[-1] for one in values))))
+        more = item.get("additionalProperty")
+        for one in more if isinstance(more, list) else [more]:
+            if isinstance(one, dict) and one.get("name") and one.get("value") not in (None, ""):
+                value = " ".join([*texts(one["value"]), *texts(one.get("unitText"))])
+                out.append(Fact(str(one["name"])[:80], value[:300]))
+    rating = best("rating")
+    return [*out, Fact("Rating", rating)] if rating else out
