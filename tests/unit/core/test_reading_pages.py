@@ -7,10 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.markdown import to_markdown
-from wily_magpie.core.pages.notice import Budget, Front, notice_of
+from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.pages.read import read_page, word_count

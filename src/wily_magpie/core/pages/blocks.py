@@ -1,8 +1,10 @@
 """The main content block by block, and what was left out beside it with the reason, so that a person can decide anew."""
 
 import re
+from collections import Counter
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.furniture import BYLINE, COUNT, is_mostly_link, is_pointer
 from wily_magpie.core.pages.markdown import one_to_markdown
 from wily_magpie.core.pages.page import Block
@@ -39,31 +41,48 @@ AROUND = 14
 MOST_LEFT_OUT = 80
 
 
-def left_out(pieces: list[Element], kept: list[Element], address: str) -> list[tuple[Element, Block]]:
+def left_out(
+    pieces: list[Element], kept: list[Element], address: str, paths: dict[Element, str]
+) -> list[tuple[Element, Block]]:
     """Pieces within and near the text that are not part of it."""
     there = set(kept)
     first, last = pieces.index(kept[0]), pieces.index(kept[-1])
     out: list[tuple[Element, Block]] = []
     for piece in pieces[max(0, first - AROUND) : last + 1 + AROUND]:
         if piece not in there and len(out) < MOST_LEFT_OUT:
-            out.append((piece, make(piece, address, path_of(piece), reason_of(piece))))
+            out.append((piece, make(piece, address, paths.get(piece, ""), reason_of(piece))))
     return out
 
 
-def kept_blocks(cut: Element, address: str, paths: dict[Element, str]) -> list[tuple[Element, Block]]:
+def kept_blocks(cut: Element, address: str, paths: dict[Element, str], budget: Budget) -> list[tuple[Element, Block]]:
     """The blocks of what was cut out, in order.
 
     Args:
         paths: of elements as they were before the cutting.
+        budget: those that are not made in its time are left away.
     """
-    made = [(unit, make(unit, address, paths.get(unit) or path_of(unit), "")) for unit in units(cut)]
-    return [(unit, block) for unit, block in made if block.markdown]
+    made: list[tuple[Element, Block]] = []
+    for unit in units(cut):
+        if len(made) % 50 == 49 and budget.is_spent():
+            break
+        block = make(unit, address, paths.get(unit, ""), "")
+        if block.markdown:
+            made.append((unit, block))
+    return made
 
 
-def paths_of(kept: list[Element]) -> dict[Element, str]:
-    """The paths of pieces and of what is around them."""
-    wanted = dict.fromkeys(element for piece in kept for element in (piece, *piece.iterancestors()))
-    return {element: path_of(element) for element in wanted}
+def paths_of(root: Element) -> dict[Element, str]:
+    """The paths (XPath) of all elements in one, as lxml writes them; in one walk, since asking for each is quadratic."""
+    out = {root: str(root.getroottree().getpath(root))}
+    for parent in tree.elements(root):
+        children = [child for child in parent if isinstance(child.tag, str)]
+        many = Counter(child.tag for child in children)
+        seen: Counter[str] = Counter()
+        for child in children:
+            seen[child.tag] += 1
+            number = f"[{seen[child.tag]}]" if many[child.tag] > 1 else ""
+            out[child] = f"{out[parent]}/{child.tag}{number}"
+    return out
 
 
 def units(element: Element) -> list[Element]:
@@ -89,11 +108,6 @@ def make(element: Element, address: str, path: str, reason: str) -> Block:
     kind = KINDS.get(tag, "picture" if not text and any(True for _ in element.iter("img")) else "paragraph")
     level = int(tag[1]) if kind == "heading" else 0
     return Block(kind, level, html, one_to_markdown(element, address), text, path, not reason, reason)
-
-
-def path_of(element: Element) -> str:
-    """Where an element stands in its page."""
-    return str(element.getroottree().getpath(element))
 
 
 def reason_of(piece: Element) -> str:

@@ -9,11 +9,10 @@ import re
 from dataclasses import replace
 from itertools import islice
 
-import lxml.html
-
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.blocks import kept_blocks, left_out, paths_of
+from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.furniture import (
     DROPPED_TAGS,
     in_junk,
@@ -27,8 +26,6 @@ from wily_magpie.core.pages.furniture import (
     without_pointers,
     without_teasers,
 )
-from wily_magpie.core.pages.markdown import to_markdown
-from wily_magpie.core.pages.notice import Budget
 from wily_magpie.core.pages.page import Block, Content
 from wily_magpie.core.pages.runs import wrap_runs
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
@@ -84,25 +81,26 @@ def content_of(
     body = root.find(".//body")
     body = root if body is None else body
     if is_file:
+        paths = paths_of(body)
         clean(body)
-        return whole(body, address)
+        return whole(body, address, paths, budget)
     voices = ask(html, address, budget) if len(html) <= LARGEST_HTML else Voices()
     believed = voices.believed
-    pieces = leaves(body, wrap_runs(body))
+    pieces = leaves(body, wrap_runs(body)) if believed else []
     kept = chosen_pieces(pieces, believed, descriptions, host_of(address)) if believed else []
     order = {element: place for place, element in enumerate(body.iter())}
-    others = left_out(pieces, kept, address) if kept else []
-    paths = paths_of(kept)
+    paths = paths_of(body)
+    others = left_out(pieces, kept, address, paths) if kept else []
     cut = cut_out(kept) if kept else whole_body(root)
     others = [(element, block) for element, block in others if not any(up is cut for up in element.iterancestors())]
     clean(cut)
     if not kept:
-        return whole(cut, address)
-    fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
-    blocks = [(order.get(element, 0), block) for element, block in [*kept_blocks(cut, address, paths), *others]]
+        return whole(cut, address, paths, budget)
+    blocks = [(order.get(element, 0), block) for element, block in [*kept_blocks(cut, address, paths, budget), *others]]
     blocks.sort(key=lambda one: one[0])
-    scored = with_scores([block for _, block in blocks], voices)
-    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), tuple(scored))
+    return replace(
+        Content.of_blocks(tuple(with_scores([block for _, block in blocks], voices))), text=tree.lines_of(cut)
+    )
 
 
 def with_scores(blocks: list[Block], voices: Voices) -> list[Block]:
@@ -117,11 +115,10 @@ def with_scores(blocks: list[Block], voices: Voices) -> list[Block]:
     return out
 
 
-def whole(cut: Element, address: str) -> Content:
+def whole(cut: Element, address: str, paths: dict[Element, str], budget: Budget) -> Content:
     """All of an element as content."""
-    blocks = tuple(block for _, block in kept_blocks(cut, address, {}))
-    fragment = "".join(str(lxml.html.tostring(child, encoding="unicode")) for child in cut)
-    return Content(fragment, to_markdown(cut, address), tree.lines_of(cut), blocks)
+    blocks = tuple(block for _, block in kept_blocks(cut, address, paths, budget))
+    return replace(Content.of_blocks(blocks), text=tree.lines_of(cut))
 
 
 def chosen_pieces(pieces: list[Element], believed: Told, descriptions: list[str], host: str) -> list[Element]:

@@ -1,13 +1,14 @@
 """What a person should know about a page before keeping it: that it hides its text, or was only read in part."""
 
 import re
-import time
 from dataclasses import dataclass
 from typing import Self
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.tree import Element
+from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 
+LONGEST_BEGINNING = 4_000
+"""Characters that are looked through for the words of a wall."""
 SHORT = 1_200
 """Characters of text up to which a page may be nothing but a wall."""
 CONSENT = re.compile(
@@ -18,26 +19,6 @@ CONSENT = re.compile(
 LOGIN = re.compile(
     r"log ?in|sign ?in|anmelden|einloggen|connexion|se connecter|iniciar sesión|accedi|inloggen", re.IGNORECASE
 )
-
-
-class Budget:
-    """How much time of the processor reading a page may take; what is still to do is then left undone, and said.
-
-    Args:
-        limit_s: seconds of this thread.
-    """
-
-    def __init__(self, limit_s: float = 10.0) -> None:
-        self.limit_s = limit_s
-        self.begun_s = time.thread_time()
-        self.has_cut = False
-        """Whether something was left undone for want of time."""
-
-    def is_spent(self) -> bool:
-        """Whether no more should be begun; whoever asks leaves it undone then."""
-        is_over = time.thread_time() - self.begun_s > self.limit_s
-        self.has_cut |= is_over
-        return is_over
 
 
 @dataclass(frozen=True)
@@ -57,7 +38,20 @@ class Front:
         """What a page shows."""
         fields = list(root.iter("input"))
         has_password = any((field.get("type") or "").casefold() == "password" for field in fields)
-        return cls(tree.text_of(root)[:4000], has_password, bool(fields) or next(root.iter("button"), None) is not None)
+        return cls(beginning(root), has_password, bool(fields) or next(root.iter("button"), None) is not None)
+
+
+def beginning(root: Element) -> str:
+    """The words that a page shows first."""
+    parts: list[str] = []
+    size = 0
+    for node in tree.elements(root):
+        shown = [node.tail] if node.tag in UNREAD_TAGS else [node.text, node.tail]
+        parts += (text for text in map(tree.squash, shown) if text)
+        size += sum(len(text or "") for text in shown)
+        if size > LONGEST_BEGINNING:
+            break
+    return " ".join(parts)
 
 
 def notice_of(front: Front, text: str, title: str, *, is_cut: bool) -> str:

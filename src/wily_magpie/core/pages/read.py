@@ -5,11 +5,12 @@ from dataclasses import replace
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import canonical
+from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.content import content_of
 from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
 from wily_magpie.core.pages.findings.gather import gather
 from wily_magpie.core.pages.findings.pictures import all_pictures
-from wily_magpie.core.pages.notice import Budget, Front, notice_of
+from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Content, Finding, Page, Picture, Reading
 from wily_magpie.core.pages.shapes.posts import take_posts
 from wily_magpie.core.pages.shapes.shaped import shaped
@@ -26,7 +27,7 @@ def read_page(page: Page) -> Reading:
     file = bare_file(root, page)
     if file is not None:
         page, root = file, tree.parse(file.html)
-    sources = gather(root, page.address)
+    sources = gather(root, page.address, budget)
     descriptions = [finding.value for finding in sources.found if finding.name == "description"]
     pictures = all_pictures(root, sources.base)
     front = Front.of(root)

@@ -14,7 +14,7 @@ from boilerpy3 import extractors
 from readability import Document
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.notice import Budget
+from wily_magpie.core.pages.budget import FOR_LIBRARIES, Budget
 
 LONGEST_SEARCHED = 200_000
 """Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
@@ -85,15 +85,19 @@ class Voices:
 
 def ask(html: str, address: str, budget: Budget) -> Voices:
     """What the libraries say of a page; where the budget is spent, no more of them are asked."""
-    told = {"plain": Told(VOICES["plain"](html, address))}
-    if budget.is_spent():
-        return Voices(told["plain"] if told["plain"].whole else None, (told["plain"],))
-    told["readability"] = Told(VOICES["readability"](html, address))
-    is_agreed = told["plain"].whole and overlap(told["plain"], told["readability"]) >= ENOUGH
-    if is_agreed or budget.is_spent():
-        believed = told["plain"] if is_agreed else max(told.values(), key=lambda one: len(one.whole))
-        return Voices(believed, tuple(told.values()))
-    told.update({name: Told(VOICES[name](html, address)) for name in ("strict", "boilerpy3")})
+    told: dict[str, Told] = {}
+    for name, voice in VOICES.items():
+        text = ""
+        with budget.stopping():
+            text = voice(html, address)
+        told[name] = Told(text)
+        if name == "readability":
+            is_agreed = told["plain"].whole and overlap(told["plain"], told["readability"]) >= ENOUGH
+            if is_agreed:
+                return Voices(told["plain"], tuple(told.values()))
+        if budget.is_spent(FOR_LIBRARIES):
+            longest = max(told.values(), key=lambda one: len(one.whole))
+            return Voices(longest if longest.whole else None, tuple(told.values()))
     return Voices(most_agreed(told), tuple(told.values()))
 
 
@@ -152,7 +156,7 @@ def by_boilerpy(html: str, address: str) -> str:
 
 VOICES = {
     "plain": by_trafilatura,
-    "strict": lambda html, address: by_trafilatura(html, address, strict=True),
     "readability": by_readability,
+    "strict": lambda html, address: by_trafilatura(html, address, strict=True),
     "boilerpy3": by_boilerpy,
 }

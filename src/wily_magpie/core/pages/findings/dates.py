@@ -2,6 +2,7 @@
 
 import copy
 import re
+from collections import deque
 from collections.abc import Iterator
 from contextlib import suppress
 from itertools import islice
@@ -109,21 +110,22 @@ def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
         for part in re.split(r"\s[|–—-]\s", value):
             if WHOLE.fullmatch(part.strip()):
                 yield part.strip(), f"{META} og:title"
-    texts_there = [(tag, squash(text)) for tag, text in texts_of(sources.root)]
-    at = next(
-        (place for place, (tag, text) in enumerate(texts_there) if is_heading(tag) and text and text in title), -1
-    )
-    if at < 0:
+    before: deque[tuple[Element, str]] = deque(maxlen=BEFORE)
+    shown = texts_of(sources.root)
+    for tag, raw in shown:
+        if is_heading(tag) and squash(raw) and squash(raw) in title:
+            break
+        before.append((tag, raw))
+    else:
         return
-    near = [*range(at + 1, at + AFTER), *range(at - 1, at - BEFORE, -1)]
-    for place in near:
-        tag, text = texts_there[place] if 0 <= place < len(texts_there) else (None, "")
-        if tag is None or len(text) > LONGEST_LINE or not YEAR.search(text) or is_elsewhere(tag):
-            continue
-        value = in_words(text, sources.root.get("lang") or "")
-        if value:
-            yield value, f"{VISIBLE} (beside the heading)"
-            return
+    language = sources.root.get("lang") or ""
+    for tag, raw in [*islice(shown, AFTER), *reversed(before)]:
+        text = squash(raw)
+        if len(text) <= LONGEST_LINE and YEAR.search(text) and not is_elsewhere(tag):
+            value = in_words(text, language)
+            if value:
+                yield value, f"{VISIBLE} (beside the heading)"
+                return
 
 
 def texts_of(root: Element) -> Iterator[tuple[Element, str]]:

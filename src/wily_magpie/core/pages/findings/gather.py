@@ -5,6 +5,7 @@ from collections.abc import Callable
 from urllib.parse import urljoin
 
 from wily_magpie.core.pages.address import host_of
+from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.findings import jsonld, microdata
 from wily_magpie.core.pages.findings.bylines import authors
 from wily_magpie.core.pages.findings.dates import dates
@@ -32,7 +33,7 @@ from wily_magpie.core.pages.tree import Element
 OG_KINDS = {"article": "article", "book": "product", "product": "product", "video": "video", "event": "event"}
 
 
-def gather(root: Element, address: str) -> Sources:
+def gather(root: Element, address: str, budget: Budget) -> Sources:
     """What a page declares and shows, with the findings of all rules."""
     base_tag = root.find(".//base[@href]")
     base = address
@@ -44,8 +45,9 @@ def gather(root: Element, address: str) -> Sources:
     items = [(item, STRUCTURED) for item in jsonld.items(root)]
     items += [(item, f"{STRUCTURED} (microdata)") for item in microdata.items(root, base)]
     sources = Sources(root, address, items, meta_tags(root), base)
-    for rule in RULES:
-        rule(sources)
+    with budget.stopping():
+        for rule in RULES:
+            rule(sources)
     return sources
 
 

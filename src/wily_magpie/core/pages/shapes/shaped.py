@@ -9,6 +9,7 @@ import lxml.html
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.blocks import kept_blocks
+from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.findings.media import Chapter, chapters
 from wily_magpie.core.pages.findings.offers import Fact, product_facts
 from wily_magpie.core.pages.findings.sources import Sources, main_items, texts, types_of
@@ -34,8 +35,9 @@ class Shape:
 def shaped(content: Content, kind: str, sources: Sources, posts: list[Post]) -> Content:
     """The content with what its kind adds; what stands in the text already is not added again."""
     shape = Shape()
-    told = letters(content.text)
-    for rule in RULES.get(kind, ()):
+    rules = RULES.get(kind, ())
+    told = letters(content.text) if rules else ""
+    for rule in rules:
         rule(sources, content, told, shape)
     add_posts(kind, posts, shape)
     before, after = (blocks_of("".join(parts), sources.address) for parts in (shape.before, shape.after))
@@ -50,7 +52,7 @@ def blocks_of(source: str, address: str) -> list[Block]:
     if not source:
         return []
     part = lxml.html.fragment_fromstring(source, create_parent="div")
-    return [replace(block, path="", score=1.0) for _, block in kept_blocks(part, address, {})]
+    return [replace(block, path="", score=1.0) for _, block in kept_blocks(part, address, {}, Budget())]
 
 
 def made(post: Post, reason: str, address: str) -> Block:
