@@ -17,7 +17,7 @@ from wily_magpie.demo.web import addresses
 CAPTURED = ["address", "place", "entry", "title", "status", "message"]
 EXTRACTED = [
     "path", "address", "title", "authors", "published", "modified", "site", "description", "language", "kind", "image",
-    "markdown", "text", "findings", "notice", "pictures",
+    "markdown", "text", "findings", "notice", "pictures", "seconds",
 ]  # fmt: skip
 
 
@@ -175,13 +175,13 @@ def test_extract_can_print_the_blocks(shell: Shell) -> None:
     (page,) = shell.objects("extract", HERON, "--blocks")
     blocks = page["blocks"]
     assert isinstance(blocks, list)
-    assert {"kind", "level", "html", "markdown", "text", "path", "is_kept", "reason"} == set(blocks[0])
+    assert {"kind", "level", "html", "markdown", "text", "path", "is_kept", "reason", "score"} == set(blocks[0])
     assert {block["reason"] for block in blocks if not block["is_kept"]} >= {"comments", "subscription", "share bar"}
 
 
 def test_extract_can_print_findings_or_the_text_alone(shell: Shell) -> None:
     findings = shell.objects("extract", HERON, "--findings")
-    assert {"path", "name", "value", "origin"} == set(findings[0])
+    assert {"path", "name", "value", "origin", "element"} == set(findings[0])
     assert any(one["name"] == "author" and one["value"] == "Penhallow, Ada" for one in findings)
     assert shell("extract", HERON, "--format", "markdown").startswith(
         "# Heron Mill turns again after ninety years\n\n!["

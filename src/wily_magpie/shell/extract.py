@@ -1,6 +1,7 @@
 """`wily-magpie extract`: what pages say, one object a page."""
 
 import argparse
+import time
 from dataclasses import asdict
 from pathlib import Path
 
@@ -34,8 +35,10 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     worst = DONE
     for given in args.pages:
         try:
+            begun_s = time.perf_counter()
             page = load(given, addresses.get(given, ""), fetcher)
             reading = read_page(page)
+            seconds = round(time.perf_counter() - begun_s, 4)
             if args.format == "markdown":
                 show(f"{reading.content.markdown}\n")
             elif args.findings:
@@ -44,7 +47,14 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
                         {"path": given, "name": one.name, "value": one.value, "origin": one.origin, "element": one.path}
                     )
             else:
-                emit({"path": given, **as_json(reading), **(blocks_of(reading) if args.blocks else {})})
+                emit(
+                    {
+                        "path": given,
+                        **as_json(reading),
+                        "seconds": seconds,
+                        **(blocks_of(reading) if args.blocks else {}),
+                    }
+                )
         except MagpieError as error:
             say(str(error))
             emit({"path": given, "address": addresses.get(given, ""), "error": error.slug, "message": str(error)})

@@ -48,6 +48,8 @@ GALLERY = re.compile(
     r"(^|[\s_-])(gallery|slideshow|slides?|slider|carousel|galerie|bildstrecke)([\s_-]|$)", re.IGNORECASE
 )
 PICTURES = ("img", "picture", "figure")
+MOST_HOLES = 0.1
+"""The share of letters in the midst of a text that may be missing before more voices are asked."""
 LEAST_LEAD = 60
 """Letters of a paragraph that is put back though nobody gave it."""
 LEAST_SOUND = 100
@@ -84,9 +86,12 @@ def content_of(
         paths = paths_of(body)
         clean(body)
         return whole(body, address, paths, budget)
-    voices = ask(html, address, budget) if len(html) <= LARGEST_HTML else Voices()
+    if len(html) > LARGEST_HTML:
+        cut = whole_body(root)
+        return whole(cut, address, paths_of(cut), budget)
+    pieces = leaves(body, wrap_runs(body))
+    voices = ask(html, address, budget, lambda told: has_holes(pieces, told))
     believed = voices.believed
-    pieces = leaves(body, wrap_runs(body)) if believed else []
     kept = chosen_pieces(pieces, believed, descriptions, host_of(address)) if believed else []
     order = {element: place for place, element in enumerate(body.iter())}
     paths = paths_of(body)
@@ -101,6 +106,19 @@ def content_of(
     return replace(
         Content.of_blocks(tuple(with_scores([block for _, block in blocks], voices))), text=tree.lines_of(cut)
     )
+
+
+def has_holes(pieces: list[Element], told: Told) -> bool:
+    """Whether much that stands in the midst of a text in the page is missing from it."""
+    held = set(believed_leaves(pieces, told))
+    places = [place for place, piece in enumerate(pieces) if piece in held]
+    if not places:
+        return True
+    inside = [piece for piece in pieces[places[0] : places[-1] + 1] if piece in held or not is_mostly_link(piece)]
+    sizes = [
+        (len(tree.text_of(piece)), piece in held or (in_junk(piece) and not is_in_gallery(piece))) for piece in inside
+    ]
+    return sum(size for size, is_held in sizes if not is_held) > MOST_HOLES * sum(size for size, _ in sizes)
 
 
 def with_scores(blocks: list[Block], voices: Voices) -> list[Block]:

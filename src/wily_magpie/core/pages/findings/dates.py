@@ -48,6 +48,8 @@ APART = re.compile(
     r"popular|trending|latest|recent|most-?read)([\s_-]|$)",
     re.IGNORECASE,
 )
+LANGUAGES = "en de fr es it pt nl pl sv da nb fi cs ru uk tr el hu ro ar th vi id".split()
+"""In which a date is looked for where a page does not tell its language."""
 BEFORE, AFTER = 8, 16
 """How many texts before and behind the heading a date may stand."""
 LONGEST_LINE = 70
@@ -156,7 +158,7 @@ def worded(text: str, language: str) -> str:
     if not found:
         return ""
     with suppress(Exception):  # a library's fault on a strange word is one date less
-        codes = [language[:2].casefold()] if language else None
+        codes = [language[:2].casefold()] if language else LANGUAGES
         settings = {"REQUIRE_PARTS": ["day", "month", "year"], "STRICT_PARSING": True, "DATE_ORDER": "DMY"}
         moment = dateparser.parse(found[0], languages=codes, settings=settings)
         return moment.date().isoformat() if moment else ""
