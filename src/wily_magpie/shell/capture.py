@@ -19,6 +19,7 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser.add_argument("--template", metavar="NAME", help="instead of the one whose match rules take the page")
     parser.add_argument("--to", metavar="PLACE", help="instead of the place that the template names")
     parser.add_argument("--set", action="append", default=[], metavar="FIELD=VALUE", help="may be given several times")
+    parser.add_argument("--replies", action="store_true", help="keep a discussion with all its replies")
     parser.add_argument("--update", action="store_true", help="write a page that is already kept into its entry again")
 
 
@@ -52,7 +53,7 @@ def capture(
     """One page, by the same way as in the window: page, reading, template, slip, place."""
     session.refresh_notes()
     page = load(address, "", session.fetcher) if is_file(address) else session.fetcher.page(from_typed(address))
-    reading = session.read(page)
+    reading = session.read(page).with_posts() if args.replies else session.read(page)
     slip = session.slip(reading, args.template, args.to)
     place = session.place(slip.place)
     for key, value in settings:

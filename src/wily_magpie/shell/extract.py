@@ -24,6 +24,7 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     )
     parser.add_argument("--format", choices=("json", "markdown"), default="json", help="markdown: the text alone")
     parser.add_argument("--blocks", action="store_true", help="all blocks too, with those left out and the reason")
+    parser.add_argument("--replies", action="store_true", help="the text of a discussion with all its replies")
     parser.add_argument(
         "--addresses", type=Path, metavar="TSV", help="lines of: file path, TAB, the address it came from"
     )
@@ -37,7 +38,7 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
         try:
             begun_s = time.perf_counter()
             page = load(given, addresses.get(given, ""), fetcher)
-            reading = read_page(page)
+            reading = read_page(page).with_posts() if args.replies else read_page(page)
             seconds = round(time.perf_counter() - begun_s, 4)
             if args.format == "markdown":
                 show(f"{reading.content.markdown}\n")

@@ -47,10 +47,10 @@ def test_kept_blocks_are_the_text_in_order(content: Content) -> None:
 
 def test_taking_a_block_out_and_in_again_gives_the_same(content: Content) -> None:
     number = next(at for at, block in enumerate(content.blocks) if block.kind == "quotation")
-    without = content.with_block(number, is_kept=False)
+    without = content.with_blocks([number], is_kept=False)
     assert "> My great-grandfather" not in without.markdown
     assert "My great-grandfather" not in without.text + without.html
-    again = without.with_block(number, is_kept=True)
+    again = without.with_blocks([number], is_kept=True)
     assert again.markdown == content.markdown
     assert again.blocks == content.blocks
 
@@ -58,16 +58,16 @@ def test_taking_a_block_out_and_in_again_gives_the_same(content: Content) -> Non
 def test_a_persons_own_text_stays_when_blocks_come_and_go(session: Session) -> None:
     slip = session.slip(session.read(session.fetcher.page(HERON)))
     number = next(at for at, block in enumerate(slip.reading.content.blocks) if "Good to see the wheel" in block.text)
-    slip = session.toggle_block(slip, number, is_kept=True)
+    slip = session.toggle_blocks(slip, [number], is_kept=True)
     assert "Good to see the wheel" in slip.body
     own = type(slip)(**{**vars(slip), "body": "My own beginning.\n\n" + slip.body})
     lead = next(
         at for at, block in enumerate(own.reading.content.blocks) if block.text.startswith("For the first time")
     )
-    own = session.toggle_block(own, lead, is_kept=False)
+    own = session.toggle_blocks(own, [lead], is_kept=False)
     assert own.body.startswith("My own beginning.")
     assert "For the first time" not in own.body
-    back = session.toggle_block(own, lead, is_kept=True)
+    back = session.toggle_blocks(own, [lead], is_kept=True)
     assert back.body.index("![") < back.body.index("For the first time") < back.body.index("About sixty")
     refilled = session.slip(session.read(session.fetcher.page(HERON)), before=back)
     assert refilled.body == back.body

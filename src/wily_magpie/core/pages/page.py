@@ -1,10 +1,13 @@
 """A web page as it was seen, and what was read from it."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
 LARGEST_PAGE_BYTES = 25_000_000
+REPLIES, ANSWERS = "replies", "other answers"
+"""Reasons of posts that are left out until they are asked for."""
 
 
 @dataclass(frozen=True)
@@ -97,16 +100,17 @@ class Content:
     text: str
     blocks: tuple[Block, ...] = ()
 
-    def with_block(self, number: int, *, is_kept: bool) -> "Content":
-        """The content with one block taken in or out."""
-        changed = replace(self.blocks[number], is_kept=is_kept)
-        return Content.of_blocks((*self.blocks[:number], changed, *self.blocks[number + 1 :]))
-
-    def with_reason(self, reason: str, *, is_kept: bool) -> "Content":
-        """The content with all blocks of a reason taken in or out: all replies, say."""
+    def with_blocks(self, numbers: Iterable[int], *, is_kept: bool) -> "Content":
+        """The content with some blocks taken in or out."""
+        chosen = set(numbers)
         return Content.of_blocks(
-            tuple(replace(block, is_kept=is_kept) if block.reason == reason else block for block in self.blocks)
+            tuple(replace(one, is_kept=is_kept) if at in chosen else one for at, one in enumerate(self.blocks))
         )
+
+    @property
+    def posts(self) -> list[int]:
+        """The numbers of the blocks that are replies or other answers, which are left out until they are asked for."""
+        return [at for at, block in enumerate(self.blocks) if block.reason in (REPLIES, ANSWERS)]
 
     @classmethod
     def of_blocks(cls, blocks: tuple[Block, ...]) -> "Content":
@@ -139,6 +143,10 @@ class Reading:
     data: dict[str, Any] = field(default_factory=dict)
     notice: str = ""
     pictures: tuple[Picture, ...] = ()
+
+    def with_posts(self) -> "Reading":
+        """The same with all replies in its text."""
+        return replace(self, content=self.content.with_blocks(self.content.posts, is_kept=True))
 
     @cached_property
     def by_name(self) -> dict[str, list[Finding]]:

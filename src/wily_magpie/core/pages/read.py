@@ -9,10 +9,11 @@ from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.content import content_of
 from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
 from wily_magpie.core.pages.findings.gather import gather
+from wily_magpie.core.pages.findings.kinds import DERIVED, kind_by_text
 from wily_magpie.core.pages.findings.pictures import all_pictures
 from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Content, Finding, Page, Picture, Reading
-from wily_magpie.core.pages.shapes.posts import take_posts
+from wily_magpie.core.pages.shapes.posts import holds_posts, take_posts
 from wily_magpie.core.pages.shapes.shaped import shaped
 
 WORDS_A_MINUTE = 230
@@ -31,12 +32,16 @@ def read_page(page: Page) -> Reading:
     descriptions = [finding.value for finding in sources.found if finding.name == "description"]
     pictures = all_pictures(root, sources.base)
     front = Front.of(root)
+    if not sources.best("kind") and holds_posts(root):
+        sources.add("kind", "discussion", f"{DERIVED} its posts")
     kind, html = sources.best("kind"), page.html
     posts = take_posts(sources) if kind in WITH_POSTS else []
-    if posts:
-        html = tree.outer(root)
+    if posts or tree.is_deeper(root, tree.DEEPEST - 2):
+        html = tree.outer(root)  # without the posts, and without the depth that libraries choke on
     content = content_of(root, html, page.address, descriptions, budget, is_file=bool(page.file))
     content = shaped(content, kind, sources, posts)
+    if not page.file:
+        kind_by_text(sources, content)
     notice = page.notice or notice_of(front, content.text, sources.best("title"), is_cut=budget.has_cut)
     findings = tuple(sources.found)
     if page.file:

@@ -29,7 +29,7 @@ from wily_magpie.core.session.events import (
 )
 from wily_magpie.core.session.jobs import Job, Jobs
 from wily_magpie.core.session.starter import furnish
-from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill, with_block
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill, with_blocks
 from wily_magpie.core.templates.template import Template, choose, from_json
 
 MOST_PICTURES = 40
@@ -178,9 +178,9 @@ class Session:
         moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
         return fill(chosen, reason, reading, target.key, target.fields, moment, before)
 
-    def toggle_block(self, slip: Slip, number: int, *, is_kept: bool) -> Slip:
-        """The slip with one block of its page taken into the text, or out of it."""
-        return with_block(slip, number, is_kept=is_kept, now=datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ"))
+    def toggle_blocks(self, slip: Slip, numbers: Sequence[int], *, is_kept: bool) -> Slip:
+        """The slip with some blocks of its page taken into the text, or out of it."""
+        return with_blocks(slip, numbers, is_kept=is_kept, now=datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ"))
 
     def keep(self, slip: Slip, *, update: bool = False) -> Kept:
         """Keeps a slip as a new entry, or, with update, in the entry that is already kept from its page."""

@@ -91,16 +91,20 @@ class Slip:
         return Draft(title, {k: v for k, v in values.items() if v is not None}, self.body, self.reading.canonical)
 
 
-def with_block(slip: Slip, number: int, *, is_kept: bool, now: str) -> Slip:
-    """The slip with one block of the page taken into its text, or out of it; what a person wrote in the text stays."""
+def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool, now: str) -> Slip:
+    """The slip with some blocks of the page taken into its text, or out of it; what a person wrote in the text stays."""
     from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
 
     before = slip.reading.content
-    content = before.with_block(number, is_kept=is_kept)
+    content = before.with_blocks(numbers, is_kept=is_kept)
     reading = replace(slip.reading, content=content)
     if slip.is_body_typed:
-        block = before.blocks[number].markdown
-        body = in_place(slip.body, before, number) if is_kept else without(slip.body, block)
+        body = slip.body
+        for number in numbers:
+            if is_kept and not before.blocks[number].is_kept:
+                body = in_place(body, content, number)
+            elif not is_kept:
+                body = without(body, before.blocks[number].markdown)
     else:
         body = str(evaluate(slip.template.body, reading, now)[0] or "")
     return replace(slip, reading=reading, body=body, is_body_typed=True)

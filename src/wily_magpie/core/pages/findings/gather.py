@@ -10,13 +10,13 @@ from wily_magpie.core.pages.findings import jsonld, microdata
 from wily_magpie.core.pages.findings.bylines import authors
 from wily_magpie.core.pages.findings.dates import dates
 from wily_magpie.core.pages.findings.facts import facts
+from wily_magpie.core.pages.findings.kinds import kinds, kinds_by_parts
 from wily_magpie.core.pages.findings.media import media
 from wily_magpie.core.pages.findings.offers import offers
 from wily_magpie.core.pages.findings.pictures import pictures
 from wily_magpie.core.pages.findings.sources import (
     ADDRESS,
     CITATION,
-    KIND_OF,
     META,
     STRUCTURED,
     Sources,
@@ -27,10 +27,7 @@ from wily_magpie.core.pages.findings.sources import (
     types_of,
 )
 from wily_magpie.core.pages.findings.titles import titles
-from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.pages.tree import Element
-
-OG_KINDS = {"article": "article", "book": "product", "product": "product", "video": "video", "event": "event"}
 
 
 def gather(root: Element, address: str, budget: Budget) -> Sources:
@@ -77,21 +74,6 @@ def languages(sources: Sources) -> None:
     from_items(sources, "language", "inLanguage")
 
 
-def kinds(sources: Sources) -> None:
-    """The kind of page, by its declared types."""
-    for item, origin in sources.items:
-        for kind in types_of(item):
-            if kind in KIND_OF:
-                sources.add("kind", KIND_OF[kind], f"{origin} {kind}")
-                sources.add("type", kind, origin)
-    if "citation_title" in sources.meta:
-        sources.found.insert(0, Finding("kind", "paper", f"{CITATION} citation_title"))
-    for value in sources.meta.get("og:type", []):
-        ours = OG_KINDS.get(value.split(".")[0].split(":")[-1].casefold())
-        if ours:
-            sources.add("kind", ours, f"{META} og:type")
-
-
 def descriptions(sources: Sources) -> None:
     """What the page says it is about."""
     sources.from_meta("description", "citation_abstract dc.description dcterms.abstract", CITATION)
@@ -120,6 +102,6 @@ def canonicals(sources: Sources) -> None:
 
 
 RULES: tuple[Callable[[Sources], None], ...] = (
-    sites, kinds, titles, authors, dates, descriptions, languages, pictures, keywords, offers, facts, media,
-    canonicals,
+    sites, kinds, titles, authors, dates, descriptions, languages, pictures, keywords, offers,
+    kinds_by_parts, facts, media, canonicals,
 )  # fmt: skip

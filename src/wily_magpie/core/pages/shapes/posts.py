@@ -21,6 +21,8 @@ ITEM = re.compile(r"/(Comment|Answer)$")
 AUTHOR = re.compile(r"(^|[\s_-])(author|user|username|poster|nick|nickname|creator|fn)([\s_-]|$)", re.IGNORECASE)
 BODY = re.compile(r"(^|[\s_-])(body|text|content|message|entry|prose)([\s_-]|$)", re.IGNORECASE)
 ACCEPTED = re.compile(r"(^|[\s_-])(accepted|best-?answer|solution|solved)([\s_-]|$)", re.IGNORECASE)
+COMMENT = re.compile(r"(^|[\s_-])(comments?|respond|disqus)([\s_-]|$)", re.IGNORECASE)
+LEAST_POSTS = 3
 LEAST_POST = 12
 MOST_POSTS = 500
 LEAST_SIGNED = 0.7
@@ -67,6 +69,14 @@ def take_posts(sources: Sources) -> list[Post]:
             member.remove(child)
         member.text = None
     return [post for post in posts if post.body][:MOST_POSTS]
+
+
+def holds_posts(root: Element) -> bool:
+    """Whether a page that declares no kind is a discussion: by three signed posts that are no comments on something else."""
+    members = repeated(root)
+    return len(members) >= LEAST_POSTS and not any(
+        COMMENT.search(names_of(up)) for up in (members[0], *members[0].iterancestors())
+    )
 
 
 def repeated(root: Element) -> list[Element]:

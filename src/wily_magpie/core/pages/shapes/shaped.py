@@ -13,14 +13,12 @@ from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.findings.media import Chapter, chapters
 from wily_magpie.core.pages.findings.offers import Fact, product_facts
 from wily_magpie.core.pages.findings.sources import Sources, main_items, texts, types_of
-from wily_magpie.core.pages.page import Block, Content
+from wily_magpie.core.pages.page import ANSWERS, REPLIES, Block, Content
 from wily_magpie.core.pages.shapes.posts import Post
 from wily_magpie.core.pages.voices import letters
 
 OPENING = 60
 """Letters of a paragraph by which it is known in a text."""
-REPLIES, ANSWERS = "replies", "other answers"
-"""Reasons of posts that are left out until they are asked for."""
 
 
 @dataclass

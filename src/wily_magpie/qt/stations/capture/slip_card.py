@@ -101,7 +101,7 @@ class SlipCard(QFrame):
         keep_asked: (is update, is to be opened afterwards).
         later_asked: only the address.
         template_chosen, place_chosen: a name, a place's key.
-        block_toggled: (the slip, a block's number, whether it is to be kept).
+        blocks_toggled: (the slip, the numbers of blocks, whether they are to be kept).
     """
 
     keep_asked = pyqtSignal(bool, bool)
@@ -109,7 +109,7 @@ class SlipCard(QFrame):
     template_chosen = pyqtSignal(str)
     place_chosen = pyqtSignal(str)
     open_known = pyqtSignal(object)
-    block_toggled = pyqtSignal(object, int, bool)
+    blocks_toggled = pyqtSignal(object, list, bool)
 
     def __init__(
         self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None
@@ -188,7 +188,7 @@ class SlipCard(QFrame):
         self.picture.hide()
         column.addWidget(self.picture)
         self.text = SlipText()
-        self.text.block_toggled.connect(self._on_block)
+        self.text.blocks_toggled.connect(self._on_blocks)
         column.addWidget(self.text)
         column.addStretch(1)
         self.scroller = scroll_area(inside)
@@ -355,10 +355,10 @@ class SlipCard(QFrame):
             if key == "picture":
                 self.show_picture(text)
 
-    def _on_block(self, number: int, is_kept: bool) -> None:
+    def _on_blocks(self, numbers: list[int], is_kept: bool) -> None:
         slip = self.current()
         if slip is not None:
-            self.block_toggled.emit(slip, number, is_kept)
+            self.blocks_toggled.emit(slip, numbers, is_kept)
 
     def _on_picture(self, address: str, content: bytes) -> None:
         line = self.lines.get("picture")

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.pages.page import Block
+from wily_magpie.core.pages.page import Block, Content
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.reading import ReadingView
@@ -115,13 +115,14 @@ class SlipText(QWidget):
     """Shows the text of a slip.
 
     Signals:
-        block_toggled: (number of the block, whether it is to be kept).
+        blocks_toggled: (numbers of blocks, whether they are to be kept).
     """
 
-    block_toggled = pyqtSignal(int, bool)
+    blocks_toggled = pyqtSignal(list, bool)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.content = Content("", "", "")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -129,6 +130,8 @@ class SlipText(QWidget):
         bar.setSpacing(0)
         self.heading = label("Text")
         bar.addWidget(self.heading, 1)
+        self.posts = text_button("", act=self.toggle_posts)
+        bar.addWidget(self.posts)
         self.ways = QButtonGroup(self)
         for number, name in enumerate(WAYS):
             button = text_button(name)
@@ -142,7 +145,7 @@ class SlipText(QWidget):
         self.stack = QStackedWidget()
         self.stack.setFixedHeight(HEIGHT_PX)
         self.blocks = BlockList()
-        self.blocks.toggled.connect(self.block_toggled)
+        self.blocks.toggled.connect(lambda number, is_kept: self.blocks_toggled.emit([number], is_kept))
         self.body = LongText()
         self.body.setAccessibleName("Text in Markdown")
         self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
@@ -159,8 +162,24 @@ class SlipText(QWidget):
             self.body.set_text(slip.body)
         problem = f" — {slip.body_problem}" if slip.body_problem else ""
         self.heading.setText(f"Text, {len(slip.body.split()):,} words{problem}")
-        self.blocks.show_blocks(slip.reading.content.blocks)
+        self.content = slip.reading.content
+        self.blocks.show_blocks(self.content.blocks)
+        self.show_posts()
         self.show_way(self.ways.checkedId())
+
+    def show_posts(self) -> None:
+        """Offers to take all replies in, or to leave them out."""
+        posts = [self.content.blocks[number] for number in self.content.posts]
+        self.posts.setVisible(bool(posts))
+        if posts:
+            name = posts[0].reason if len(posts) > 1 else posts[0].reason.removesuffix("s").replace("replie", "reply")
+            is_in = all(post.is_kept for post in posts)
+            self.posts.setText(f"Leave out {len(posts)} {name}" if is_in else f"Take in {len(posts)} {name}")
+
+    def toggle_posts(self) -> None:
+        """Takes all replies in, or out where all are in."""
+        numbers = self.content.posts
+        self.blocks_toggled.emit(numbers, not all(self.content.blocks[number].is_kept for number in numbers))
 
     def show_way(self, number: int) -> None:
         """Shows it in one of the ways."""

@@ -76,7 +76,7 @@ class CaptureStation(QWidget):
         self.card.later_asked.connect(self.keep_address)
         self.card.template_chosen.connect(lambda name: self.refill(template=name))
         self.card.place_chosen.connect(self._on_place_chosen)
-        self.card.block_toggled.connect(self._on_block)
+        self.card.blocks_toggled.connect(self._on_blocks)
         self.card.open_known.connect(lambda known: desk.show_entry(known.place, known.id))
         self.show_choices()
         self.card.clear(NO_PAGE_YET)
@@ -291,9 +291,9 @@ class CaptureStation(QWidget):
             lambda: session.picture(address) or session.fetcher.picture(address).content, done, lambda _error: None
         )
 
-    def _on_block(self, slip: Slip, number: int, is_kept: bool) -> None:
+    def _on_blocks(self, slip: Slip, numbers: list[int], is_kept: bool) -> None:
         try:
-            self.card.show_slip(self.desk.session.toggle_block(slip, number, is_kept=is_kept))
+            self.card.show_slip(self.desk.session.toggle_blocks(slip, numbers, is_kept=is_kept))
         except MagpieError as error:
             self.desk.complain(error)
 
