@@ -15,6 +15,7 @@ from urllib.parse import urlsplit
 import jinja2
 import yaml
 
+from wily_magpie.demo.leaflet import leaflet
 from wily_magpie.demo.pictures import draw
 
 HERE = resources.files("wily_magpie.demo")
@@ -66,8 +67,16 @@ AWKWARD: dict[str, StandInPage] = {
     "http://gauge-office.example/readme.txt": StandInPage(
         b"Levels are in metres above chart datum.\n\n1 & 2 < 3: times are UTC.\n", "text/plain; charset=utf-8"
     ),
+    "http://gauge-office.example/stations.json": StandInPage(
+        b'{"title": "Stations of the Ostrel", "stations": [{"name": "Ostrelmouth", "since": 1771}, {"name": "Wick", "since": 1904}]}',
+        "application/json",
+    ),
+    "http://county-record-office.example/letters/notebooks.eml": StandInPage(
+        (HERE / "files" / "notebooks.eml").read_bytes(), "message/rfc822"
+    ),
     "http://gauge-office.example/members": StandInPage(b"<h1>Members only</h1>", status=403),
 }
+PDF = "http://tidal-studies.example/article/14/1/3.pdf"
 MISSING = (f"{COURIER}/2018/06/01/withdrawn",)
 
 
@@ -102,6 +111,7 @@ def addresses() -> Iterator[str]:
     """The addresses of all pages, those that misbehave too."""
     yield from sources()
     yield from AWKWARD
+    yield PDF
     yield from MISSING
 
 
@@ -140,6 +150,8 @@ def page_for(address: str) -> StandInPage | None:
         return None
     if full in AWKWARD or plain in AWKWARD:
         return AWKWARD.get(full) or AWKWARD[plain]
+    if plain == PDF:
+        return StandInPage(leaflet(), "application/pdf")
     if parts.path.startswith("/pictures/"):
         picture = draw(parts.path.removeprefix("/pictures/"))
         return StandInPage(picture, "image/svg+xml") if picture else missing(host)
@@ -150,11 +162,11 @@ def page_for(address: str) -> StandInPage | None:
     return missing(host)
 
 
-def render(source: Source) -> StandInPage:
-    """A page in its site's skin, in its own encoding."""
+def render(source: Source, *, is_earlier: bool = False) -> StandInPage:
+    """A page in its site's skin, in its own encoding; is_earlier: as it was last year, where it has changed since."""
     matter = source.matter
     site = sites().get(source.host, {})
-    body = source.body
+    body = str(matter["earlier"]) if is_earlier else source.body
     if "repeat" in matter:  # a page that is large by repetition, so that its file is not
         head, row = body.split("<!-- row -->")
         body = head + "".join(row.replace("{n}", str(n)) for n in range(int(matter["repeat"])))
@@ -166,6 +178,11 @@ def render(source: Source) -> StandInPage:
     encoding = str(matter.get("encoding", "utf-8"))
     told = "text/html; charset=utf-8" if encoding == "utf-8" else "text/html"
     return StandInPage(html.encode(encoding, "xmlcharrefreplace"), told, delay_s=float(matter.get("delay_s", 0)))
+
+
+def earlier(address: str) -> str:
+    """The HTML of a page as it was last year."""
+    return render(sources()[address], is_earlier=True).content.decode()
 
 
 def front(host: str) -> StandInPage:

@@ -60,7 +60,7 @@ LEAD_NAME = re.compile(
     re.IGNORECASE,
 )
 PARAGRAPHS = ("p", "div")
-HEADINGS, ITEMS = ("h2", "h3", "h4", "h5", "h6"), ("li", "dt", "dd")
+HEADINGS, LISTS = ("h2", "h3", "h4", "h5", "h6"), ("ul", "ol", "dl")
 MEDIA_TAGS = frozenset("img picture figure video audio table pre hr iframe math".split())
 CAPTIONED = re.compile(
     r"(^|[\s_-])(wp-caption|figure|captioned|caption-container|image-caption)([\s_-]|$)", re.IGNORECASE
@@ -214,6 +214,7 @@ def is_named_lead(piece: Element) -> bool:
 def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Element]:
     """The pieces with headings that stand right before one of them, and with items missing from the midst of a list."""
     there, sound = set(kept), around(kept)
+    lists = kept_lists(kept, pieces)
     parents = {
         piece.getparent() for piece in kept if piece.tag in PARAGRAPHS and len(tree.text_of(piece)) >= LEAST_LEAD
     }
@@ -223,7 +224,7 @@ def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Elemen
         if piece in there or at + 1 not in inside or in_junk(piece, sound):
             continue
         is_heading = piece.tag in HEADINGS and pieces[at + 1] in there
-        is_item = piece.tag in ITEMS and is_beside(piece, pieces[at + 1], there)
+        is_item = any(up in lists for up in (piece, *islice(piece.iterancestors(), 6)))
         is_paragraph = piece.tag in PARAGRAPHS and piece.getparent() in parents and not is_mostly_link(piece)
         if (is_heading or is_item or (is_paragraph and len(tree.text_of(piece)) >= LEAST_LEAD)) and not is_pointer(
             piece
@@ -232,9 +233,18 @@ def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Elemen
     return [piece for piece in pieces if piece in there]
 
 
-def is_beside(piece: Element, other: Element, there: set[Element]) -> bool:
-    """Whether the next piece, which is kept, stands in the same list."""
-    return other in there and other.tag == piece.tag and other.getparent() is piece.getparent()
+def kept_lists(kept: list[Element], pieces: list[Element]) -> set[Element]:
+    """The lists of which at least half of the letters are kept: what is missing from them was lost."""
+    sizes: dict[Element, list[int]] = {}
+    there = set(kept)
+    for piece in pieces:
+        size = len(tree.text_of(piece))
+        for up in (piece, *islice(piece.iterancestors(), 6)):
+            if up.tag in LISTS:
+                both = sizes.setdefault(up, [0, 0])
+                both[0] += size if piece in there else 0
+                both[1] += size
+    return {one for one, (held, whole) in sizes.items() if 2 * held >= whole}
 
 
 def around(kept: list[Element]) -> set[Element]:

@@ -1,6 +1,7 @@
 """What a page puts around its text: navigation, share bars, pointers to other pages, bylines; told by names and words."""
 
 import re
+from itertools import islice
 from collections.abc import Collection
 
 from wily_magpie.core.pages import tree
@@ -14,7 +15,7 @@ DROPPED_TAGS = frozenset(
 JUNK = re.compile(
     r"(^|[\s_-])(nav|navigation|breadcrumbs?|related|recommend(ed|ations)?|read-?more|more-?(stories|from|articles)|sidebar|"
     r"share|sharing|social|newsletter|subscribe|signup|sign-up|comments?|cookies?|consent|banner|advert(isement)?|ads?|promo|"
-    r"sponsored|footer|masthead|menu|popular|trending|teaser|paywall)([\s_-]|$)",
+    r"sponsored|footer|masthead|menu|popular|trending|teaser)([\s_-]|$)",
     re.IGNORECASE,
 )
 MOST_FURNITURE = 0.2
@@ -24,11 +25,12 @@ FOR_EARS = re.compile(
 )
 SURE_JUNK = re.compile(
     r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?|disclaimer|author-?(box|bio|info|card|profile|description)|"
-    r"about-?(the-?)?authors?|bio|biography|report-?error|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
+    r"about-?(the-?)?authors?|bio|biography|report-?error|tags?|tag-list|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
     re.IGNORECASE,
 )
 BYLINE = re.compile(
-    r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date)([\s_-]|$)", re.IGNORECASE
+    r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|date|meta|post-date|entry-date|entry-meta|post-meta)([\s_-]|$)",
+    re.IGNORECASE,
 )
 POINTER = re.compile(
     r"^\W*(related( articles| posts| stories| content| topics)?|read (more|also|next)|also read|see also|more (from|on|about)\b.*|"
@@ -48,7 +50,8 @@ POINTING = re.compile(
     re.IGNORECASE,
 )
 COUNT = re.compile(
-    r"^\W*\d[\d.,]*\s*(comments?|kommentare?|commentaires?|comentarios?|commenti|reacties|shares?|likes?|views?|responses)\W*$",
+    r"^\W*\d[\d.,]*\s*(comments?|kommentare?|commentaires?|comentarios?|commenti|reacties|shares?|likes?|views?|responses?|repl(y|ies)|answers?|"
+    r"antworten|réponses|respuestas)\b(\W*|\W*[·|,–-].{0,40})$",
     re.IGNORECASE,
 )
 GO_ON = re.compile(
@@ -63,6 +66,9 @@ AFFILIATE = re.compile(
 )
 """Said of the links of a page rather than of its subject."""
 LONGEST_POINTER = 160
+SENTENCE = re.compile(r"[.!?…。！？]\W*$")
+SHORT_LINE = 100
+"""Characters of a line that is believed to be furniture by its names alone."""
 LEAST_TEXT = 200
 """Characters that are a text of their own, however many teasers stand around it."""
 LEAST_HEADLINE = 25
@@ -84,7 +90,11 @@ def without_furniture(kept: list[Element]) -> list[Element]:
         for e, size in inside.items()
         if size <= most and (e.tag == "form" or is_for_ears(e) or SURE_JUNK.search(names_of(e)))
     }
-    junk |= {leaf for leaf, size in zip(kept, sizes, strict=True) if size < 100 and BYLINE.search(names_of(leaf))}
+    short = [leaf for leaf, size in zip(kept, sizes, strict=True) if size < SHORT_LINE]
+    junk |= {leaf for leaf in short if BYLINE.search(names_of(leaf))}
+    for leaf in (leaf for leaf in short if not SENTENCE.search(tree.text_of(leaf))):
+        around = (leaf, *islice(leaf.iterancestors(), 2))
+        junk |= {e for e in around if JUNK.search(names_of(e)) and inside[e] <= min(most, SHORT_LINE)}
     return [leaf for leaf in kept if leaf not in junk and not any(up in junk for up in leaf.iterancestors())] or kept
 
 
@@ -149,7 +159,10 @@ def without_last_links(kept: list[Element], host: str) -> list[Element]:
             at = place  # what announces them
             break
     left = sum(len(tree.text_of(leaf)) for leaf in kept[:at])
-    return kept[:at] if links >= 2 and left >= LEAST_TEXT else kept
+    rest = kept[:at] if links >= 2 and left >= LEAST_TEXT else kept
+    while len(rest) > 1 and rest[-1].tag in ("h2", "h3", "h4", "h5", "h6"):
+        rest = rest[:-1]  # a heading of nothing
+    return rest
 
 
 def leads_within(leaf: Element, host: str) -> bool:
