@@ -39,8 +39,10 @@ LONGEST = 600_000
 def parser() -> "MarkdownIt":
     """The Markdown parser, loaded when the first text needs it."""
     from markdown_it import MarkdownIt
+    from mdit_py_plugins.deflist import deflist_plugin
+    from mdit_py_plugins.footnote import footnote_plugin
 
-    return MarkdownIt("gfm-like", {"linkify": False, "html": True})
+    return MarkdownIt("gfm-like", {"linkify": False, "html": True}).use(footnote_plugin).use(deflist_plugin)
 
 
 def to_safe_html(markdown: str) -> str:

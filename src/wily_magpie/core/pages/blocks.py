@@ -2,11 +2,13 @@
 
 import re
 from collections import Counter
+from collections.abc import Mapping
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.furniture import BYLINE, COUNT, is_mostly_link, is_pointer
 from wily_magpie.core.pages.markdown import one_to_markdown
+from wily_magpie.core.pages.markdown.footnotes import notes_of
 from wily_magpie.core.pages.page import Block
 from wily_magpie.core.pages.tree import BLOCK_TAGS, Element
 
@@ -36,6 +38,7 @@ REASONS = (
     ("navigation", r"nav|navigation|menu|breadcrumbs?|footer|masthead|sidebar|pagination|header"),
 )
 PATTERNS = [(reason, re.compile(rf"(^|[\s_-])({words})([\s_-]|$)", re.IGNORECASE)) for reason, words in REASONS]
+FOOTNOTE = re.compile(r"\[\^[^\]]+\]: ")
 AROUND = 14
 """How many left-out pieces before and behind the text are offered."""
 MOST_LEFT_OUT = 80
@@ -62,10 +65,11 @@ def kept_blocks(cut: Element, address: str, paths: dict[Element, str], budget: B
         budget: those that are not made in its time are left away.
     """
     made: list[tuple[Element, Block]] = []
+    notes = notes_of(cut)
     for unit in units(cut):
         if len(made) % 50 == 49 and budget.is_spent():
             break
-        block = make(unit, address, paths.get(unit, ""), "")
+        block = make(unit, address, paths.get(unit, ""), "", notes)
         if block.markdown:
             made.append((unit, block))
     return made
@@ -101,13 +105,15 @@ def units(element: Element) -> list[Element]:
     return out
 
 
-def make(element: Element, address: str, path: str, reason: str) -> Block:
+def make(element: Element, address: str, path: str, reason: str, notes: Mapping[str, str] | None = None) -> Block:
     """A block of an element."""
     tag, text = str(element.tag), tree.text_of(element)
     html = tree.outer(element)
     kind = KINDS.get(tag, "picture" if not text and any(True for _ in element.iter("img")) else "paragraph")
     level = int(tag[1]) if kind == "heading" else 0
-    return Block(kind, level, html, one_to_markdown(element, address), text, path, not reason, reason)
+    markdown = one_to_markdown(element, address, notes)
+    kind = "footnote" if notes and FOOTNOTE.match(markdown) else kind
+    return Block(kind, level, html, markdown, text, path, not reason, reason)
 
 
 def reason_of(piece: Element) -> str:

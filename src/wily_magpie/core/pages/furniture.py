@@ -1,8 +1,8 @@
 """What a page puts around its text: navigation, share bars, pointers to other pages, bylines; told by names and words."""
 
 import re
-from itertools import islice
 from collections.abc import Collection
+from itertools import islice
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import host_of

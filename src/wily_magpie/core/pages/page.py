@@ -54,7 +54,7 @@ class Block:
     """One piece of a page's main content, or of what stands beside it.
 
     Attributes:
-        kind: heading, paragraph, list, picture, table, code, quotation, player or rule.
+        kind: heading, paragraph, list, picture, table, code, quotation, player, footnote or rule.
         level: of a heading, 1 to 6; else 0.
         path: to its element in the page (XPath; loose text counts as an element of its own).
         is_kept: whether it is part of the text.

@@ -36,8 +36,31 @@ def parse(html: str) -> Element:
     if any("depth" in str(fault.message) for fault in parser.error_log):
         # libxml2 leaves out what is nested too deeply
         root = lxml.html.document_fromstring(shallow(text).encode(), parser=parser)
+    unwrap_pictures(root)
     flatten(root)
     return root
+
+
+def unwrap_pictures(root: Element) -> None:
+    """Shows pictures that stand only for those without scripts, unless a picture beside them is loaded late instead."""
+    for box in list(root.iter("noscript")):
+        images = list(box.iter("img"))
+        parent = box.getparent()
+        if parent is None or box.getparent().tag == "head" or len(images) != 1:
+            continue
+        beside = [one for one in (box.getprevious(), box.getnext()) if one is not None]
+        late = next((img for one in beside if isinstance(one.tag, str) for img in one.iter("img")), None)
+        if late is None:
+            box.addprevious(images[0])
+            images[0].tail = None
+        elif not is_shown(late):
+            late.set("data-src", images[0].get("src") or "")
+
+
+def is_shown(image: Element) -> bool:
+    """Whether a picture tells where its contents are."""
+    names = ("src", "data-src", "srcset", "data-srcset", "data-lazy-src", "data-original")
+    return any((image.get(name) or "data:").partition(":")[0] != "data" for name in names)
 
 
 def parse_exactly(html: str) -> Element:

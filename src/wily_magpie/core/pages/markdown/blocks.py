@@ -1,11 +1,12 @@
 """The blocks of an element: paragraphs, headings, lists, quotations, code, tables, rules, definitions."""
 
 import re
+from collections.abc import Mapping
 from dataclasses import replace
 
 import lxml.html
 
-from wily_magpie.core.pages.markdown import escape
+from wily_magpie.core.pages.markdown import escape, footnotes
 from wily_magpie.core.pages.markdown.inline import KNOWN, PLAYERS, UNSHOWN, Setting, inline
 from wily_magpie.core.pages.markdown.tables import is_lone_column, is_simple_table, table
 from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, squash
@@ -26,9 +27,13 @@ def to_markdown(part: Element, address: str, *, is_exact: bool = False) -> str:
     return "\n\n".join(blocks_of(part, Setting(address, is_exact), 0)).strip("\n")
 
 
-def one_to_markdown(element: Element, address: str) -> str:
-    """The Markdown of an element itself, where it stands."""
-    setting = Setting(address)
+def one_to_markdown(element: Element, address: str, notes: Mapping[str, str] | None = None) -> str:
+    """The Markdown of an element itself, where it stands.
+
+    Args:
+        notes: the footnotes of the text that it is part of (`footnotes.notes_of`).
+    """
+    setting = Setting(address, notes=notes or {})
     return "\n\n".join(block(element, setting, 0)) if is_block(element) else paragraph([element], setting)
 
 
@@ -106,6 +111,13 @@ def block(element: Element, setting: Setting, depth: int, *, is_second: bool = F
         is_second: whether it follows a list of the same kind, with which it must not run together.
     """
     tag = element.tag
+    label = setting.notes.get(element.get("id") or "")
+    if label and depth <= DEEPEST:
+        return [
+            footnotes.note(
+                label, blocks_of(element, replace(setting, notes={**setting.notes, element.get("id"): ""}), depth + 1)
+            )
+        ]
     if depth > DEEPEST:
         text = squash(element.text_content())
         return [escape.line_start(escape.text(text, "", "", in_link=False, in_cell=False))] if text else []
@@ -192,6 +204,8 @@ def items(element: Element, setting: Setting, depth: int, *, is_second: bool) ->
     parts = [child for child in element if isinstance(child.tag, str) and child.tag not in UNSHOWN]
     if not parts:
         return []
+    if any(setting.notes.get(part.get("id") or "") for part in parts):
+        return [one for part in parts for one in block(part, setting, depth + 1)]
     is_loose = any(inner.tag == "p" for part in parts for inner in part)
     number = int(element.get("start") or "1") if re.fullmatch(r"\d{1,9}", element.get("start") or "1") else 1
     out: list[str] = []

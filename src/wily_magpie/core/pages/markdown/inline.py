@@ -6,13 +6,14 @@ of emphasis can open and close there (CommonMark 0.31, section 6.2). Where it ca
 
 import html
 import re
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
 
 from lxml.html import defs
 
 from wily_magpie.core.pages.markdown import escape
 from wily_magpie.core.pages.markdown.addresses import LINKS, picture_of, settled
+from wily_magpie.core.pages.markdown.footnotes import leads_back
 from wily_magpie.core.pages.markdown.marks import (
     MARKS,
     NAMES,
@@ -30,6 +31,7 @@ from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 PLAYERS = {"video": "Video", "audio": "Audio", "iframe": "Player"}
 KNOWN = frozenset(defs.tags) | frozenset(defs.html5_tags) | frozenset("picture source search slot svg math".split())
 """The elements of HTML."""
+LARGEST_MARK_PX = 24
 NAME = re.compile(r"[a-zA-Z_:][\w:.-]*")
 UNSHOWN = UNREAD_TAGS | frozenset("button select textarea svg object datalist".split())
 
@@ -40,10 +42,12 @@ class Setting:
 
     Attributes:
         is_exact: whether a whole file is turned as it is: elements that HTML does not know stay, links without words too.
+        notes: labels of footnotes by the ids of their elements.
     """
 
     address: str
     is_exact: bool = False
+    notes: Mapping[str, str] = field(default_factory=dict)
     in_cell: bool = False
     in_heading: bool = False
     in_link: bool = False
@@ -78,6 +82,8 @@ def add(node: Element | str, setting: Setting, out: list[Piece]) -> None:
     special = SPECIAL.get(tag)
     if special is not None:
         special(node, setting, out)
+    elif tag == "sup" and any(label_of(link, setting) for link in node.iter("a")):
+        add_children(node, setting, out)
     elif tag in MARKS or tag in PLAIN_HTML:
         value = MARKS.get(tag, tag)
         out.append(Piece("open", value))
@@ -89,6 +95,11 @@ def add(node: Element | str, setting: Setting, out: list[Piece]) -> None:
         out.append(Piece("atom", f"</{tag}>"))
     else:
         add_children(node, setting, out)
+
+
+def label_of(link: Element, setting: Setting) -> str:
+    """The label of the footnote that a link leads to, or ""."""
+    return setting.notes.get((link.get("href") or "").strip().removeprefix("#"), "") if setting.notes else ""
 
 
 def opening_tag(node: Element) -> str:
@@ -113,16 +124,29 @@ def add_children(node: Element, setting: Setting, out: list[Piece]) -> None:
 
 
 def add_picture(image: Element, setting: Setting, out: list[Piece]) -> None:
-    """Adds a picture; one of a pixel that only counts readers is none."""
+    """Adds a picture; one of a pixel that only counts readers is none, and in a text of a page neither is an arrow."""
     target = picture_of(image, setting.address)
-    if target and not (image.get("width") == "1" and image.get("height") == "1"):
+    if target and not is_mark(image, setting):
         alt = escape.text(" ".join((image.get("alt") or "").split()), "", "", in_link=True, in_cell=setting.in_cell)
         out.append(Piece("atom", f"![{alt}]({escape.destination(target)}{escape.title(image.get('title'))})"))
+
+
+def is_mark(image: Element, setting: Setting) -> bool:
+    """Whether a picture is told to be too small to show anything."""
+    sides = [image.get("width") or "", image.get("height") or ""]
+    most = 1 if setting.is_exact else LARGEST_MARK_PX
+    return all(side.removesuffix("px").strip().isdigit() and int(side.removesuffix("px")) <= most for side in sides)
 
 
 def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
     """Adds a link, or only its text where it leads to no page of the web."""
     href = link.get("href")
+    label = label_of(link, setting)
+    if label:
+        out.append(Piece("atom", f"[^{label}]"))
+        return
+    if setting.notes and leads_back(link):
+        return
     is_within = (href or "").strip().startswith("#") and not setting.is_exact
     target = "" if href is None or is_within else settled(setting.address, href, LINKS)
     if setting.is_exact and href is None and (len(link) or link.text):

@@ -42,7 +42,9 @@ def shaped(content: Content, kind: str, sources: Sources, posts: list[Post]) -> 
     beside = [made(post, reason, sources.address) for post, reason in shape.beside]
     if not (before or after or beside):
         return content
-    return Content.of_blocks((*before, *content.blocks, *after, *beside))
+    first = next((at for at, block in enumerate(content.blocks) if block.is_kept), 0)
+    at = first + 1 if content.blocks and content.blocks[first].kind == "heading" else first
+    return Content.of_blocks((*content.blocks[:at], *before, *content.blocks[at:], *after, *beside))
 
 
 def blocks_of(source: str, address: str) -> list[Block]:
