@@ -1,7 +1,7 @@
 """Runs of text: what stands loose between blocks gets an element of its own, so that every text can be judged alone.
 
 `<div>one<br><br>two<p>three</p>four</div>` becomes a div of four paragraphs. Loose text in list items and cells becomes a
-span, which leaves the item what it is.
+span, which leaves the item what it is, unless empty lines part it.
 """
 
 from itertools import pairwise
@@ -41,7 +41,7 @@ def has_empty_line(element: Element) -> bool:
 
 def rebuild(element: Element, blockish: set[Element]) -> None:
     """Sorts an element's contents into blocks and wrapped runs."""
-    name = "span" if element.tag in KEPT_INLINE else "p"
+    name = "span" if element.tag in KEPT_INLINE and not has_empty_line(element) else "p"
     text, children = element.text, list(element)
     element.text = None
     for child in children:

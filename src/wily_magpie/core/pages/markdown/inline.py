@@ -8,6 +8,7 @@ import html
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 from lxml.html import defs
 
@@ -59,6 +60,8 @@ def inline(nodes: list[Element | str], setting: Setting) -> str:
     for node in nodes:
         add(node, setting, pieces)
     pieces = with_outer_spaces(squeeze(pieces))
+    if not setting.is_exact:  # an empty line within a paragraph is a slip of the page's author
+        pieces = [one for before, one in pairwise([Piece("", ""), *pieces]) if not before.kind == one.kind == "break"]
     if not any(piece.kind != "break" for piece in pieces):
         return ""
     pair_up(pieces)
