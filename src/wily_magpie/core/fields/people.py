@@ -26,7 +26,9 @@ PARTICLES = {
 ORGANISATION = re.compile(
     r"\b(museum|university|institute|society|archive|archives|library|press|office|agency|council|trust|association|"
     r"foundation|group|team|staff|committee|department|ministry|company|ltd|inc|gmbh|editors|board|news|gazette|"
-    r"courier|journal|project|network|centre|center|bureau|service|record)\b",
+    r"courier|journal|project|network|centre|center|bureau|service|record|records|films?|studios?|sons|brothers|verlag|"
+    r"redaktion|rundfunk|radio|media|magazine|times|institut|universit\w+|stiftung|verein|llc|plc|union|ministerium|"
+    r"zeitung|agentur|agence|agencia|fundación)\b",
     re.IGNORECASE,
 )
 SUFFIXES = {"jr", "jr.", "sr", "sr.", "ii", "iii", "iv"}

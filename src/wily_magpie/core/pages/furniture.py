@@ -18,7 +18,7 @@ JUNK = re.compile(
     r"sponsored|footer|masthead|menu|popular|trending|teaser)([\s_-]|$)",
     re.IGNORECASE,
 )
-MOST_FURNITURE = 0.2
+MOST_FURNITURE = 0.3
 """The share of the believed text up to which a part named like furniture is taken for furniture."""
 FOR_EARS = re.compile(
     r"(^|\s)(visually-?hidden|sr-only|screen-?reader(-text)?|assistive-text|element-invisible)(\s|$)", re.IGNORECASE

@@ -9,6 +9,7 @@ from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 
 LONGEST_BEGINNING = 4_000
 """Characters that are looked through for the words of a wall."""
+LEAST_TEXT = 300
 SHORT = 1_200
 """Characters of text up to which a page may be nothing but a wall."""
 CONSENT = re.compile(
@@ -68,7 +69,8 @@ def notice_of(front: Front, text: str, title: str, *, is_cut: bool) -> str:
     shown = f"{title} {text[:SHORT]}"
     if front.has_password and LOGIN.search(f"{shown} {front.shown}"):
         return "This looks like a login page: what you wanted to keep may be behind it."
-    if front.has_buttons and len(CONSENT.findall(shown)) >= 3:
+    is_all = len(text) < LEAST_TEXT and len(front.shown) < SHORT  # the page is hardly more than what asks
+    if front.has_buttons and len(CONSENT.findall(front.shown if is_all else shown)) >= 3:
         return "This looks like a page that asks for consent: what you wanted to keep may be behind it."
     if not text.strip():
         return "No text was found on this page."

@@ -11,6 +11,7 @@ from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
 from wily_magpie.core.pages.findings.gather import gather
 from wily_magpie.core.pages.findings.kinds import DERIVED, kind_by_text
 from wily_magpie.core.pages.findings.pictures import all_pictures
+from wily_magpie.core.pages.findings.sources import VISIBLE
 from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Content, Finding, Page, Picture, Reading
 from wily_magpie.core.pages.shapes.posts import holds_posts, take_posts
@@ -45,14 +46,15 @@ def read_page(page: Page) -> Reading:
     notice = page.notice or notice_of(front, content.text, sources.best("title"), is_cut=budget.has_cut)
     findings = tuple(sources.found)
     if page.file:
-        findings = tuple(replace(one, origin=file_origin(one.origin)) for one in findings)
+        told = (one for one in findings if not one.origin.startswith(VISIBLE))  # its words are not about itself
+        findings = tuple(replace(one, origin=file_origin(one.origin)) for one in told)
     words = word_count(content.text)
     findings += (
         Finding("word_count", str(words), "counted"),
         Finding("reading_minutes", str(max(1, round(words / WORDS_A_MINUTE))), "counted"),
     )
-    told = sources.best("canonical")
-    canonical_address = page.identity or honest_canonical(page.address, told)
+    declared = sources.best("canonical")
+    canonical_address = page.identity or honest_canonical(page.address, declared)
     return Reading(page, findings, content, canonical_address, sources.data, notice, in_order(pictures, content))
 
 

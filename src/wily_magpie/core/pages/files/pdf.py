@@ -14,6 +14,8 @@ NO_TITLE = re.compile(
     r"^(untitled|microsoft word\b.*|powerpoint\b.*|slide \d+|.*\.(docx?|odt|indd|qxd|tex|dvi|pdf))$", re.IGNORECASE
 )
 DOI = re.compile(r"\b10\.\d{4,9}/[^\s\"<>]+[^\s\"<>.,;)]")
+LONE_LINE = 0.5
+"""The share up to which a line is one by itself: a title, a heading."""
 SHORT_LINE = 0.75
 """The share of the longest line up to which a line that ends a sentence ends its paragraph."""
 
@@ -75,7 +77,8 @@ def joined(text: str) -> list[str]:
             run = run[:-1] + line
         else:
             run = f"{run} {line}".strip()
-        if line and len(line) < SHORT_LINE * longest and re.search(r"[.!?:]”?$", line):
+        is_short = len(line) < SHORT_LINE * longest and re.search(r"[.!?:]”?$", line)
+        if line and (is_short or len(line) < LONE_LINE * longest):
             out.append(run)
             run = ""
     return [one for one in [*out, run] if one]

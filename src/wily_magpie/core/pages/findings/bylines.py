@@ -31,6 +31,8 @@ LEAD = re.compile(
 TAIL = re.compile(
     r"\s*[|•·–—/]\s.*$|\s+on \d.*$|,?\s+\d{1,2}\.?\s\w+\s\d{4}.*$|\s+\d{1,2}[./]\d{1,2}[./]\d{2,4}.*$|\s*\(.*\)\s*$|,\s*[A-Z]{2,5}$"
 )
+TWO_NAMES = re.compile(r"([A-ZÀ-Þ][^\s,;]+ [A-ZÀ-Þ][^\s,;]+), ([A-ZÀ-Þ][^\s,;]+ [A-ZÀ-Þ][^\s,;]+)")
+"""Two names of two words each: "Ada Penhallow, Tom Varley"."""
 STRANGE = re.compile(r"://|[@#*<>{}=]|www\.|\.(com|org|net|de|fr)\b|\d{3}", re.IGNORECASE)
 BYLINE_CLASS = re.compile(
     r"(^|[\s_-])(byline|by-line|author|authors|auteurs?|autor|autoren|p-author|writer)([\s_-]|$)", re.IGNORECASE
@@ -44,6 +46,7 @@ MOST_LINKS, MOST_ELEMENTS = 4, 3
 def authors(sources: Sources) -> None:
     """Adds people as "Family, Given"; what is plainly no name is left out."""
     candidates: list[tuple[str, str]] = []
+    organisations: set[str] = set()
     candidates += [
         (v, f"{CITATION} {k}")
         for k in ("citation_author", "dc.creator", "dcterms.creator")
@@ -52,6 +55,7 @@ def authors(sources: Sources) -> None:
     for item, origin in main_items(sources)[:8]:
         for one in ("author", "creator", "byArtist", "sender"):
             candidates += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in texts(item.get(one))]
+            organisations |= {name for value in as_list(item.get(one)) for name in organisation(value)}
     for key in ("author", "article:author", "parsely-author", "sailthru.author", "byl"):
         candidates += [(value, f"{META} {key}") for value in sources.meta.get(key, [])]
     for tag in sources.root.xpath("//a[contains(concat(' ', @rel, ' '), ' author ')]")[:MOST_LINKS]:
@@ -66,11 +70,23 @@ def authors(sources: Sources) -> None:
         if squash(text).casefold() in makers:
             late.append((text, origin))
             continue
-        for name in read_people(text, is_one=declared and not LISTED.search(text)):
+        is_whole = squash(text) in organisations
+        for name in [squash(text)] if is_whole else read_people(text, is_one=declared and not LISTED.search(text)):
             sources.add("author", name, origin)
     for text, origin in late:
         for name in read_people(text, is_one=True):
             sources.add("author", name, origin)
+
+
+def as_list(value: object) -> list[object]:
+    """A value of structured data as a list."""
+    return value if isinstance(value, list) else [value]
+
+
+def organisation(value: object) -> list[str]:
+    """The name of what structured data says is an organisation, whose words keep their order."""
+    is_one = isinstance(value, dict) and any("Organization" in kind for kind in types_of(value))
+    return [squash(name) for name in texts(value)] if is_one else []
 
 
 def by_class(root: Element) -> list[tuple[str, str]]:
@@ -98,6 +114,9 @@ def read_people(text: str, *, is_one: bool = False) -> tuple[str, ...]:
     text = TAIL.sub("", TAIL.sub("", text)).strip(" ,:")
     if STRANGE.search(text) or len(text) > 200:
         return ()
+    both = TWO_NAMES.fullmatch(text)
+    if both and not is_one:
+        return (family_first(both[1]), family_first(both[2]))
     value = (family_first(text),) if is_one and text else PEOPLE.read(text)
     names = value if isinstance(value, tuple) else ()
     return tuple(

@@ -13,6 +13,7 @@ from wily_magpie.core.pages.findings.sources import (
     texts,
     types_of,
 )
+from wily_magpie.core.pages.furniture import is_mostly_link
 from wily_magpie.core.pages.tree import text_of
 
 DOI = re.compile(r"10\.\d{4,9}/[^\s\"<>]+")
@@ -103,7 +104,9 @@ def abstracts(sources: Sources) -> None:
         if ABSTRACT.fullmatch(text_of(heading)):
             start = heading.getparent() if heading.tag == "strong" else heading
             following = takewhile(lambda one: one.tag not in HEADINGS, start.itersiblings())
-            texts_there = [text_of(one) for one in following if one.tag in ("p", "div", "section")]
+            texts_there = [
+                text_of(one) for one in following if one.tag in ("p", "div", "section") and not is_mostly_link(one)
+            ]
             sources.add("abstract", " ".join(filter(None, texts_there[:6])), f"{VISIBLE} (abstract)", heading)
             return
 

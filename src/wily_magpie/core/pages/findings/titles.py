@@ -3,10 +3,11 @@
 import re
 import unicodedata
 from collections.abc import Iterable
+from itertools import islice
 from urllib.parse import urlsplit
 
 from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, from_items
-from wily_magpie.core.pages.tree import squash, text_of
+from wily_magpie.core.pages.tree import Element, squash, text_of
 
 SEPARATOR = r"(?:\s+[|–—·•:»«/\\~-]+\s+|\s*[|»·•：｜]\s*|:\s+)"
 SPLIT = re.compile(r"\s+(?:[|–—·•»«~-]|::)\s+|\s*[|｜»]\s*")
@@ -24,10 +25,12 @@ def titles(sources: Sources) -> None:
     page_title = squash(tag.text_content()) if tag is not None else ""
     sites = [finding.value for finding in sources.found if finding.name == "site"]
     shared = next((value for value in sources.meta.get("og:title", []) if not SLUG.fullmatch(value)), "")
-    headings = [text_of(h) for h in sources.root.iter("h1")] + [text_of(h) for h in sources.root.iter("h2")][:3]
+    found = [*sources.root.iter("h1"), *islice(sources.root.iter("h2"), 3)]
+    headings = [text_of(heading) for heading in found]
     heading = best_heading(headings, without_site(shared, sites) or page_title, sites, sources.address)
+    heading = heading or part_heading(sources.root, page_title, sites)
     if heading:
-        sources.add("title", heading, f"{VISIBLE} (heading)")
+        sources.add("title", heading, f"{VISIBLE} (heading)", found[headings.index(heading)])
     sources.from_meta("title", "citation_title dc.title dcterms.title", CITATION)
     before = len(sources.found)
     from_items(sources, "title", "headline name")
@@ -57,6 +60,19 @@ def best_heading(headings: list[str], declared: str, sites: list[str], address: 
     return next((heading for heading in headings if is_spelled(heading, address)), "")
 
 
+def part_heading(root: Element, page_title: str, sites: list[str]) -> str:
+    """A first-level heading that is one of the parts of the page's title, and does not lead to the front page; or ""."""
+    parts = {part.casefold() for part in SPLIT.split(page_title)}
+    names = {site.casefold() for site in sites}
+    for one in root.iter("h1"):
+        text = text_of(one).casefold()
+        links = [*one.iter("a"), *one.iterancestors("a")]
+        is_home = any(urlsplit(link.get("href") or "/").path in ("", "/") for link in links)
+        if len(parts) > 1 and text in parts and text not in names and not is_home:
+            return text_of(one)
+    return ""
+
+
 def is_spelled(text: str, address: str) -> bool:
     """Whether the last part of an address spells a text: /2019/how-a-mill-works for "How a mill works"."""
     parts = [part for part in urlsplit(address).path.split("/") if part and not part.startswith("index.")]
@@ -76,7 +92,10 @@ def best_part(title: str, sources: Sources) -> str:
     parts = [part for part in SPLIT.split(title) if len(part) > 8]
     if len(parts) < 2:
         return title
-    shown = {text_of(tag).casefold() for tag in sources.root.iter("h1", "h2", "h3", "h4", "strong", "a", "span", "p")}
+    shown = {
+        text_of(tag).casefold()
+        for tag in sources.root.iter("h1", "h2", "h3", "h4", "strong", "a", "span", "p", "b", "font")
+    }
     there = [part for part in parts if part.casefold() in shown] or [p for p in parts if is_spelled(p, sources.address)]
     return max(there, key=len) if there else title
 
