@@ -2,8 +2,11 @@
 
 import json
 import time
+from pathlib import Path
+from typing import Any
 
 import pytest
+import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -17,51 +20,38 @@ from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.pages.read import read_page, word_count
 from wily_magpie.core.pages.tree import parse
 from wily_magpie.core.pages.voices import ask
+from wily_magpie.demo.web import addresses
 
-# address -> (what it says; pieces of its Markdown; junk that is not kept)
-PAGES: dict[str, tuple[dict[str, str], list[str], list[str]]] = {
-    "http://estuary-courier.example/2025/03/14/heron-mill-turns-again": (
-        {"title": "Heron Mill turns again after ninety years", "author": "Penhallow, Ada", "published": "2025-03-14T07:30Z",
-         "site": "The Ostrel Estuary Courier", "kind": "article", "language": "en",
-         "image": "http://estuary-courier.example/pictures/heron-mill.svg"},
-        ["## Two tides a day", "> ", "![", "- wheat from two farms"],
-        ["cookies", "Council votes", "newsletter", "mudlark", "Share this", "Imprint"],
-    ),
-    "http://tidal-studies.example/article/12/3/41": (
-        {"title": "Head, hours and yield: what tide mills could grind", "author": "Okafor, Ngozi", "published": "2021-09-30",
-         "kind": "paper", "doi": "10.5555/jts.2021.1203.41", "journal": "Journal of Tidal Studies"},
-        ["```python", "| Heron | 2.1 |", "*power*", "## 3. Results"],
-        ["Share this", "Imprint"],
-    ),
-    "http://reelhouse.example/watch/8842": (
-        {"title": "Dressing a millstone, start to finish", "kind": "video", "duration": "PT48M12S"}, [], ["Imprint"],
-    ),
-    "http://quayside-books.example/books/the-miller-and-the-moon": (
-        {"title": "The Miller and the Moon", "price": "24.50", "currency": "GBP", "kind": "product"}, [], ["newsletter"],
-    ),
-    "http://county-record-office.example/finding-aids/d-114": (
-        {"title": "D/114 Pell family of Wick Mill", "site": "county-record-office.example"}, ["Day books of Wick Mill"], [],
-    ),
-    "http://kitchen-by-the-quay.example/recipes/tide-mill-loaf": ({"kind": "recipe"}, [], ["Subscribe"]),
-    "http://low-water-radio.example/episodes/17": ({"kind": "podcast episode"}, [], []),
-    "http://millwrights-board.example/thread/311": ({"kind": "discussion"}, [], []),
-    "http://nahr-review.example/tawahin": ({"language": "ar"}, [], []),
-    "http://shio-notes.example/suisha": ({"language": "ja"}, [], []),
-    "http://garden-of-tags.example/broken": ({"title": "Notes on a drowned dam"}, [], []),
-    "http://big-survey.example/shore-survey": ({"title": "The Big Shore Survey, all findings"}, [], []),
-}  # fmt: skip
+CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "readings.yaml").read_text("utf-8"))
+"""Of each page of the stand-in web: what it says, the kinds of its kept blocks ("…" for many), reasons of those left out,
+texts that its Markdown has and lacks, pictures with size and caption."""
+NOT_READ = ("silent", "hangup", "short-links", "withdrawn", "/failed", "/members", "levels.zip", "/go?to")
 
 
-@pytest.mark.parametrize("address", PAGES)
-def test_what_the_pages_of_the_stand_in_web_say(fetcher: Fetcher, address: str) -> None:
-    said, kept, junk = PAGES[address]
-    reading = read_page(fetcher.page(address))
-    assert {name: reading.best(name) for name in said} == said
+@pytest.mark.parametrize("case", CASES, ids=lambda case: case["address"].removeprefix("http://"))
+def test_what_the_pages_of_the_stand_in_web_say(fetcher: Fetcher, case: dict[str, Any]) -> None:
+    reading = read_page(fetcher.page(case["address"]))
+    said = {name: reading.best(name) for name in ("title", "published", "kind")}
+    assert said == {name: case[name] for name in said}
+    assert list(reading.authors) == case["authors"]
+    assert {name: reading.best(name) for name in case.get("findings", {})} == case.get("findings", {})
+    assert reading.notice == case.get("notice", "")
     assert all(finding.origin for finding in reading.findings)
+    kept = [block for block in reading.content.blocks if block.is_kept]
+    kinds = " ".join(block.kind for block in kept)
+    assert kinds == case["blocks"] or (case["blocks"].endswith("…") and kinds.startswith(case["blocks"][:-2]))
+    reasons = {block.reason for block in reading.content.blocks if not block.is_kept}
+    assert reasons == set(case.get("left out", []))
     markdown = reading.content.markdown
-    assert [piece for piece in kept if piece not in markdown] == []
-    assert [piece for piece in junk if piece in markdown] == []
-    assert len(reading.content.text) > 80
+    assert [piece for piece in case.get("has", []) if piece not in markdown] == []
+    assert [piece for piece in case.get("lacks", []) if piece in markdown] == []
+    pictures = [[p.address.rsplit("/", 1)[-1], p.width, p.height, p.caption] for p in reading.pictures]
+    assert "pictures" not in case or pictures == case["pictures"]
+
+
+def test_every_page_of_the_stand_in_web_has_its_case() -> None:
+    there = {address for address in addresses() if not any(part in address for part in NOT_READ)}
+    assert there == {case["address"] for case in CASES}
 
 
 def page(head: str = "", body: str = "<p>Some text of the page, long enough to be read.</p>") -> Reading:

@@ -23,6 +23,9 @@ MOST_FURNITURE = 0.3
 FOR_EARS = re.compile(
     r"(^|\s)(visually-?hidden|sr-only|screen-?reader(-text)?|assistive-text|element-invisible)(\s|$)", re.IGNORECASE
 )
+BOX = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|cookies?)([\s_-]|$)", re.IGNORECASE)
+"""Names of boxes that are never a part of a text, however short it is."""
+MOST_BOX = 0.6
 SURE_JUNK = re.compile(
     r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?|disclaimer|author-?(box|bio|info|card|profile|description)|"
     r"about-?(the-?)?authors?|bio|biography|report-?error|tags?|tag-list|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
@@ -85,7 +88,8 @@ def without_furniture(kept: list[Element]) -> list[Element]:
         for element in (leaf, *leaf.iterancestors()):
             inside[element] = inside.get(element, 0) + size
     most = sum(sizes) * MOST_FURNITURE
-    junk = {
+    junk = {e for e, size in inside.items() if size <= MOST_BOX * sum(sizes) and BOX.search(names_of(e))}
+    junk |= {
         e
         for e, size in inside.items()
         if size <= most and (e.tag == "form" or is_for_ears(e) or SURE_JUNK.search(names_of(e)))

@@ -12,6 +12,7 @@ from itertools import pairwise
 
 from lxml.html import defs
 
+from wily_magpie.core.pages.address import host_of, is_local
 from wily_magpie.core.pages.markdown import escape
 from wily_magpie.core.pages.markdown.addresses import LINKS, picture_of, settled
 from wily_magpie.core.pages.markdown.footnotes import leads_back
@@ -208,7 +209,7 @@ def add_player(node: Element, setting: Setting, out: list[Piece]) -> None:
     """Adds a player as a link to what it plays."""
     source = node.get("src") or next((s.get("src") for s in node.iter("source") if s.get("src")), "") or ""
     target = settled(setting.address, source, LINKS)
-    if target:
+    if target and (setting.is_exact or not is_local(host_of(target)) or is_local(host_of(setting.address))):
         name = escape.text(node.get("title") or PLAYERS[node.tag], "", "", in_link=True, in_cell=setting.in_cell)
         out.append(Piece("atom", f"[{name}]({escape.destination(target)})"))
 

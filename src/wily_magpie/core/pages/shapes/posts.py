@@ -11,7 +11,7 @@ import lxml.html
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.findings.dates import in_words, read_date
-from wily_magpie.core.pages.findings.sources import Sources, texts, types_of
+from wily_magpie.core.pages.findings.sources import VISIBLE, Sources, texts, types_of
 from wily_magpie.core.pages.furniture import names_of
 from wily_magpie.core.pages.tree import Element, squash, text_of
 
@@ -57,12 +57,17 @@ class Post:
 
 
 def take_posts(sources: Sources) -> list[Post]:
-    """The posts that follow the first one; those found in the page are emptied, so that the text is that of the first."""
+    """The posts that follow the first one; those found in the page are emptied, so that the text is that of the first.
+
+    Where the first one is a post like the others, who wrote it and when is added to the findings.
+    """
     members = repeated(sources.root)
     if not members:
         return [*declared(sources.items)][:MOST_POSTS]
     if OPENING.search(names_of(members[0])) and not holds_text_before(members[0]):
-        members = members[1:]
+        first, *members = members
+        sources.add("author", author_of(first), f"{VISIBLE} (first post)", first)
+        sources.add("published", date_of(first), f"{VISIBLE} (first post)", first)
     posts = [post_of(member, members) for member in members]
     for member in members:
         for child in list(member):

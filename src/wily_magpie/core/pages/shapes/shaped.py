@@ -71,7 +71,7 @@ def video(sources: Sources, content: Content, told: str, shape: Shape) -> None:
         for text in list(texts(item.get("description")))[:1]:
             shape.before += [f"<p>{html.escape(line)}</p>" for line in paragraphs(text) if is_new(line, told)]
     listed: list[Chapter] = chapters(sources)
-    missing = [chapter for chapter in listed if letters(chapter.name) not in told]
+    missing = [chapter for chapter in listed if chapter.time not in content.text]
     if listed and len(missing) > len(listed) / 2:
         rows = "".join(f"<li>{linked(f'{one.time} {one.name}', one.address)}</li>" for one in listed)
         shape.after.append(f"<h2>Chapters</h2><ul>{rows}</ul>")
