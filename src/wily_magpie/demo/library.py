@@ -5,6 +5,7 @@ What comes from the stand-in web is captured by the same way as any page; the re
 
 import shutil
 import sys
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
@@ -18,6 +19,7 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.library.library import FieldPlan, Library
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.session.starter import furnish
+from wily_magpie.demo.web import earlier
 
 MARK = "demo-library"
 """A file that tells a demo library from a person's own, which --reset must never touch."""
@@ -75,7 +77,10 @@ def fill(session: Session, plan: dict[str, Any]) -> None:
     """The entries."""
     today = datetime.now(UTC)
     for one in plan["captures"]:
-        slip = session.slip(session.read(session.fetcher.page(one["address"])))
+        page = session.fetcher.page(one["address"])
+        if one.pop("as it was last year", False):
+            page = replace(page, html=earlier(page.address))
+        slip = session.slip(session.read(page))
         for key, text in {**one, "captured": days_ago(today, one["captured"])}.items():
             if key != "address":
                 slip = slip.with_text(key, str(text))
