@@ -84,6 +84,14 @@ def host_of(address: str) -> str:
         return ""
 
 
+def path_of(address: str) -> str:
+    """The path of an address, "" where it has none or is none."""
+    try:
+        return urlsplit(address).path
+    except ValueError:
+        return ""
+
+
 def is_local(host: str) -> bool:
     """Whether a host is written as one of this machine or the local network."""
     host = host.strip("[]").casefold().rstrip(".")

@@ -4,8 +4,8 @@ import re
 import unicodedata
 from collections.abc import Iterable
 from itertools import islice
-from urllib.parse import urlsplit
 
+from wily_magpie.core.pages.address import path_of
 from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, from_items
 from wily_magpie.core.pages.tree import Element, squash, text_of
 
@@ -67,7 +67,7 @@ def part_heading(root: Element, page_title: str, sites: list[str]) -> str:
     for one in root.iter("h1"):
         text = text_of(one).casefold()
         links = [*one.iter("a"), *one.iterancestors("a")]
-        is_home = any(urlsplit(link.get("href") or "/").path in ("", "/") for link in links)
+        is_home = any(path_of(link.get("href") or "/") in ("", "/") for link in links)
         if len(parts) > 1 and text in parts and text not in names and not is_home:
             return text_of(one)
     return ""
@@ -75,7 +75,7 @@ def part_heading(root: Element, page_title: str, sites: list[str]) -> str:
 
 def is_spelled(text: str, address: str) -> bool:
     """Whether the last part of an address spells a text: /2019/how-a-mill-works for "How a mill works"."""
-    parts = [part for part in urlsplit(address).path.split("/") if part and not part.startswith("index.")]
+    parts = [part for part in path_of(address).split("/") if part and not part.startswith("index.")]
     spelled = set(re.findall(r"[a-z]{3,}", parts[-1].rsplit(".", 1)[0].casefold())) if parts else set()
     words = set(re.findall(r"[a-z]{3,}", plain_letters(text)))
     return len(spelled) > 1 and len(words & spelled) >= max(LEAST_SPELLED * len(words), LEAST_SPELLED * len(spelled))
