@@ -78,6 +78,22 @@ def capture_blocks(window: MainWindow) -> None:
     card.scroller.ensureWidgetVisible(card.text, 0, 400)
 
 
+def capture_replies(window: MainWindow) -> None:
+    window.go(CAPTURE)
+    window.stack.capture.open("http://millwrights-board.example/thread/298")
+    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
+    card = window.stack.capture.card
+    card.text.posts.click()
+    wait(lambda: "Beeswax" in card.text.body.text())
+    card.scroller.ensureWidgetVisible(card.text, 0, 400)
+
+
+def capture_file(window: MainWindow) -> None:
+    window.go(CAPTURE)
+    window.stack.capture.open("http://county-record-office.example/letters/notebooks.eml")
+    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
+
+
 def capture_known(window: MainWindow) -> None:
     window.go(CAPTURE)
     window.stack.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
@@ -137,6 +153,8 @@ SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "capture": (capture, "light"),
     "capture-blocks": (capture_blocks, "light"),
     "capture-dark": (capture, "dark"),
+    "capture-replies": (capture_replies, "light"),
+    "capture-file": (capture_file, "light"),
     "capture-failed": (capture_failed, "light"),
 }
 

@@ -168,6 +168,26 @@ def test_a_file_gets_a_slip_too(qtbot: QtBot, window: MainWindow, address: str, 
     assert notice in card.slip.reading.notice
     assert card.slip.title == title
     assert card.slip.reading.page.file
+    assert card.about_file.isVisible()
+    assert not card.problem.isVisible()
+    if address.endswith("csv"):  # what the engine does not show itself
+        assert "level_m" in window.stack.capture.file_text.toPlainText()
+    qtbot.mouseClick(card.keep, Qt.MouseButton.LeftButton)
+    pages = window.session.library.folder / "pages"
+    qtbot.waitUntil(lambda: any(path.suffixes[0] in (".csv", ".txt") for path in pages.iterdir()), timeout=PATIENCE_MS)
+
+
+def test_replies_are_taken_in_by_one_click(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, "http://millwrights-board.example/thread/298")
+    text = window.stack.capture.card.text
+    assert "Beeswax" not in text.body.text()
+    assert text.posts.text() == "Take in 3 replies"
+    qtbot.mouseClick(text.posts, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "> **pintle**, 2023-10-01 21:02" in text.body.text(), timeout=PATIENCE_MS)
+    assert "> > **saltwife**" in text.body.text()
+    qtbot.mouseClick(text.posts, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Beeswax" not in text.body.text(), timeout=PATIENCE_MS)
+    assert "mutton tallow" in text.body.text()
 
 
 FAILURES = {

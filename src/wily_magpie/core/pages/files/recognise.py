@@ -66,6 +66,13 @@ def media_type_of(given: Given) -> str:
     return told if told == "text/plain" else ""
 
 
+def is_readable(media_type: str) -> bool:
+    """Whether something of a kind can be read, as far as its media type tells."""
+    told = media_type.casefold()
+    is_known = told in VAGUE or told in HTML_TYPES or told in BINARY or told in TEXTUAL
+    return is_known or told.startswith("image/") or told.endswith("json")
+
+
 def page_of(given: Given) -> Page | None:
     """The page that stands for a file, or the page that it is; None for what can only be kept by its address."""
     media_type = media_type_of(given)

@@ -209,9 +209,9 @@ def read_date(text: str) -> str:
     text = BASIC.sub(lambda found: f"{found[1]}-{found[2]}-{found[3]}T{found[4]}:{found[5]}{found[6]}", text)
     text = NUMBERED.sub(lambda found: f"{found[3]}-{int(found[2]):02}-{int(found[1]):02}", text)
     text = YEAR_FIRST.sub(lambda found: f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}", text)
-    try:
-        value = DATE.read(text[:40])
-    except UnreadableValue:
-        early = re.match(r"\d{4}-\d\d-\d\d", text)
-        value = early[0] if early and DATE.read(early[0]) else None
+    early = re.match(r"\d{4}-\d\d-\d\d", text)
+    value = None
+    for attempt in (text[:40], early[0] if early else ""):
+        with suppress(UnreadableValue):
+            value = value or DATE.read(attempt)
     return value if isinstance(value, str) and "1000" < value < "2200" else ""

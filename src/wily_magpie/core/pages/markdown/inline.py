@@ -164,7 +164,7 @@ def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
     nodes: list[Element | str] = [link.text or ""]
     for child in link:
         nodes += [child, child.tail or ""]
-    raw = "".join(node if isinstance(node, str) else str(node.text_content()) for node in nodes)
+    raw = "".join(node if isinstance(node, str) else shown_text(node) for node in nodes)
     lead, trail = (" " if raw[:1].isspace() else ""), (" " if raw[-1:].isspace() else "")
     text = inline(nodes, replace(setting, in_link=True))
     if not text.strip() and not (setting.is_exact and target):
@@ -183,6 +183,11 @@ def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
         )
     if trail:
         out.append(Piece("text", trail))
+
+
+def shown_text(node: Element) -> str:
+    """The text of a node; a comment has none."""
+    return str(node.text_content()) if isinstance(node.tag, str) else ""
 
 
 def add_code(node: Element, setting: Setting, out: list[Piece]) -> None:

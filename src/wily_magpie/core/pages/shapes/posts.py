@@ -50,7 +50,13 @@ class Post:
     def html(self) -> str:
         """As a quotation with its author and date, within others by its depth."""
         signed = ", ".join(
-            filter(None, [f"<strong>{html.escape(self.author)}</strong>" if self.author else "", self.date])
+            filter(
+                None,
+                [
+                    f"<strong>{html.escape(self.author)}</strong>" if self.author else "",
+                    self.date[:16].replace("T", " "),
+                ],
+            )
         )
         inner = f"<blockquote>{f'<p>{signed}</p>' if signed else ''}{self.body}</blockquote>"
         return "<blockquote>" * self.depth + inner + "</blockquote>" * self.depth

@@ -25,7 +25,7 @@ from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.stations.capture.slip_text import SlipText
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import icon_button, scroll_area
+from wily_magpie.qt.style.parts import icon_button, label, scroll_area
 
 LABEL_WIDTH_PX = 86
 MOST_OTHERS = 12
@@ -203,6 +203,9 @@ class SlipCard(QFrame):
         self.problem.setWordWrap(True)
         self.problem.hide()
         column.addWidget(self.problem)
+        self.about_file = label(wraps=True)
+        self.about_file.hide()
+        column.addWidget(self.about_file)
         row = QHBoxLayout()
         self.keep = QPushButton("Keep")
         self.keep.setObjectName("main")
@@ -249,6 +252,10 @@ class SlipCard(QFrame):
         self.stack.setCurrentIndex(0)
         self.known.hide()
         self.problem.hide()
+        self.about_file.hide()
+        bar = self.scroller.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(0)  # the next slip is read from its top
         self.reason.clear()
         self.set_enabled(is_enabled=False)
 
@@ -290,8 +297,11 @@ class SlipCard(QFrame):
         self.text.show_slip(slip, is_new_body=slip.body != body_before or not same_lines)
         self.show_known(slip.known, slip.known_when)
         self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))
+        is_file = bool(slip.reading.page.file)
         self.problem.setText(slip.reading.notice)
-        self.problem.setVisible(bool(slip.reading.notice))
+        self.problem.setVisible(bool(slip.reading.notice) and not is_file)
+        self.about_file.setText(slip.reading.notice)
+        self.about_file.setVisible(is_file)
         self.stack.setCurrentIndex(1)
         self.later.setEnabled(True)
         self.set_enabled(is_enabled=True)

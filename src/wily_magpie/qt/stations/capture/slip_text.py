@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
+    QPushButton,
     QStackedWidget,
     QStyle,
     QStyledItemDelegate,
@@ -130,8 +131,6 @@ class SlipText(QWidget):
         bar.setSpacing(0)
         self.heading = label("Text")
         bar.addWidget(self.heading, 1)
-        self.posts = text_button("", act=self.toggle_posts)
-        bar.addWidget(self.posts)
         self.ways = QButtonGroup(self)
         for number, name in enumerate(WAYS):
             button = text_button(name)
@@ -142,6 +141,9 @@ class SlipText(QWidget):
             self.ways.addButton(button, number)
             bar.addWidget(button)
         column.addLayout(bar)
+        self.posts = QPushButton()
+        self.posts.clicked.connect(self.toggle_posts)
+        column.addWidget(self.posts, 0, Qt.AlignmentFlag.AlignLeft)
         self.stack = QStackedWidget()
         self.stack.setFixedHeight(HEIGHT_PX)
         self.blocks = BlockList()

@@ -17,19 +17,21 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
+from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.session.session import Kept
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.two_lines import TwoLines
+from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
-from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
+from wily_magpie.qt.style.parts import icon_button, label, text_button, thin_bar
 
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
-NOTHING, LIVE, FAILURE = range(3)
+NOTHING, LIVE, FAILURE, FILE = range(4)
 NOTHING_TO_FILL = "There is nothing to fill a slip from.\n\nThe address alone can be kept, to be read later."
 NO_PAGE_YET = "No page yet.\n\nThe slip fills itself from the page that you open on the left."
 
@@ -111,6 +113,7 @@ class CaptureStation(QWidget):
         self.stack.addWidget(self.make_nothing(samples))
         self.stack.addWidget(QWidget())
         self.stack.addWidget(self.make_failure())
+        self.stack.addWidget(self.make_file())
         column.addWidget(self.stack, 1)
         self.set_tools(is_live=False)
         return left
@@ -180,6 +183,18 @@ class CaptureStation(QWidget):
         row.addStretch(1)
         column.addLayout(row)
         column.addStretch(1)
+        return box
+
+    def make_file(self) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(56, 24, 0, 0)
+        column.setSpacing(12)
+        self.file_heading = label(name="heading", wraps=True)
+        self.file_text = ReadingView(lambda _address: None)
+        self.file_text.followed.connect(self.open)
+        column.addWidget(self.file_heading)
+        column.addWidget(self.file_text, 1)
         return box
 
     def open(self, typed: str) -> None:
@@ -338,6 +353,9 @@ class CaptureStation(QWidget):
             slip = slip.with_typed(typed)  # also what was typed while the page was read again
         self.state.setText("")
         self.progress.hide()
+        if self.stack.currentIndex() == FILE:
+            self.file_heading.setText(slip.reading.best("title"))
+            self.file_text.show_markdown(slip.reading.content.markdown)
         self.card.show_slip(slip)
         self.arrived.emit()
 
@@ -352,10 +370,15 @@ class CaptureStation(QWidget):
 
     def _on_offered(self, address: str, media_type: str) -> None:
         """Fetches a file that the engine would have saved, so that its slip can be filled like a page's."""
+        from wily_magpie.core.pages.files.recognise import is_readable  # seldom needed
+
+        if not is_readable(media_type):
+            self._on_failed(failures.not_a_page(address, media_type))
+            return
         self.address, number, session = address, self.number, self.desk.session
-        self.failure_heading.setText("This is a file, not a web page")
-        self.failure_text.setText(f"{address} is {media_type or 'of an unknown kind'}.\nIts slip stands on the right.")
-        self.stack.setCurrentIndex(FAILURE)
+        self.file_heading.setText(f"A file rather than a page ({media_type or 'of an unknown kind'})")
+        self.file_text.show_markdown("")
+        self.stack.setCurrentIndex(FILE)
         self.state.setText("Fetching the file …")
         self.card.clear("Waiting for the file …", has_address=True)
 
