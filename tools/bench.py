@@ -1,9 +1,9 @@
 """`./magpie bench [NAME…]`: how fast it is, as ratios against a floor measured in the same run.
 
 start    from the command to a usable window, against a bare PyQt6 window with the same imports of Qt
-extract  reading a page, against trafilatura alone on the same pages
-pages    how well real pages are read, beside the libraries: needs the scorer and its pages, which are not part of the
-         repository: PAGES=FOLDER ./magpie bench pages --scorer FOLDER
+extract  reading a page, against trafilatura alone on the same pages; with --scorer also how well real pages are read,
+         beside the libraries, and how well HTML becomes Markdown: the scorer and its pages are not part of the
+         repository: PAGES=FOLDER ./magpie bench extract --scorer FOLDER
 view     a view of 100,000 entries with a filter and a sort, and its first screen, against the bare SQL
 
 Every figure is the median of several runs, ours and the floor's by turns; the spread is the middle half of ours.
@@ -213,9 +213,9 @@ def bench_view() -> None:
         session.close()
 
 
-def bench_pages(scorer: Path | None) -> None:
-    if scorer is None or not (scorer / "score.py").is_file():
-        sys.exit("bench: name the scorer's folder with --scorer FOLDER")
+def bench_real_pages(scorer: Path) -> None:
+    if not (scorer / "score.py").is_file():
+        sys.exit(f"bench: there is no score.py in {scorer}")
     ours = str(Path(sys.executable).parent / "wily-magpie")
     score = [sys.executable, "score.py", "trafilatura", "readability-lxml", "--command", f"{ours} extract"]
     subprocess.run(score, cwd=scorer, check=False)
@@ -231,15 +231,14 @@ def main() -> int:
         prog="./magpie bench", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
     )
     parser.add_argument(
-        "names", nargs="*", choices=[[], *BENCHES, "pages"], metavar="NAME", help=", ".join([*BENCHES, "pages"])
+        "names", nargs="*", choices=[[], *BENCHES], metavar="NAME", help=", ".join(BENCHES)
     )
-    parser.add_argument("--scorer", type=Path, metavar="FOLDER", help="where score.py is, for pages")
+    parser.add_argument("--scorer", type=Path, metavar="FOLDER", help="where score.py is, for extract on real pages")
     args = parser.parse_args()
     for name in args.names or BENCHES:
-        if name == "pages":
-            bench_pages(args.scorer)
-        else:
-            BENCHES[name]()
+        BENCHES[name]()
+        if name == "extract" and args.scorer:
+            bench_real_pages(args.scorer)
     return 0
 
 

@@ -2,6 +2,7 @@
 
 import json
 import time
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from wily_magpie.core.pages import voices
 from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher
@@ -224,6 +226,101 @@ def test_hostile_pages_are_read_or_left_blank_but_soon(name: str) -> None:
     assert time.monotonic() - start < 30, "a page must not hold up the program"
     if name.startswith("deep"):
         assert "at the bottom of it all" in reading.content.text
+
+
+def test_a_library_that_takes_too_long_is_stopped_in_its_midst(monkeypatch: pytest.MonkeyPatch) -> None:
+    def slow(_html: str, _address: str) -> str:
+        while True:
+            with suppress(Exception):
+                sum(range(100))
+
+    monkeypatch.setitem(voices.VOICES, "plain", slow)
+    budget = Budget(limit_s=0.4)
+    start = time.thread_time()
+    told = voices.ask("<html><body><p>Some text.</p></body></html>", "", budget)
+    assert time.thread_time() - start < 10
+    assert budget.has_cut
+    assert told.believed is None
+    assert "takes long" in notice_of(Front(), "", "", is_cut=budget.has_cut)
+
+
+def test_the_end_of_the_time_arrives_nowhere_else() -> None:
+    for _ in range(200):
+        budget = Budget(limit_s=0.0001)
+        with budget.stopping():
+            sum(range(3000))
+        assert sum(range(3000)) == 4498500
+
+
+NOTES = """<p>The mill of Wick had two wheels and one pond, of which the keeper wrote in the spring: One<sup><a href="#f1">1</a></sup> and two<a href="#f2" role="doc-noteref">*</a>, <a href="#top">not this</a>.</p>
+<p>And more words, so that there is a text here that is worth its notes and is found as such by everybody.</p>
+<ol><li id="f1">First. <a href="#r1">↩</a></li><li id="f2"><p>Second.</p><p>Its other part.</p></li></ol>"""
+
+
+def test_footnotes_are_marks_and_notes() -> None:
+    reading = page(body=f"<article>{NOTES}</article>")
+    assert "One[^1] and two[^2], not this." in reading.content.markdown
+    assert "[^1]: First.\n\n[^2]: Second.\n\n    Its other part." in reading.content.markdown
+    assert [block.kind for block in reading.content.blocks if block.is_kept][-1] == "footnote"
+
+
+LATE_PICTURES = [
+    ('<img src="data:x" data-src="/a.png">', "/a.png"),
+    ('<noscript><img src="/a.png"></noscript>', "/a.png"),
+    ('<img class="lazy"><noscript><img src="/a.png"></noscript>', "/a.png"),
+    ('<picture><source srcset="/s.png 100w, /a.png 900w"><img></picture>', "/a.png"),
+    ('<img srcset="/s.png 1x, /a.png 2x">', "/a.png"),
+]
+
+
+@pytest.mark.parametrize(("html", "address"), LATE_PICTURES)
+def test_pictures_that_are_loaded_late_have_their_address(html: str, address: str) -> None:
+    text = "<p>Some words about the gate of the mill, of which there is a picture below.</p>" * 3
+    reading = page(body=f"<article>{text}<figure>{html}</figure>{text}</article>")
+    assert reading.content.markdown.count(f"(https://mills.example{address})") == 1
+    assert reading.pictures[0].address == f"https://mills.example{address}"
+
+
+def test_blocks_have_the_share_of_libraries_that_take_them_for_text() -> None:
+    text = "".join(
+        f"<p>Paragraph {n} about the mill, the tide and the long patience of its keepers.</p>" for n in range(8)
+    )
+    blocks = page(body=f"<nav><a href='/'>Home</a></nav><article><h1>A mill</h1>{text}</article>").content.blocks
+    assert {block.score for block in blocks if block.kind == "paragraph" and block.is_kept} == {1.0}
+    assert [block.score for block in blocks if block.reason == "navigation"] == [0.0]
+
+
+END = "<p>The mill turns twice a day, and has done so for as long as anybody can say, with one pause.</p>"
+JUNK_AT_THE_END = [
+    "<h3>You may like</h3><ul><li><a href='/1'>A long headline about another mill</a></li>"
+    "<li><a href='/2'>And one more headline of that length</a></li></ul>",
+    "<div class='author-box'><p>Ada Penhallow writes about mills and lives in one of them.</p></div>",
+    "<p><em>This page has affiliate links.</em></p>",
+    "<form><p>Comments have to be polite and are read by us before they are shown.</p></form>",
+    "<span class='sr-only'>Said only to those who hear the page</span>",
+]
+
+
+@pytest.mark.parametrize("junk", JUNK_AT_THE_END)
+def test_what_stands_behind_a_text_is_left_out(junk: str) -> None:
+    reading = page(body=f"<article><h1>A mill</h1>{END * 5}{junk}</article>")
+    words = parse(junk).text_content().split()[-3:]
+    assert " ".join(words) not in reading.content.text
+    assert reading.content.text.count("The mill turns") == 5
+
+
+DATES = [
+    ("<h1>A mill of the sea</h1><p>12. März 2024</p>", "2024-03-12"),
+    ("<p>Mis à jour le 3 février 2021</p><h1>A mill of the sea</h1>", "2021-02-03"),
+    ("<h1>A mill of the sea</h1><span>2023年4月5日</span>", "2023-04-05"),
+    ("<h1>A mill of the sea</h1><div class='related'>1 May 2020</div>", ""),
+]
+
+
+@pytest.mark.parametrize(("body", "published"), DATES)
+def test_a_date_beside_the_heading_is_found(body: str, published: str) -> None:
+    html = f"<html><head><title>A mill of the sea</title></head><body>{body}{END * 4}</body></html>"
+    assert read_page(Page("https://mills.example/a", html, "file")).best("published") == published
 
 
 @settings(max_examples=60)

@@ -21,12 +21,13 @@ UNREAD_TAGS = frozenset("script style template noscript head".split())
 TAG = re.compile(
     r"<(/?)(?!(?:area|base|br|col|embed|hr|img|input|link|meta|source|track|wbr)\b)[a-z][^<>]*>", re.IGNORECASE
 )
+REFERENCE = re.compile(r"&#(?:x([0-9a-f]{1,8})|(\d{1,8}));?", re.IGNORECASE)
 NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 
 
 def parse(html: str) -> Element:
     """The root element of a page; an empty page gives an empty <html>."""
-    text = NOT_XML.sub("", html)
+    text = REFERENCE.sub(sound_reference, NOT_XML.sub("", html))
     text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)
     parser = lxml.html.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True)
     try:
@@ -39,6 +40,12 @@ def parse(html: str) -> Element:
     unwrap_pictures(root)
     flatten(root)
     return root
+
+
+def sound_reference(found: re.Match[str]) -> str:
+    """A reference to a character by its number; nothing for one that no text may hold."""
+    number = int(found[1], 16) if found[1] else int(found[2])
+    return found[0] if number <= 0x10FFFF and not NOT_XML.match(chr(number)) else ""
 
 
 def unwrap_pictures(root: Element) -> None:

@@ -213,6 +213,6 @@ def answers(value: object, depth: int, *, is_accepted: bool) -> Iterator[Post]:
 
 def as_html(text: str) -> str:
     """A declared text as paragraphs; one that holds elements is taken as HTML."""
-    if re.search(r"</?(p|br|a|em|strong|ul|ol|li|pre|code|blockquote)\b", text, re.IGNORECASE):
+    if re.search(r"</?(p|br|a|b|i|em|strong|ul|ol|li|pre|code|span|div|blockquote)\b", text, re.IGNORECASE):
         return tree.inner(lxml.html.fragment_fromstring(text, create_parent="div"))
     return "".join(f"<p>{html.escape(squash(part))}</p>" for part in text.split("\n") if part.strip())

@@ -39,7 +39,7 @@ def shaped(content: Content, kind: str, sources: Sources, posts: list[Post]) -> 
         rule(sources, content, told, shape)
     add_posts(kind, posts, shape)
     before, after = (blocks_of("".join(parts), sources.address) for parts in (shape.before, shape.after))
-    beside = [made(post, reason, sources.address) for post, reason in shape.beside]
+    beside = [block for post, reason in shape.beside for block in made(post, reason, sources.address)]
     if not (before or after or beside):
         return content
     first = next((at for at, block in enumerate(content.blocks) if block.is_kept), 0)
@@ -55,10 +55,10 @@ def blocks_of(source: str, address: str) -> list[Block]:
     return [replace(block, path="", score=1.0) for _, block in kept_blocks(part, address, {}, Budget())]
 
 
-def made(post: Post, reason: str, address: str) -> Block:
-    """A post as a block that can be taken in."""
-    block = blocks_of(post.html(), address)[0]
-    return replace(block, path=post.path, is_kept=False, reason=reason)
+def made(post: Post, reason: str, address: str) -> list[Block]:
+    """A post as a block that can be taken in; none where nothing of it is left."""
+    blocks = blocks_of(post.html(), address)[:1]
+    return [replace(block, path=post.path, is_kept=False, reason=reason) for block in blocks]
 
 
 def video(sources: Sources, content: Content, told: str, shape: Shape) -> None:
