@@ -252,13 +252,14 @@ def test_the_end_of_the_time_arrives_nowhere_else() -> None:
         assert sum(range(3000)) == 4498500
 
 
+END = "<p>The mill turns twice a day, and has done so for as long as anybody can say, with one pause.</p>"
 NOTES = """<p>The mill of Wick had two wheels and one pond, of which the keeper wrote in the spring: One<sup><a href="#f1">1</a></sup> and two<a href="#f2" role="doc-noteref">*</a>, <a href="#top">not this</a>.</p>
 <p>And more words, so that there is a text here that is worth its notes and is found as such by everybody.</p>
 <ol><li id="f1">First. <a href="#r1">↩</a></li><li id="f2"><p>Second.</p><p>Its other part.</p></li></ol>"""
 
 
 def test_footnotes_are_marks_and_notes() -> None:
-    reading = page(body=f"<article>{NOTES}</article>")
+    reading = page(body=f"<article>{END * 4}{NOTES}</article>")
     assert "One[^1] and two[^2], not this." in reading.content.markdown
     assert "[^1]: First.\n\n[^2]: Second.\n\n    Its other part." in reading.content.markdown
     assert [block.kind for block in reading.content.blocks if block.is_kept][-1] == "footnote"
@@ -290,7 +291,6 @@ def test_blocks_have_the_share_of_libraries_that_take_them_for_text() -> None:
     assert [block.score for block in blocks if block.reason == "navigation"] == [0.0]
 
 
-END = "<p>The mill turns twice a day, and has done so for as long as anybody can say, with one pause.</p>"
 JUNK_AT_THE_END = [
     "<h3>You may like</h3><ul><li><a href='/1'>A long headline about another mill</a></li>"
     "<li><a href='/2'>And one more headline of that length</a></li></ul>",

@@ -153,9 +153,14 @@ def neighbour(pieces: list[Piece], at: int, step: int) -> str:
 
 def flanks(inner: str, outer: str) -> bool:
     """Whether a mark between these characters can open or close (CommonMark's left- and right-flanking)."""
-    if not inner or inner.isspace():
+    if not inner or is_white(inner):
         return False
-    return not is_punctuation(inner) or not outer or outer.isspace() or is_punctuation(outer)
+    return not is_punctuation(inner) or not outer or is_white(outer) or is_punctuation(outer)
+
+
+def is_white(char: str) -> bool:
+    """Unicode white space, as CommonMark has it: Python counts more."""
+    return char in "\t\n\v\f\r" or unicodedata.category(char) == "Zs"
 
 
 def is_punctuation(char: str) -> bool:
