@@ -230,9 +230,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(
         prog="./magpie bench", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
     )
-    parser.add_argument(
-        "names", nargs="*", choices=[[], *BENCHES], metavar="NAME", help=", ".join(BENCHES)
-    )
+    parser.add_argument("names", nargs="*", choices=[[], *BENCHES], metavar="NAME", help=", ".join(BENCHES))
     parser.add_argument("--scorer", type=Path, metavar="FOLDER", help="where score.py is, for extract on real pages")
     args = parser.parse_args()
     for name in args.names or BENCHES:

@@ -9,6 +9,7 @@ import re
 import sys
 import time
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
 from functools import cache
 from types import FrameType
 from typing import Any
@@ -157,6 +158,8 @@ class PageNames:
         match name:
             case "markdown" | "text":
                 return getattr(reading.content, name)
+            case "pictures":
+                return [asdict(picture) for picture in reading.pictures]
             case "address":
                 self._used.append(Finding("address", reading.page.address, "address"))
                 return reading.page.address
