@@ -99,6 +99,8 @@ ORIGINS = [
     (ld(keywords="law, tides"), "keyword", "law", "structured data Article.keywords"),
     ("", "site", "mills.example", "address"),
     (meta(citation_doi="doi:10.5555/jts.1"), "doi", "10.5555/jts.1", "citation tag citation_doi"),
+    (ld(sameAs="https://arxiv.org/abs/2101.00001"), "arxiv", "2101.00001", "structured data Article.sameAs"),
+    (meta(citation_arxiv_id="2101.00002"), "arxiv", "2101.00002", "citation tag citation_arxiv_id"),
     (ld(sameAs="https://doi.org/10.5555/abc"), "doi", "10.5555/abc", "structured data Article.sameAs"),
     (meta(citation_issn="1234-567X") + meta(citation_title="x"), "issn", "1234-567X", "citation tag citation_issn"),
     (meta(citation_firstpage="4", citation_lastpage="9"), "pages", "4–9", "citation tag citation_firstpage"),

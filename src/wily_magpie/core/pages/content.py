@@ -57,13 +57,14 @@ def content_of(
     if len(html) > LARGEST_HTML:
         cut = whole_body(root)
         return whole(cut, address, paths_of(cut), budget)
-    pieces = leaves(body, wrap_runs(body))
-    voices = ask(html, address, budget, lambda told: has_holes(pieces, told))
-    believed = voices.believed
-    kept = chosen_pieces(pieces, believed, descriptions, host_of(address)) if believed else []
+    blockish = wrap_runs(body)
+    with tree.unchanged():
+        pieces = leaves(body, blockish)
+        voices = ask(html, address, budget, lambda told: has_holes(pieces, told))
+        kept = chosen_pieces(pieces, voices.believed, descriptions, host_of(address)) if voices.believed else []
+        paths = paths_of(body)
+        others = left_out(pieces, kept, address, paths) if kept else []
     order = {element: place for place, element in enumerate(body.iter())}
-    paths = paths_of(body)
-    others = left_out(pieces, kept, address, paths) if kept else []
     cut = cut_out(kept) if kept else whole_body(root)
     others = [(element, block) for element, block in others if not any(up is cut for up in element.iterancestors())]
     clean(cut)

@@ -181,6 +181,7 @@ def is_in_heading(leaf: Element) -> bool:
     return any(element.tag in ("h1", "h2", "h3", "h4") for element in (leaf, *leaf.iterancestors()))
 
 
+@tree.remembered
 def is_mostly_link(leaf: Element) -> bool:
     """Whether most of a piece's letters lead elsewhere."""
     inside = next(iter(leaf.iterancestors("a")), None) is not None or leaf.tag == "a"
@@ -188,6 +189,7 @@ def is_mostly_link(leaf: Element) -> bool:
     return inside or 2 * linked > len(tree.text_of(leaf))
 
 
+@tree.remembered
 def names_of(element: Element) -> str:
     """Its classes, name and role, with a hyphen where a capital begins a word."""
     names = f"{element.get('class') or ''} {element.get('id') or ''} {element.get('role') or ''}"
@@ -199,6 +201,7 @@ def is_for_ears(element: Element) -> bool:
     return bool(FOR_EARS.search(element.get("class") or ""))
 
 
+@tree.remembered
 def is_junk(element: Element) -> bool:
     """Whether its tag or names say furniture."""
     return element.tag in DROPPED_TAGS or bool(JUNK.search(names_of(element)))

@@ -29,6 +29,7 @@ def read_page(page: Page) -> Reading:
     file = bare_file(root, page)
     if file is not None:
         page, root = file, tree.parse(file.html)
+    held = list(root.iter())  # lxml makes an element's object anew each time, unless somebody holds it
     sources = gather(root, page.address, budget)
     descriptions = [finding.value for finding in sources.found if finding.name == "description"]
     pictures = all_pictures(root, sources.base)
@@ -53,6 +54,7 @@ def read_page(page: Page) -> Reading:
         Finding("word_count", str(words), "counted"),
         Finding("reading_minutes", str(max(1, round(words / WORDS_A_MINUTE))), "counted"),
     )
+    held.clear()
     declared = sources.best("canonical")
     canonical_address = page.identity or honest_canonical(page.address, declared)
     return Reading(page, findings, content, canonical_address, sources.data, notice, in_order(pictures, content))

@@ -1,8 +1,11 @@
 """Pages as trees of elements, parsed forgivingly and within bounds."""
 
 import re
-from collections.abc import Iterator
-from typing import Any, TypeAlias
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import wraps
+from typing import Any, TypeAlias, TypeVar, cast
 
 import lxml.html
 from lxml import etree
@@ -10,6 +13,8 @@ from lxml import etree
 Element: TypeAlias = Any
 """An lxml.html.HtmlElement; lxml has no types of its own for the elements of HTML."""
 
+T = TypeVar("T")
+STATE = threading.local()
 DEEPEST = 250
 """Elements nested deeper than this are lifted up: libraries that walk by recursion would break on them."""
 LARGEST_EXACT = 1_000_000
@@ -131,6 +136,33 @@ def squash(text: str | None) -> str:
     return " ".join((text or "").replace("\u200b", "").replace("\ufeff", "").split())
 
 
+@contextmanager
+def unchanged() -> Iterator[None]:
+    """Within it no tree that this thread asks about is changed, so that what was found of an element once is known."""
+    STATE.told = {}
+    try:
+        yield
+    finally:
+        del STATE.told
+
+
+def remembered(function: Callable[[Element], T]) -> Callable[[Element], T]:
+    """A function of an element whose values are remembered within `unchanged`."""
+
+    @wraps(function)
+    def asked(element: Element) -> T:
+        told: dict[Any, Any] | None = getattr(STATE, "told", None)
+        if told is None:
+            return function(element)
+        key = (function, element)
+        if key not in told:
+            told[key] = function(element)
+        return cast("T", told[key])
+
+    return asked
+
+
+@remembered
 def text_of(element: Element) -> str:
     """The text of an element on one line; text of blocks that follow each other does not run together."""
     parts: list[str] = []

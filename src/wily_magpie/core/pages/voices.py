@@ -156,11 +156,11 @@ def by_resiliparse(html: str, _address: str) -> str:
     return ""
 
 
-def by_readability(html: str, address: str) -> str:
-    """readability-lxml's text."""
+def by_readability(html: str, _address: str) -> str:
+    """readability-lxml's text; without an address it does not stop to make links absolute."""
     with suppress(Exception):
         plain = re.sub(r"^\s*<\?xml[^>]*\?>", "", html)
-        return tree.lines_of(tree.parse(Document(plain, url=address or None).summary(html_partial=True)))
+        return tree.lines_of(tree.parse(Document(plain).summary(html_partial=True)))
     return ""
 
 

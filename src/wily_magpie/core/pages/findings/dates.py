@@ -81,9 +81,9 @@ def dates(sources: Sources) -> None:
         ]
         if name == "published":
             found = with_address(found, sources.address)
-            found += heading_dates(sources)
-            if not any(read_date(text) for text, _ in found):
-                found += searched_dates(sources)
+            for search in (heading_dates, searched_dates):  # each takes as long as all of the other rules
+                if not any(read_date(text) for text, _ in found):
+                    found += search(sources)
             found += visible_dates(sources.root)
         for text, origin in found:
             iso = read_date(text)
@@ -157,6 +157,9 @@ def worded(text: str, language: str) -> str:
     found = WORDS.search(text)
     if not found:
         return ""
+    english = read_date(found[0])
+    if english:
+        return english
     with suppress(Exception):  # a library's fault on a strange word is one date less
         codes = [language[:2].casefold()] if language else LANGUAGES
         settings = {"REQUIRE_PARTS": ["day", "month", "year"], "STRICT_PARSING": True, "DATE_ORDER": "DMY"}

@@ -1,7 +1,7 @@
 """What identifies a work, and what can be measured of it: identifiers, times, place, licence, section, files."""
 
 import re
-from itertools import takewhile
+from itertools import islice, takewhile
 
 from wily_magpie.core.pages.findings.sources import (
     CITATION,
@@ -13,11 +13,15 @@ from wily_magpie.core.pages.findings.sources import (
     texts,
     types_of,
 )
-from wily_magpie.core.pages.furniture import is_mostly_link
+from wily_magpie.core.pages.furniture import is_mostly_link, names_of
 from wily_magpie.core.pages.tree import text_of
 
 DOI = re.compile(r"10\.\d{4,9}/[^\s\"<>]+")
 ISBN = re.compile(r"(?:97[89][ -]?)?\d{1,5}[ -]?\d{1,7}[ -]?\d{1,7}[ -]?[\dXx]")
+ARXIV = re.compile(r"\barxiv(?:\.org/abs/|:)\s*([a-z-]+/\d{7}|\d{4}\.\d{4,5})", re.IGNORECASE)
+SUBTITLE = re.compile(
+    r"(^|[\s_-])(sub-?title|subheading|sub-?headline|standfirst|dek|untertitel|bajada)([\s_-]|$)", re.IGNORECASE
+)
 ABSTRACT = re.compile(
     r"\W*(abstract|summary|zusammenfassung|kurzfassung|résumé|resumen|resumo|riassunto|samenvatting)\W*", re.IGNORECASE
 )
@@ -32,6 +36,7 @@ ISSN = re.compile(r"\d{4}-\d{3}[\dXx]")
 def facts(sources: Sources) -> None:
     """Adds them all."""
     identifiers(sources)
+    arxiv(sources)
     works(sources)
     abstracts(sources)
     files(sources)
@@ -78,7 +83,20 @@ def identifiers(sources: Sources) -> None:
                     found = form.fullmatch(text.strip()) if name == "isbn" else form.search(text)
                     if found:
                         sources.add(name, found[0], f"{origin} {kind}.{one}")
+
+
+def arxiv(sources: Sources) -> None:
+    """The id in the arXiv."""
     sources.from_meta("arxiv", "citation_arxiv_id", CITATION)
+    for key in ("dc.identifier", "citation_id"):
+        for value in sources.meta.get(key, []):
+            found = ARXIV.search(value)
+            sources.add("arxiv", found[1] if found else "", f"{CITATION} {key}")
+    for item, origin in main_items(sources)[:8]:
+        for one in ("identifier", "sameAs", "@id"):
+            for text in texts(item.get(one), "value"):
+                found = ARXIV.search(text)
+                sources.add("arxiv", found[1] if found else "", f"{origin} {types_of(item)[0]}.{one}")
 
 
 def works(sources: Sources) -> None:
@@ -92,6 +110,10 @@ def works(sources: Sources) -> None:
         "pages", f"{first}–{last}" if first and last and first != last else first, f"{CITATION} citation_firstpage"
     )
     from_items(sources, "subtitle", "alternativeHeadline")
+    for heading in islice(sources.root.iter("h1"), 1):
+        for one in islice(heading.itersiblings("h2", "h3", "p", "div", "span"), 3):
+            if SUBTITLE.search(names_of(one)) and len(text_of(one)) < 400:
+                sources.add("subtitle", text_of(one), f"{VISIBLE} (beside the heading)", one)
     from_items(sources, "publisher", "publisher")
     sources.from_meta("publisher", "citation_publisher dc.publisher", CITATION)
 

@@ -30,7 +30,8 @@ def is_lone_column(element: Element) -> bool:
 
 def table(element: Element, setting: Setting) -> list[str]:
     """The table, after its caption; the header is blank where the page has none."""
-    rows = [row for row in element.iter("tr") if any(cell.tag in ("td", "th") for cell in row)]
+    groups = element.iter("tr", "thead", "tbody", "tfoot")  # some write cells straight into a head
+    rows = [row for row in groups if any(cell.tag in ("td", "th") for cell in row)]
     grid = [[cell_text(cell, setting) for cell in cells] for cells in spread(rows)]
     if not grid:
         return []
