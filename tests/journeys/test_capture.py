@@ -159,6 +159,9 @@ def test_text_that_comes_late_is_on_the_slip(qtbot: QtBot, window: MainWindow) -
     [
         ("http://gauge-office.example/levels.csv", "a table of values", "levels.csv"),
         ("http://gauge-office.example/readme.txt", "a text file", "readme.txt"),
+        ("http://gauge-office.example/stations.json", "a file of JSON", "Stations of the Ostrel"),
+        ("http://saltmarsh-museum.example/pictures/tide-gates.svg", "a picture (SVG", "tide-gates.svg"),
+        ("http://tidal-studies.example/article/14/1/3.pdf", "a PDF of 1 page", "Mills between two seas"),
     ],
 )
 def test_a_file_gets_a_slip_too(qtbot: QtBot, window: MainWindow, address: str, notice: str, title: str) -> None:
@@ -174,7 +177,7 @@ def test_a_file_gets_a_slip_too(qtbot: QtBot, window: MainWindow, address: str, 
         assert "level_m" in window.stack.capture.file_text.toPlainText()
     qtbot.mouseClick(card.keep, Qt.MouseButton.LeftButton)
     pages = window.session.library.folder / "pages"
-    qtbot.waitUntil(lambda: any(path.suffixes[0] in (".csv", ".txt") for path in pages.iterdir()), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: any(".html" not in path.name for path in pages.iterdir()), timeout=PATIENCE_MS)
 
 
 def test_replies_are_taken_in_by_one_click(qtbot: QtBot, window: MainWindow) -> None:

@@ -77,6 +77,9 @@ def bare_file(root: tree.Element, page: Page) -> Page | None:
     """The file that an engine shows as a page of its own making: a text, JSON, a picture; None for a page."""
     if page.file or page.way != "rendered":
         return None
+    if page.html.lstrip()[:4].casefold() == "<svg":
+        svg = page.html.encode("utf-8", "replace")
+        return page_of(Given(svg, "image/svg+xml", "utf-8", name_of(page.address), page.address, page.way, page.asked))
     body = root.find("body")
     children = [one for one in body if isinstance(one.tag, str)] if body is not None else []
     shown = [one for one in children if "json-formatter-container" not in (one.get("class") or "")]

@@ -107,11 +107,12 @@ def read(given: Given, media_type: str) -> Document | None:
 def picture_document(given: Given, media_type: str) -> Document:
     """A picture that stands alone."""
     source = f'<img src="{html.escape(given.address)}" alt="{html.escape(given.name)}">' if given.address else ""
-    kind = media_type.removeprefix("image/").removesuffix("+xml").upper()
+    ending = given.name.rpartition(".")[2]
+    kind = media_type.removeprefix("image/").removesuffix("+xml") if "*" not in media_type else ending or "picture"
     data = {"@type": "Photograph", "name": given.name, "image": given.address}
-    size = said_size(len(given.content))
+    told = ", ".join(filter(None, [kind.upper(), said_size(len(given.content)) if given.content else ""]))
     return Document(
-        given.name, f"<figure>{source}</figure>", data, f"This is a picture ({kind}, {size}) rather than a web page."
+        given.name, f"<figure>{source}</figure>", data, f"This is a picture ({told}) rather than a web page."
     )
 
 
