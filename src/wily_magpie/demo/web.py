@@ -127,6 +127,9 @@ def samples() -> list[tuple[str, str]]:
     )
     pages = [(str(source.matter["title"]), address) for address, source in plain_first]
     odd = [
+        ("The notebooks – first scans (an e-mail)", "http://county-record-office.example/letters/notebooks.eml"),
+        ("Mills between two seas (a PDF)", PDF),
+        ("Levels at Ostrelmouth (a table)", "http://gauge-office.example/levels.csv"),
         ("A short link that leads round three corners", f"{SHORT}/t/heron"),
         ("A page that is no longer there", MISSING[0]),
         ("A host that never answers", "http://silent.example/"),
@@ -170,7 +173,8 @@ def render(source: Source, *, is_earlier: bool = False) -> StandInPage:
     if "repeat" in matter:  # a page that is large by repetition, so that its file is not
         head, row = body.split("<!-- row -->")
         body = head + "".join(row.replace("{n}", str(n)) for n in range(int(matter["repeat"])))
-    others = [one for one in sources().values() if one.host == source.host and one is not source]
+    mine = [one for one in sources().values() if one.host == source.host and one is not source]
+    others = [one for one in mine if not one.matter.get("raw")]
     if matter.get("raw"):
         html = body
     else:
