@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.budget import Budget
-from wily_magpie.core.pages.furniture import BYLINE, COUNT, is_mostly_link, is_pointer
+from wily_magpie.core.pages.furniture import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer
 from wily_magpie.core.pages.markdown import one_to_markdown
 from wily_magpie.core.pages.markdown.footnotes import notes_of
 from wily_magpie.core.pages.page import Block
@@ -131,7 +131,7 @@ def reason_of(piece: Element) -> str:
             for reason, pattern in PATTERNS:
                 if pattern.search(names):
                     return reason
-        if BYLINE.search(names):
+        if BYLINE.search(names) or DATE_LINE.search(names):
             return "byline"
     if piece.tag == "h1" or any(up.tag == "h1" for up in piece.iterancestors()):
         return "title"

@@ -28,13 +28,16 @@ BOX = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|cookies?)([\s_-
 MOST_BOX = 0.6
 SURE_JUNK = re.compile(
     r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?|disclaimer|author-?(box|bio|info|card|profile|description)|"
-    r"about-?(the-?)?authors?|bio|biography|report-?error|tags?|tag-list|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
+    r"about-?(the-?)?authors?|bio|biography|report-?error|tags|tag-(list|links|cloud)|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
     re.IGNORECASE,
 )
 BYLINE = re.compile(
-    r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|date|meta|post-date|entry-date|entry-meta|post-meta)([\s_-]|$)",
+    r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date|entry-meta|post-meta)([\s_-]|$)",
     re.IGNORECASE,
 )
+DATE_LINE = re.compile(r"(^|[\s_-])(date|meta)([\s_-]|$)", re.IGNORECASE)
+"""Names of what tells of a text at its beginning and end; in its midst it may be a part of it, as in a table of years."""
+AT_THE_ENDS = 4
 POINTER = re.compile(
     r"^\W*(related( articles| posts| stories| content| topics)?|read (more|also|next)|also read|see also|more (from|on|about)\b.*|"
     r"you (may|might) (also|be)\b.*|recommended( for you)?|further reading on\b.*|"
@@ -96,6 +99,8 @@ def without_furniture(kept: list[Element]) -> list[Element]:
     }
     short = [leaf for leaf, size in zip(kept, sizes, strict=True) if size < SHORT_LINE]
     junk |= {leaf for leaf in short if BYLINE.search(names_of(leaf))}
+    ends = {*kept[:AT_THE_ENDS], *kept[-AT_THE_ENDS:]}
+    junk |= {leaf for leaf in short if leaf in ends and DATE_LINE.search(names_of(leaf))}
     for leaf in (leaf for leaf in short if not SENTENCE.search(tree.text_of(leaf))):
         around = (leaf, *islice(leaf.iterancestors(), 2))
         junk |= {e for e in around if JUNK.search(names_of(e)) and inside[e] <= min(most, SHORT_LINE)}
