@@ -26,7 +26,14 @@ TAGS = set(
     "a abbr b blockquote br caption cite code dd del div dl dt em figcaption figure h1 h2 h3 h4 h5 h6 hr i img ins kbd li mark ol"
     " p pre q s samp small span strong sub sup table tbody td tfoot th thead tr u ul var".split()
 )
-ATTRIBUTES = {"a": {"href", "title"}, "img": {"src", "alt", "title"}, "td": {"align"}, "th": {"align"}, "ol": {"start"}}
+ATTRIBUTES = {
+    "a": {"href", "title", "id"},
+    "li": {"id"},
+    "img": {"src", "alt", "title"},
+    "td": {"align"},
+    "th": {"align"},
+    "ol": {"start"},
+}
 LEAST_MARGIN_PX = 24
 WIDEST_PICTURE_PX = 640
 REST_MS = 120
@@ -76,8 +83,15 @@ class ReadingView(QTextBrowser):
         self.setLineWrapMode(QTextBrowser.LineWrapMode.FixedPixelWidth)
         self.setOpenLinks(False)
         self.setOpenExternalLinks(False)
-        self.anchorClicked.connect(lambda url: self.followed.emit(url.toString()))
+        self.anchorClicked.connect(self._on_link)
         self.setAccessibleName("Kept text")
+
+    def _on_link(self, url: QUrl) -> None:
+        """A link to a footnote and back scrolls there; every other is told."""
+        if url.isRelative() and url.hasFragment() and not url.path():
+            self.scrollToAnchor(url.fragment())
+        else:
+            self.followed.emit(url.toString())
 
     def show_markdown(self, markdown: str, head: str = "") -> None:
         """Shows a text.

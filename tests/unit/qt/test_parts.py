@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, Qt, QUrl
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu, QPushButton, QWidget
 from pytestqt.modeltest import ModelTester
@@ -147,6 +147,25 @@ def test_kept_text_is_sanitised(hostile: str) -> None:
         word in safe for word in ("script", "onclick", "onload", "onerror", "style", "data:", "evil", "<object")
     )
     assert "before" in safe
+
+
+def test_a_footnote_is_gone_to_and_back_within_the_text(qtbot: QtBot) -> None:
+    view = ReadingView(lambda _address: None)
+    qtbot.addWidget(view)
+    view.resize(500, 200)
+    view.show()
+    told: list[str] = []
+    view.followed.connect(told.append)
+    view.show_markdown("Said[^1] here.\n\n" + "words\n\n" * 60 + "[^1]: The note.\n")
+    bar = view.verticalScrollBar()
+    assert bar is not None
+    view.anchorClicked.emit(QUrl("#fn1"))
+    qtbot.waitUntil(lambda: bar.value() > 500)
+    view.anchorClicked.emit(QUrl("#fnref1"))
+    qtbot.waitUntil(lambda: bar.value() < 100)
+    assert told == []
+    view.anchorClicked.emit(QUrl("https://mills.example/#fn1"))
+    assert told == ["https://mills.example/#fn1"]
 
 
 def luminance(colour: str) -> float:
