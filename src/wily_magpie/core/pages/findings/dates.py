@@ -5,14 +5,15 @@ import re
 from collections import deque
 from collections.abc import Iterator
 from contextlib import suppress
+from functools import cache
+from importlib import import_module
 from itertools import islice
 from urllib.parse import urlsplit
 
-import dateparser
 import htmldate
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.date import DATE
+from wily_magpie.core.fields.date import DATE, MONTHS
 from wily_magpie.core.pages.findings.sources import (
     ADDRESS,
     CITATION,
@@ -35,7 +36,8 @@ WHOLE = re.compile(
 )
 """A whole date in figures whose order is sure."""
 WORDS = re.compile(
-    r"\d{1,2}\.?\s+(?:de\s+)?[^\W\d_]{3,12}\.?,?\s+(?:de\s+)?(?:19|20)\d\d|[^\W\d_]{3,12}\.?\s+\d{1,2}(?:st|nd|rd|th)?,?\s+(?:19|20)\d\d"
+    r"(?P<day_1>\d{1,2})(?:\.|º|er)?\s+(?:de\s+)?(?P<month_1>[^\W\d_]{3,12})\.?,?\s+(?:de\s+)?(?P<year_1>(?:19|20)\d\d)\b|"
+    r"(?P<month_2>[^\W\d_]{3,12})\.?\s+(?P<day_2>\d{1,2})(?:st|nd|rd|th)?,?\s+(?P<year_2>(?:19|20)\d\d)\b"
 )
 """What may be a whole date in words."""
 YEAR = re.compile(r"(?:19|20)\d\d")
@@ -157,15 +159,23 @@ def worded(text: str, language: str) -> str:
     found = WORDS.search(text)
     if not found:
         return ""
-    english = read_date(found[0])
-    if english:
-        return english
-    with suppress(Exception):  # a library's fault on a strange word is one date less
-        codes = [language[:2].casefold()] if language else LANGUAGES
-        settings = {"REQUIRE_PARTS": ["day", "month", "year"], "STRICT_PARSING": True, "DATE_ORDER": "DMY"}
-        moment = dateparser.parse(found[0], languages=codes, settings=settings)
-        return moment.date().isoformat() if moment else ""
+    parts = found.groupdict()
+    day, word, year = (parts[f"{name}_1"] or parts[f"{name}_2"] for name in ("day", "month", "year"))
+    code = language[:2].casefold()
+    for one in [code] if code in LANGUAGES else LANGUAGES:
+        month = months(one).get(word.casefold())
+        if month:
+            return read_date(f"{year}-{month:02}-{int(day):02}")
     return ""
+
+
+@cache
+def months(code: str) -> dict[str, int]:
+    """The numbers of the months by their names and their short forms in a language (CLDR, as dateparser carries it)."""
+    names = import_module(f"dateparser.data.date_translation_data.{code}").info
+    return {
+        name.casefold().rstrip("."): number for number, month in enumerate(MONTHS, 1) for name in names.get(month, [])
+    }
 
 
 def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:

@@ -9,6 +9,7 @@ from wily_magpie.core.pages.address import path_of
 from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, from_items
 from wily_magpie.core.pages.tree import Element, squash, text_of
 
+HEADINGS = ("h1", "h2", "h3", "h4")
 SEPARATOR = r"(?:\s+[|–—·•:»«/\\~-]+\s+|\s*[|»·•：｜]\s*|:\s+)"
 SPLIT = re.compile(r"\s+(?:[|–—·•»«~-]|::)\s+|\s*[|｜»]\s*")
 LEAST_SHARE = 0.4
@@ -92,10 +93,9 @@ def best_part(title: str, sources: Sources) -> str:
     parts = [part for part in SPLIT.split(title) if len(part) > 8]
     if len(parts) < 2:
         return title
-    shown = {
-        text_of(tag).casefold()
-        for tag in sources.root.iter("h1", "h2", "h3", "h4", "strong", "a", "span", "p", "b", "font")
-    }
+    tags = sources.root.iter("h1", "h2", "h3", "h4", "strong", "a", "span", "p", "b", "font")
+    plain = (squash(tag.text) if len(tag) == 0 else text_of(tag) if tag.tag in HEADINGS else "" for tag in tags)
+    shown = {text.casefold() for text in plain}
     there = [part for part in parts if part.casefold() in shown] or [p for p in parts if is_spelled(p, sources.address)]
     return max(there, key=len) if there else title
 
