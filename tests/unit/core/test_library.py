@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
+from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places import atomic
 from wily_magpie.core.places.atomic import safe_name, write_bytes
 from wily_magpie.core.places.library.library import FieldPlan, Library
@@ -185,6 +186,31 @@ def test_an_unknown_place_is_said_with_those_that_are_there(library: Library) ->
     assert library.place("sources").key == "collection:1"
     with pytest.raises(UserError, match="There are: Sources"):
         library.place("Sauces")
+
+
+def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tmp_path: Path) -> None:
+    library = Library(tmp_path / "l")
+    place = library.add_collection("Sources", PLANS)
+    page = Page("http://a.example/", "<p>x</p>", "file")
+    with library.database.writing() as connection:
+        connection.execute("ALTER TABLE page DROP COLUMN media_type")
+        connection.execute("PRAGMA user_version = 1")
+    with library.step("Keep it"):
+        entry_id = place.add(Draft("One", {}))
+        with library.database.writing() as connection:
+            connection.execute(
+                "INSERT INTO page (entry_id, place, address, canonical, captured, sha256) VALUES (?, ?, '', '', '', '')",
+                (entry_id, place.key),
+            )
+    library.close()
+    again = Library(tmp_path / "l")
+    assert not again.is_new
+    again.keep_page(place.key, entry_id, page, "a.example")
+    told = [row[0] for row in again.database.rows("SELECT media_type FROM page ORDER BY id")]
+    assert told == ["text/html", "text/html"]
+    assert again.history.undo() is not None
+    assert len(again.place("Sources").listing(Question()).ids) == 0
+    again.close()
 
 
 def test_a_newer_library_is_left_alone(tmp_path: Path) -> None:
