@@ -39,7 +39,7 @@ REASONS = (
 )
 PATTERNS = [(reason, re.compile(rf"(^|[\s_-])({words})([\s_-]|$)", re.IGNORECASE)) for reason, words in REASONS]
 FOOTNOTE = re.compile(r"\[\^[^\]]+\]: ")
-AROUND = 10
+AROUND = 14
 """How many left-out pieces before and behind the text are offered."""
 MOST_LEFT_OUT = 80
 
