@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.places import atomic
+from wily_magpie.core.places import atomic, table
 from wily_magpie.core.places.atomic import safe_name, write_bytes
 from wily_magpie.core.places.library.library import FieldPlan, Library
 from wily_magpie.core.places.table import sort_key
@@ -117,6 +117,18 @@ def test_a_failing_step_leaves_nothing(library: Library) -> None:
         place.add(Draft("Half"))
         _ = 1 / 0
     assert place.listing(Question()).total == 0
+    assert library.history.undo_label() == label
+
+
+def test_values_that_an_entry_has_already_are_no_change_at_any_time(
+    library: Library, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    place = library.add_collection("Sources", PLANS)
+    entry_id = place.add(Draft("Heron Mill", {"tags": ("law",), "n": 2.0}))
+    label = library.history.undo_label()
+    monkeypatch.setattr(table, "now", lambda: "2999-01-01T00:00:00Z")
+    with library.step("Set what is there"):
+        place.change(entry_id, {"title": "Heron Mill", "tags": ("law",), "n": 2.0, "status": None})
     assert library.history.undo_label() == label
 
 

@@ -134,7 +134,10 @@ class Table:
             )
 
     def update(self, entry_id: int, values: Mapping[str, Value], address_key: str | None = None) -> None:
-        """Sets fields of a row; "title" may be among them. address_key None: as it was."""
+        """Sets fields of a row; "title" may be among them. address_key None: as it was.
+
+        Values that it has already change nothing, not even the time of its last change.
+        """
         row: dict[str, object] = {}
         for field in self.fields:
             if field.key in values:
@@ -143,10 +146,13 @@ class Table:
             row["title_key"] = sort_key(str(row[TITLE.column]))
         if address_key is not None:
             row["address_key"] = address_key or None
-        row["modified"] = now()
+        if not row:
+            return
         assignments = ", ".join(f'"{column}" = ?' for column in row)
+        differs = " OR ".join(f'"{column}" IS NOT ?' for column in row)
+        sql = f"UPDATE {self.name} SET {assignments}, modified = ? WHERE id = ? AND ({differs})"
         with self.database.writing() as connection:
-            connection.execute(f"UPDATE {self.name} SET {assignments} WHERE id = ?", (*row.values(), entry_id))
+            connection.execute(sql, (*row.values(), now(), entry_id, *row.values()))
 
     def delete(self, ids: Sequence[int]) -> None:
         """Takes rows out."""
