@@ -2,10 +2,14 @@
 
 import io
 import re
-import time
-from typing import Any
+from contextlib import suppress
+from typing import TYPE_CHECKING, Any
 
+from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.files.document import Document, paragraphs
+
+if TYPE_CHECKING:
+    from pypdf import PdfReader
 
 MOST_PAGES = 300
 LONGEST_S = 8.0
@@ -25,33 +29,43 @@ def document_of(content: bytes) -> Document:
     import logging
 
     from pypdf import PdfReader  # seldom needed
-    from pypdf.errors import PyPdfError
 
     logging.getLogger("pypdf").setLevel(logging.CRITICAL)
     data: dict[str, Any] = {}
     texts: list[str] = []
-    pages, title, is_whole = 0, "", True
-    begun = time.thread_time()
-    try:
+    pages, is_whole = 0, False
+    budget = Budget(LONGEST_S)
+    with suppress(Exception), budget.stopping(1.0):  # a broken file: what was read of it until then is kept
         reader = PdfReader(io.BytesIO(content))
         pages = len(reader.pages)
-        told = reader.metadata
-        title = str(told.title or "").strip() if told else ""
-        title = "" if NO_TITLE.match(title) else title
-        if told:
-            data = {"author": str(told.author or ""), "keywords": str(told.get("/Keywords") or ""), "headline": title}
-            data["dateCreated"] = told.creation_date.isoformat(timespec="minutes") if told.creation_date else ""
+        data = told_of(reader)
         for number, page in enumerate(reader.pages):
-            if number >= MOST_PAGES or time.thread_time() - begun > LONGEST_S:
-                is_whole = False
+            if number >= MOST_PAGES:
                 break
             texts += joined(page.extract_text())
-    except (PyPdfError, ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError, OverflowError):
-        is_whole = False  # whatever a broken file makes of the reader: what was read so far is kept
+        is_whole = pages <= MOST_PAGES
     doi = DOI.search(" ".join(texts[:8]))
     kind = "ScholarlyArticle" if doi else "DigitalDocument"
+    title = str(data.get("headline") or "")
     data = {"@type": kind, **data, **({"identifier": f"doi:{doi[0]}"} if doi else {})}
     return Document(title, paragraphs(texts), data, notice_of(pages, texts, is_whole=is_whole))
+
+
+def told_of(reader: "PdfReader") -> dict[str, Any]:
+    """What the file says of itself, as properties of schema.org; a part that is broken is left away."""
+    out: dict[str, Any] = {}
+    told = reader.metadata
+    if told is None:
+        return out
+    with suppress(Exception):
+        title = str(told.title or "").strip()
+        out["headline"] = "" if NO_TITLE.match(title) else title
+    with suppress(Exception):
+        out["author"] = str(told.author or "")
+        out["keywords"] = str(told.get("/Keywords") or "")
+    with suppress(Exception):
+        out["dateCreated"] = told.creation_date.isoformat(timespec="minutes") if told.creation_date else ""
+    return out
 
 
 def notice_of(pages: int, texts: list[str], *, is_whole: bool) -> str:
