@@ -1,7 +1,6 @@
 """The main content block by block, and what was left out beside it with the reason, so that a person can decide anew."""
 
 import re
-from collections import Counter
 from collections.abc import Mapping
 
 from wily_magpie.core.pages import tree
@@ -79,13 +78,16 @@ def paths_of(root: Element) -> dict[Element, str]:
     """The paths (XPath) of all elements in one, as lxml writes them; in one walk, since asking for each is quadratic."""
     out = {root: str(root.getroottree().getpath(root))}
     for parent in tree.elements(root):
-        children = [child for child in parent if isinstance(child.tag, str)]
-        many = Counter(child.tag for child in children)
-        seen: Counter[str] = Counter()
-        for child in children:
-            seen[child.tag] += 1
-            number = f"[{seen[child.tag]}]" if many[child.tag] > 1 else ""
-            out[child] = f"{out[parent]}/{child.tag}{number}"
+        above = out[parent]
+        by_tag: dict[str, list[Element]] = {}
+        for child in parent:
+            if isinstance(child.tag, str):
+                by_tag.setdefault(child.tag, []).append(child)
+        for tag, children in by_tag.items():
+            if len(children) == 1:
+                out[children[0]] = f"{above}/{tag}"
+            else:
+                out.update((child, f"{above}/{tag}[{number}]") for number, child in enumerate(children, 1))
     return out
 
 

@@ -46,7 +46,8 @@ def beginning(root: Element) -> str:
     """The words that a page shows first."""
     parts: list[str] = []
     size = 0
-    for node in tree.elements(root):
+    body = root.find("body")
+    for node in tree.elements(root if body is None else body):
         shown = [node.tail] if node.tag in UNREAD_TAGS else [node.text, node.tail]
         parts += (text for text in map(tree.squash, shown) if text)
         size += sum(len(text or "") for text in shown)

@@ -39,9 +39,10 @@ def believed_leaves(pieces: list[Element], told: Told) -> list[Element]:
     cursor = 0
     for leaf in pieces:
         own = letters(tree.text_of(leaf))
-        weight = len(own) + 2 * sum(char > "\u2e7f" for char in own)  # a letter of a script without spaces says more
         if not own:
             continue
+        wide = 0 if own.isascii() else sum(char > "\u2e7f" for char in own)
+        weight = len(own) + 2 * wide  # a letter of a script without spaces says more
         if weight >= SURE:
             at = told.find(own, cursor)
             if at < 0 and not told.holds_most(own):

@@ -102,7 +102,8 @@ def best_part(title: str, sources: Sources) -> str:
 
 def without_site(title: str, sites: Iterable[str]) -> str:
     """A declared title without the name of its site at either end."""
-    for site in sites:
+    folded = title.casefold()
+    for site in (one for one in sites if one.casefold() in folded):  # a pattern costs a millisecond
         for pattern in (rf"{SEPARATOR}{re.escape(site)}\s*$", rf"^\s*{re.escape(site)}{SEPARATOR}"):
             shorter = re.sub(pattern, "", title, flags=re.IGNORECASE).strip()
             if shorter and shorter != title:
