@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.budget import Budget
+from wily_magpie.core.pages.budget import FOR_BLOCKS, Budget
 from wily_magpie.core.pages.furniture import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer
 from wily_magpie.core.pages.markdown import one_to_markdown
 from wily_magpie.core.pages.markdown.footnotes import notes_of
@@ -66,7 +66,7 @@ def kept_blocks(cut: Element, address: str, paths: dict[Element, str], budget: B
     made: list[tuple[Element, Block]] = []
     notes = notes_of(cut)
     for unit in units(cut):
-        if len(made) % 50 == 49 and budget.is_spent():
+        if len(made) % 50 == 49 and budget.is_spent(FOR_BLOCKS):
             break
         block = make(unit, address, paths.get(unit, ""), "", notes)
         if block.markdown:

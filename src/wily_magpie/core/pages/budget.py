@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 LIMIT_S = 10.0
-FOR_LIBRARIES = 0.7
-"""The share of the time that libraries may spend; the rest is for writing down what they found."""
+FOR_LIBRARIES, FOR_BLOCKS = 0.7, 0.8
+"""The shares of the time after which libraries are stopped, and no more blocks are written down; the rest is for the end."""
 AGAIN_S = 0.25
 """How often a library that catches everything is told to stop."""
 
