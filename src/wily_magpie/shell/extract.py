@@ -80,7 +80,9 @@ def load(given: str, address: str, fetcher: Fetcher) -> Page:
         raise UserError("no-file", f"There is no file {given}.", "Give a file that is there, or an address.")
     try:
         if path.stat().st_size > LARGEST_PAGE_BYTES:
-            raise UserError("too-large", f"{given} is larger than {LARGEST_PAGE_BYTES // 1_000_000} MB.")
+            raise UserError(
+                "too-large", f"{given} is larger than {LARGEST_PAGE_BYTES // 1_000_000} MB.", "Divide it first."
+            )
         content = path.read_bytes()
     except OSError as error:
         raise EnvironmentFailure(
@@ -90,7 +92,11 @@ def load(given: str, address: str, fetcher: Fetcher) -> Page:
     page = page_of(given_file)
     if page is None:
         kind = media_type_of(given_file) or "a file of an unknown kind"
-        raise UserError("not-a-page", f"{given} is not a page but {kind}.", "Nothing can be read of files of its kind.")
+        raise UserError(
+            "not-a-page",
+            f"{given} is not a page but {kind}.",
+            "Save it as HTML, PDF, CSV or text.",
+        )
     return page
 
 

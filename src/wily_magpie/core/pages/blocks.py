@@ -5,7 +5,7 @@ from collections.abc import Mapping
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.budget import FOR_BLOCKS, Budget
-from wily_magpie.core.pages.furniture import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer
+from wily_magpie.core.pages.furniture import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer, names_of
 from wily_magpie.core.pages.markdown import one_to_markdown
 from wily_magpie.core.pages.markdown.footnotes import notes_of
 from wily_magpie.core.pages.page import Block
@@ -128,7 +128,7 @@ def reason_of(piece: Element) -> str:
             return "hidden"
         if element.tag in ("nav", "footer"):
             return "navigation"
-        names = f"{element.get('class') or ''} {element.get('id') or ''}"
+        names = names_of(element)
         if element.tag not in ("body", "html"):
             for reason, pattern in PATTERNS:
                 if pattern.search(names):

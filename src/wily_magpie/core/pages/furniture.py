@@ -27,7 +27,7 @@ BOX = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|cookies?)([\s_-
 """Names of boxes that are never a part of a text, however short it is."""
 MOST_BOX = 0.6
 SURE_JUNK = re.compile(
-    r"(^|[\s_-])(share|sharing|newsletter|subscribe|comments?|cookies?|disclaimer|author-?(box|bio|info|card|profile|description)|"
+    r"(^|[\s_-])(comments?|disclaimer|author-?(box|bio|info|card|profile|description)|"
     r"about-?(the-?)?authors?|bio|biography|report-?error|tags|tag-(list|links|cloud)|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
     re.IGNORECASE,
 )

@@ -34,10 +34,12 @@ def read_page(page: Page) -> Reading:
     descriptions = [finding.value for finding in sources.found if finding.name == "description"]
     pictures = all_pictures(root, sources.base)
     front = Front.of(root)
-    if not sources.best("kind") and holds_posts(root):
-        sources.add("kind", "discussion", f"{DERIVED} its posts")
-    kind, html = sources.best("kind"), page.html
-    posts = take_posts(sources) if kind in WITH_POSTS else []
+    html, posts = page.html, []
+    with budget.stopping():
+        if not sources.best("kind") and holds_posts(root):
+            sources.add("kind", "discussion", f"{DERIVED} its posts")
+        posts = take_posts(sources) if sources.best("kind") in WITH_POSTS else []
+    kind = sources.best("kind")
     if posts or tree.is_deeper(root, tree.DEEPEST - 2):
         html = tree.outer(root)  # without the posts, and without the depth that libraries choke on
     content = content_of(root, html, page.address, descriptions, budget, is_file=bool(page.file))

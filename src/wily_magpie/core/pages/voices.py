@@ -1,7 +1,8 @@
 """What libraries say is the text of a page, and which of them is believed.
 
-Where trafilatura and readability-lxml say the same, trafilatura is believed. Else its strict setting and boilerpy3 are asked
-too, and of the first three the one that shares most letters with what two of the libraries agree on.
+Where trafilatura and resiliparse say the same and the text has no holes in the page, trafilatura is believed; else where
+readability-lxml says the same. Else its strict setting and boilerpy3 are asked too, and of trafilatura, its strict setting and
+readability-lxml the one is believed that shares most letters with what two libraries agree on.
 """
 
 import logging
@@ -23,8 +24,7 @@ LONGEST_SEARCHED = 200_000
 PART = 24
 """Letters of the parts in which a long piece is looked for that was not found as a whole."""
 ENOUGH = 0.85
-"""The likeness of trafilatura and readability-lxml from which no other is asked: it costs a thousandth of the score and
-saves two of four libraries on five pages of six."""
+"""The likeness of trafilatura and a second library from which no other is asked."""
 LEAST_AGREED = 0.25
 """The share of trafilatura's text that must be agreed on for the agreement to say anything."""
 LEAST_FOUND = 0.7

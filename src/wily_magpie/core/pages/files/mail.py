@@ -8,7 +8,7 @@ from email.message import EmailMessage, MIMEPart
 from email.utils import parseaddr, parsedate_to_datetime
 from typing import Any
 
-from wily_magpie.core.pages.files.document import Document, said_size
+from wily_magpie.core.pages.files.document import Document, paragraphs, said_size
 
 WRAPPED = 55
 """Letters of a line from which its end is that of the line and not of what it says."""
@@ -131,8 +131,7 @@ def plain_to_html(text: str, *, is_flowed: bool) -> str:
 
     def flush() -> None:
         """Ends a paragraph."""
-        if run[0].strip():
-            out.append(f"<p>{html.escape(run[0].strip()).replace(chr(10), '<br>')}</p>")
+        out.append(paragraphs([run[0].strip()]))
         run[0] = ""
 
     for raw in text.replace("\r\n", "\n").split("\n"):

@@ -3,7 +3,7 @@
 import hashlib
 import html
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from urllib.parse import unquote, urlsplit
 
 from wily_magpie.core.pages.charset import decode
@@ -81,8 +81,7 @@ def page_of(given: Given) -> Page | None:
     document = read(given, media_type)
     if document is None:
         return None
-    title = document.title or given.name or given.address
-    whole = Document(title, document.body, document.data, language=document.language)
+    whole = replace(document, title=document.title or given.name or given.address)
     identity = document.identity or f"sha256:{hashlib.sha256(given.content).hexdigest()}"
     return Page(
         given.address, whole.html(), given.way, given.asked,

@@ -109,7 +109,7 @@ def with_address(declared: list[tuple[str, str]], address: str) -> list[tuple[st
 
 def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     """A whole date in the declared title, or in a short text near the heading."""
-    title = next((one.value for one in sources.found if one.name == "title"), "")
+    title = sources.best("title")
     for value in [*sources.meta.get("og:title", []), *(squash(tag.text) for tag in sources.root.iter("title"))]:
         for part in re.split(r"\s[|–—-]\s", value):
             if WHOLE.fullmatch(part.strip()):

@@ -66,7 +66,7 @@ def plain_number(shown: str) -> str:
     >>> plain_number("1.250,00"), plain_number("1,250.00"), plain_number("24,50"), plain_number("1,250")
     ('1250.00', '1250.00', '24.50', '1250')
     """
-    text = re.sub(r"[\\s' ]", "", shown)
+    text = re.sub(r"[\s']", "", shown)
     decimals = re.search(r"[.,](\d{1,2})$", text)
     whole = re.sub(r"[.,]", "", text[: decimals.start()] if decimals else text)
     return f"{whole}.{decimals[1]}" if decimals else whole
@@ -74,11 +74,7 @@ def plain_number(shown: str) -> str:
 
 def product_facts(sources: Sources) -> list[Fact]:
     """Price, then what is declared of a product, then its further properties."""
-
-    def best(name: str) -> str:
-        return next((one.value for one in sources.found if one.name == name), "")
-
-    price, unit, state = best("price"), best("currency"), best("availability")
+    price, unit, state = (sources.best(name) for name in ("price", "currency", "availability"))
     out = [Fact("Price", f"{price} {unit}".strip() + (f", {state}" if state else ""))] if price else []
     for item, _ in main_items(sources)[:2]:
         for key, name in FACTS.items():
@@ -90,5 +86,5 @@ def product_facts(sources: Sources) -> list[Fact]:
             if isinstance(one, dict) and one.get("name") and one.get("value") not in (None, ""):
                 value = " ".join([*texts(one["value"]), *texts(one.get("unitText"))])
                 out.append(Fact(str(one["name"])[:80], value[:300]))
-    rating = best("rating")
+    rating = sources.best("rating")
     return [*out, Fact("Rating", rating)] if rating else out

@@ -1,6 +1,7 @@
 """Pictures: the lead picture, and all that a page shows with their sizes and captions."""
 
 import re
+from itertools import islice
 
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, main_items, texts, types_of
 from wily_magpie.core.pages.markdown.addresses import picture_of
@@ -55,7 +56,7 @@ def caption_of(image: Element) -> str:
     for up in image.iterancestors():
         if up.tag == "figure":
             return next((text_of(one)[:LONGEST_CAPTION] for one in up.iter("figcaption")), "")
-        if up.tag in ("body", "article", "main") or len(list(up.iter("img"))) > 1:
+        if up.tag in ("body", "article", "main") or len(list(islice(up.iter("img"), 2))) > 1:
             return ""
         for one in up.iterdescendants("p", "div", "span", "dd", "small", "em"):
             if CAPTION_NAME.search(one.get("class") or ""):

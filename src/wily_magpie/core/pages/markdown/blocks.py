@@ -1,15 +1,14 @@
 """The blocks of an element: paragraphs, headings, lists, quotations, code, tables, rules, definitions."""
 
+import copy
 import re
 from collections.abc import Mapping
 from dataclasses import replace
 
-import lxml.html
-
 from wily_magpie.core.pages.markdown import escape, footnotes
 from wily_magpie.core.pages.markdown.inline import KNOWN, PLAYERS, UNSHOWN, Setting, inline
 from wily_magpie.core.pages.markdown.tables import is_lone_column, is_simple_table, table
-from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, squash
+from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, outer, squash
 
 HEADINGS = {f"h{level}": level for level in range(1, 7)}
 LANGUAGE = re.compile(r"(?:^|\s)(?:language|lang|highlight-source|highlight|brush)[-:]\s*(\S+)")
@@ -77,8 +76,7 @@ def is_strange_block(child: Element, run: list[Element | str]) -> bool:
 
 def as_html(element: Element) -> str:
     """An element as a block of HTML, which ends at an empty line and so may hold none."""
-    text = str(lxml.html.tostring(element, encoding="unicode", with_tail=False))
-    return re.sub(r"\n\s*\n", "\n", text).strip()
+    return re.sub(r"\n\s*\n", "\n", outer(element)).strip()
 
 
 def is_block(element: Element) -> bool:
@@ -179,9 +177,10 @@ def heading(element: Element, setting: Setting, depth: int) -> list[str]:
 
 def code_block(element: Element) -> list[str]:
     """Code between fences that are longer than any in it, with its language."""
-    for line_break in element.iter("br"):
+    twin = copy.deepcopy(element)  # the page itself stays as it is
+    for line_break in twin.iter("br"):
         line_break.tail = "\n" + (line_break.tail or "")
-    text = str(element.text_content()).replace("\r\n", "\n").replace("\r", "\n")
+    text = str(twin.text_content()).replace("\r\n", "\n").replace("\r", "\n")
     text = text.removeprefix("\n").rstrip("\n") if text.strip() else text.strip("\n")
     longest = max((len(run) for run in re.findall(r"^ {0,3}(`{3,})", text, re.MULTILINE)), default=0)
     fence = "`" * max(3, longest + 1)

@@ -74,7 +74,8 @@ def take_posts(sources: Sources) -> list[Post]:
         first, *members = members
         sources.add("author", author_of(first), f"{VISIBLE} (first post)", first)
         sources.add("published", date_of(first), f"{VISIBLE} (first post)", first)
-    posts = [post_of(member, members) for member in members]
+    among = set(members)
+    posts = [post_of(member, among) for member in members]
     for member in members:
         for child in list(member):
             member.remove(child)
@@ -124,14 +125,14 @@ def holds_text_before(member: Element) -> bool:
     """Whether a paragraph of some length stands before the first post: then that is the opening one."""
     body = member.getroottree().getroot().find("body")
     for element in body.iter("p") if body is not None else ():
-        if element in member.iterdescendants():
+        if member in element.iterancestors():
             return False
         if len(text_of(element)) > 80:
             return True
     return False
 
 
-def post_of(member: Element, members: list[Element]) -> Post:
+def post_of(member: Element, members: set[Element]) -> Post:
     """What one part says, without the posts within it."""
     depth = sum(up in members for up in member.iterancestors())
     path = str(member.getroottree().getpath(member))

@@ -63,9 +63,9 @@ def made(post: Post, reason: str, address: str) -> list[Block]:
 
 def video(sources: Sources, content: Content, told: str, shape: Shape) -> None:
     """The player, the description and the chapters of a video or an episode."""
-    player = next((one.value for one in sources.found if one.name == "player"), "")
+    player = sources.best("player")
     if player and not any(block.kind == "player" and block.is_kept for block in content.blocks):
-        title = next((one.value for one in sources.found if one.name == "title"), "")
+        title = sources.best("title")
         shape.before.append(f'<iframe src="{html.escape(player)}" title="{html.escape(title)}"></iframe>')
     for item, _ in main_items(sources)[:2]:
         for text in list(texts(item.get("description")))[:1]:
@@ -88,7 +88,7 @@ def product(sources: Sources, content: Content, told: str, shape: Shape) -> None
 
 def paper(sources: Sources, content: Content, told: str, shape: Shape) -> None:
     """The abstract, where the text lacks it."""
-    abstract = next((one.value for one in sources.found if one.name == "abstract"), "")
+    abstract = sources.best("abstract")
     if abstract and is_new(abstract, told):
         shape.before.append(f"<h2>Abstract</h2><p>{html.escape(abstract)}</p>")
 
@@ -105,7 +105,7 @@ def data_set(sources: Sources, content: Content, told: str, shape: Shape) -> Non
         )
     if rows:
         shape.after.append(f"<h2>Files</h2><ul>{''.join(dict.fromkeys(rows))}</ul>")
-    licence = next((one.value for one in sources.found if one.name == "license"), "")
+    licence = sources.best("license")
     if licence and licence not in linked_there and letters(licence) not in told:
         shape.after.append(f"<p>Licence: {linked(licence, licence if licence.startswith('http') else '')}</p>")
 
