@@ -9,7 +9,7 @@ from wily_magpie.core.pages.furniture import BYLINE, COUNT, DATE_LINE, is_mostly
 from wily_magpie.core.pages.markdown import one_to_markdown
 from wily_magpie.core.pages.markdown.footnotes import notes_of
 from wily_magpie.core.pages.page import Block
-from wily_magpie.core.pages.tree import BLOCK_TAGS, Element
+from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, named
 
 FRAMES = frozenset(
     "div section article main body center aside header footer details address form fieldset nav html span".split()
@@ -36,7 +36,7 @@ REASONS = (
     ("advertisement", r"ads?|advert(isement)?|promo|sponsored|banner"),
     ("navigation", r"nav|navigation|menu|breadcrumbs?|footer|masthead|sidebar|pagination|header"),
 )
-PATTERNS = [(reason, re.compile(rf"(^|[\s_-])({words})([\s_-]|$)", re.IGNORECASE)) for reason, words in REASONS]
+PATTERNS = [(reason, named(words)) for reason, words in REASONS]
 FOOTNOTE = re.compile(r"\[\^[^\]]+\]: ")
 AROUND = 14
 """How many left-out pieces before and behind the text are offered."""

@@ -6,36 +6,31 @@ from itertools import islice
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import host_of
-from wily_magpie.core.pages.tree import Element
+from wily_magpie.core.pages.tree import Element, named
 
 CAPITAL = re.compile(r"(?<=[a-z])(?=[A-Z])")
 DROPPED_TAGS = frozenset(
     "script style template nav aside footer form button input select textarea label dialog svg object embed canvas menu".split()
 )
-JUNK = re.compile(
-    r"(^|[\s_-])(nav|navigation|breadcrumbs?|related|recommend(ed|ations)?|read-?more|more-?(stories|from|articles)|sidebar|"
+JUNK = named(
+    r"nav|navigation|breadcrumbs?|related|recommend(ed|ations)?|read-?more|more-?(stories|from|articles)|sidebar|"
     r"share|sharing|social|newsletter|subscribe|signup|sign-up|comments?|cookies?|consent|banner|advert(isement)?|ads?|promo|"
-    r"sponsored|footer|masthead|menu|popular|trending|teaser)([\s_-]|$)",
-    re.IGNORECASE,
+    r"sponsored|footer|masthead|menu|popular|trending|teaser"
 )
 MOST_FURNITURE = 0.3
 """The share of the believed text up to which a part named like furniture is taken for furniture."""
 FOR_EARS = re.compile(
     r"(^|\s)(visually-?hidden|sr-only|screen-?reader(-text)?|assistive-text|element-invisible)(\s|$)", re.IGNORECASE
 )
-BOX = re.compile(r"(^|[\s_-])(share|sharing|newsletter|subscribe|cookies?)([\s_-]|$)", re.IGNORECASE)
+BOX = named(r"share|sharing|newsletter|subscribe|cookies?")
 """Names of boxes that are never a part of a text, however short it is."""
 MOST_BOX = 0.6
-SURE_JUNK = re.compile(
-    r"(^|[\s_-])(comments?|disclaimer|author-?(box|bio|info|card|profile|description)|"
-    r"about-?(the-?)?authors?|bio|biography|report-?error|tags|tag-(list|links|cloud)|recirc(ulation)?|outbrain|taboola)([\s_-]|$)",
-    re.IGNORECASE,
+SURE_JUNK = named(
+    r"comments?|disclaimer|author-?(box|bio|info|card|profile|description)|"
+    r"about-?(the-?)?authors?|bio|biography|report-?error|tags|tag-(list|links|cloud)|recirc(ulation)?|outbrain|taboola"
 )
-BYLINE = re.compile(
-    r"(^|[\s_-])(byline|by-line|dateline|pubdate|timestamp|post-date|entry-date|entry-meta|post-meta)([\s_-]|$)",
-    re.IGNORECASE,
-)
-DATE_LINE = re.compile(r"(^|[\s_-])(date|meta)([\s_-]|$)", re.IGNORECASE)
+BYLINE = named(r"byline|by-line|dateline|pubdate|timestamp|post-date|entry-date|entry-meta|post-meta")
+DATE_LINE = named(r"date|meta")
 """Names of what tells of a text at its beginning and end; in its midst it may be a part of it, as in a table of years."""
 AT_THE_ENDS = 4
 POINTER = re.compile(

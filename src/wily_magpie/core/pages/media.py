@@ -1,22 +1,17 @@
 """What belongs to a text though it has no words of its own: pictures, tables of data, players, code."""
 
-import re
 from itertools import islice
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.furniture import in_junk, names_of
-from wily_magpie.core.pages.tree import Element
+from wily_magpie.core.pages.tree import Element, named
 
 MOST_CAPTION = 80
 """Characters beside a picture past which the element around both is a teaser rather than a picture with its caption."""
-GALLERY = re.compile(
-    r"(^|[\s_-])(gallery|slideshow|slides?|slider|carousel|galerie|bildstrecke)([\s_-]|$)", re.IGNORECASE
-)
+GALLERY = named(r"gallery|slideshow|slides?|slider|carousel|galerie|bildstrecke")
 PICTURES = ("img", "picture", "figure")
 MEDIA_TAGS = frozenset("img picture figure video audio table pre hr iframe math".split())
-CAPTIONED = re.compile(
-    r"(^|[\s_-])(wp-caption|figure|captioned|caption-container|image-caption)([\s_-]|$)", re.IGNORECASE
-)
+CAPTIONED = named(r"wp-caption|figure|captioned|caption-container|image-caption")
 
 
 def is_wanted_media(element: Element, sound: set[Element]) -> bool:

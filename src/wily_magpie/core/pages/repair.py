@@ -1,12 +1,11 @@
 """What was lost from a text comes back: its first paragraph, headings, items of lists, paragraphs from its midst."""
 
-import re
 from itertools import islice
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.furniture import in_junk, is_mostly_link, is_pointer, names_of
 from wily_magpie.core.pages.pieces import SURE
-from wily_magpie.core.pages.tree import Element
+from wily_magpie.core.pages.tree import Element, named
 from wily_magpie.core.pages.voices import letters
 
 LEAD, LEAD_WITHIN = 28, 14
@@ -17,10 +16,9 @@ LEAST_LEAD = 60
 """Letters of a paragraph that is put back though nobody gave it."""
 LEAST_SOUND = 100
 """Letters of a paragraph from which what is around it is believed to hold text, whatever its names."""
-LEAD_NAME = re.compile(
-    r"(^|[\s_-])(lead|lede|intro|introduction|standfirst|chapo|chapeau|excerpt|summary|dek|subtitle|vorspann|kicker|preamble|"
-    r"teaser-?text|entradilla)([\s_-]|$)",
-    re.IGNORECASE,
+LEAD_NAME = named(
+    r"lead|lede|intro|introduction|standfirst|chapo|chapeau|excerpt|summary|dek|subtitle|vorspann|kicker|preamble|"
+    r"teaser-?text|entradilla"
 )
 PARAGRAPHS = ("p", "div")
 HEADINGS, LISTS = ("h2", "h3", "h4", "h5", "h6"), ("ul", "ol", "dl")

@@ -126,6 +126,11 @@ def flatten(root: Element) -> None:
         element.text = text
 
 
+def named(words: str) -> re.Pattern[str]:
+    """A pattern that finds one of some words (alternatives of a regular expression) among the names of an element."""
+    return re.compile(rf"(^|[\s_-])({words})([\s_-]|$)", re.IGNORECASE)
+
+
 def elements(root: Element) -> Iterator[Element]:
     """All real elements (no comments) in document order."""
     return (element for element in root.iter() if isinstance(element.tag, str))

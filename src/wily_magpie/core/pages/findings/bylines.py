@@ -13,7 +13,7 @@ from wily_magpie.core.pages.findings.sources import (
     texts,
     types_of,
 )
-from wily_magpie.core.pages.tree import Element, squash, text_of
+from wily_magpie.core.pages.tree import Element, named, squash, text_of
 
 NOT_NAMES = re.compile(
     r"^(admin|administrator|editor|editors|staff|webmaster|user|guest|author|unknown|null|none|by|n/a|name|e-?mail|website|"
@@ -34,12 +34,8 @@ TAIL = re.compile(
 TWO_NAMES = re.compile(r"([A-ZÀ-Þ][^\s,;]+ [A-ZÀ-Þ][^\s,;]+), ([A-ZÀ-Þ][^\s,;]+ [A-ZÀ-Þ][^\s,;]+)")
 """Two names of two words each: "Ada Penhallow, Tom Varley"."""
 STRANGE = re.compile(r"://|[@#*<>{}=]|www\.|\.(com|org|net|de|fr)\b|\d{3}", re.IGNORECASE)
-BYLINE_CLASS = re.compile(
-    r"(^|[\s_-])(byline|by-line|author|authors|auteurs?|autor|autoren|p-author|writer)([\s_-]|$)", re.IGNORECASE
-)
-ELSEWHERE = re.compile(
-    r"(^|[\s_-])(comments?|comentarios?|kommentare?|commentaires?|related|sidebar)([\s_-]|$)", re.IGNORECASE
-)
+BYLINE_CLASS = named(r"byline|by-line|author|authors|auteurs?|autor|autoren|p-author|writer")
+ELSEWHERE = named(r"comments?|comentarios?|kommentare?|commentaires?|related|sidebar")
 MOST_LINKS, MOST_ELEMENTS = 4, 3
 
 

@@ -25,11 +25,9 @@ from wily_magpie.core.pages.findings.sources import (
     types_of,
 )
 from wily_magpie.core.pages.furniture import names_of
-from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, squash, text_of
+from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, named, squash, text_of
 
-DATE_CLASS = re.compile(
-    r"(^|[\s_-])(date|published|pubdate|dateline|timestamp|entry-date|post-date)([\s_-]|$)", re.IGNORECASE
-)
+DATE_CLASS = named(r"date|published|pubdate|dateline|timestamp|entry-date|post-date")
 IN_ADDRESS = re.compile(r"/((?:19|20)\d\d)[/-]?([01]?\d)[/-]([0-3]?\d)(?=[/_-])")
 WHOLE = re.compile(
     r"(?<!\d)((?:19|20)\d\d[-/.年]\s?[01]?\d[-/.月]\s?[0-3]?\d日?|[0-3]?\d\.\s?[01]?\d\.\s?(?:19|20)\d\d)(?!\d)"
@@ -45,10 +43,9 @@ BASIC = re.compile(r"^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(?:\d\d)?(Z|[+-]\d\d:?\d\d
 """ISO 8601 without its separators."""
 NUMBERED = re.compile(r"^([0-3]?\d)\.\s?([01]?\d)\.\s?(\d{4})$")
 YEAR_FIRST = re.compile(r"^(\d{4})[-/.年]\s?([01]?\d)[-/.月]\s?([0-3]?\d)日?$")
-APART = re.compile(
-    r"(^|[\s_-])(comments?|respond|comentarios?|kommentare?|commentaires?|related|recommend(ed|ations)?|sidebar|teasers?|footer|"
-    r"popular|trending|latest|recent|most-?read)([\s_-]|$)",
-    re.IGNORECASE,
+APART = named(
+    r"comments?|respond|comentarios?|kommentare?|commentaires?|related|recommend(ed|ations)?|sidebar|teasers?|footer|"
+    r"popular|trending|latest|recent|most-?read"
 )
 LANGUAGES = "en de fr es it pt nl pl sv da nb fi cs ru uk tr el hu ro ar th vi id".split()
 """In which a date is looked for where a page does not tell its language."""

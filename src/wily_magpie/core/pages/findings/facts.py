@@ -14,14 +14,12 @@ from wily_magpie.core.pages.findings.sources import (
     types_of,
 )
 from wily_magpie.core.pages.furniture import is_mostly_link, names_of
-from wily_magpie.core.pages.tree import text_of
+from wily_magpie.core.pages.tree import named, text_of
 
 DOI = re.compile(r"10\.\d{4,9}/[^\s\"<>]+")
 ISBN = re.compile(r"(?:97[89][ -]?)?\d{1,5}[ -]?\d{1,7}[ -]?\d{1,7}[ -]?[\dXx]")
 ARXIV = re.compile(r"\barxiv(?:\.org/abs/|:)\s*([a-z-]+/\d{7}|\d{4}\.\d{4,5})", re.IGNORECASE)
-SUBTITLE = re.compile(
-    r"(^|[\s_-])(sub-?title|subheading|sub-?headline|standfirst|dek|untertitel|bajada)([\s_-]|$)", re.IGNORECASE
-)
+SUBTITLE = named(r"sub-?title|subheading|sub-?headline|standfirst|dek|untertitel|bajada")
 ABSTRACT = re.compile(
     r"\W*(abstract|summary|zusammenfassung|kurzfassung|résumé|resumen|resumo|riassunto|samenvatting)\W*", re.IGNORECASE
 )

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts, types_of
 from wily_magpie.core.pages.furniture import names_of
-from wily_magpie.core.pages.tree import text_of
+from wily_magpie.core.pages.tree import named, text_of
 
 SIGNS = {"£": "GBP", "€": "EUR", "$": "USD", "¥": "JPY", "₹": "INR", "₩": "KRW", "zł": "PLN", "kr": ""}
 SHOWN = re.compile(r"(£|€|\$|¥|₹|₩)\s?(\d[\d.,' ]*\d|\d)|(\d[\d.,' ]*\d|\d)\s?(£|€|\$|¥|₹|₩|zł)")
-PRICE_NAME = re.compile(r"(^|[\s_-])(price|preis|prix|precio|prezzo)([\s_-]|$)", re.IGNORECASE)
+PRICE_NAME = named(r"price|preis|prix|precio|prezzo")
 FACTS = {
     "brand": "Brand", "author": "Author", "model": "Model", "bookFormat": "Format", "numberOfPages": "Pages", "isbn": "ISBN",
     "sku": "Article number", "gtin": "GTIN", "gtin13": "GTIN", "mpn": "Maker's number", "color": "Colour",

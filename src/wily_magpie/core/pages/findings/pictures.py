@@ -6,13 +6,13 @@ from itertools import islice
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, main_items, texts, types_of
 from wily_magpie.core.pages.markdown.addresses import picture_of
 from wily_magpie.core.pages.page import Picture
-from wily_magpie.core.pages.tree import Element, squash, text_of
+from wily_magpie.core.pages.tree import Element, named, squash, text_of
 
 LEAST_SIDE_PX = 32
 """Smaller pictures are marks: arrows, flags, counters of readers."""
 MOST_PICTURES = 500
 LONGEST_CAPTION = 600
-CAPTION_NAME = re.compile(r"(^|[\s_-])(caption|legend|bildunterschrift|legende)([\s_-]|$)", re.IGNORECASE)
+CAPTION_NAME = named(r"caption|legend|bildunterschrift|legende")
 
 
 def pictures(sources: Sources) -> None:

@@ -13,15 +13,15 @@ from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.findings.dates import in_words, read_date
 from wily_magpie.core.pages.findings.sources import VISIBLE, Sources, texts, types_of
 from wily_magpie.core.pages.furniture import names_of
-from wily_magpie.core.pages.tree import Element, squash, text_of
+from wily_magpie.core.pages.tree import Element, named, squash, text_of
 
-POST = re.compile(r"(^|[\s_-])(post|message|reply|answer|comment|response)([\s_-]|$)", re.IGNORECASE)
-OPENING = re.compile(r"(^|[\s_-])(post|message)([\s_-]|$)", re.IGNORECASE)
+POST = named(r"post|message|reply|answer|comment|response")
+OPENING = named(r"post|message")
 ITEM = re.compile(r"/(Comment|Answer)$")
-AUTHOR = re.compile(r"(^|[\s_-])(author|user|username|poster|nick|nickname|creator|fn)([\s_-]|$)", re.IGNORECASE)
-BODY = re.compile(r"(^|[\s_-])(body|text|content|message|entry|prose)([\s_-]|$)", re.IGNORECASE)
-ACCEPTED = re.compile(r"(^|[\s_-])(accepted|best-?answer|solution|solved)([\s_-]|$)", re.IGNORECASE)
-COMMENT = re.compile(r"(^|[\s_-])(comments?|respond|disqus)([\s_-]|$)", re.IGNORECASE)
+AUTHOR = named(r"author|user|username|poster|nick|nickname|creator|fn")
+BODY = named(r"body|text|content|message|entry|prose")
+ACCEPTED = named(r"accepted|best-?answer|solution|solved")
+COMMENT = named(r"comments?|respond|disqus")
 LEAST_POSTS = 3
 LEAST_POST = 12
 MOST_POSTS = 500
