@@ -174,7 +174,7 @@ def test_a_file_gets_a_slip_too(qtbot: QtBot, window: MainWindow, address: str, 
     assert card.about_file.isVisible()
     assert not card.problem.isVisible()
     if address.endswith("csv"):  # what the engine does not show itself
-        assert "level_m" in window.stack.capture.file_text.toPlainText()
+        assert "level_m" in window.stack.capture.file.text.toPlainText()
     qtbot.mouseClick(card.keep, Qt.MouseButton.LeftButton)
     pages = window.session.library.folder / "pages"
     qtbot.waitUntil(lambda: any(".html" not in path.name for path in pages.iterdir()), timeout=PATIENCE_MS)
@@ -217,9 +217,9 @@ def test_a_bad_address_is_a_sentence_with_a_way_out(
     window.stack.capture.view.silence_ms = 1_500
     window.top.address.clear()
     type_address(qtbot, window, address)
-    qtbot.waitUntil(lambda: FAILURES[address] in window.stack.capture.failure_heading.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: FAILURES[address] in window.stack.capture.failure.heading.text(), timeout=PATIENCE_MS)
     assert window.stack.capture.stack.currentIndex() == 2
-    assert window.stack.capture.failure_text.text()
+    assert window.stack.capture.failure.text.text()
     assert window.stack.capture.card.slip is None
     qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)
@@ -317,7 +317,7 @@ def test_root_is_told_that_the_live_page_does_not_run(
     monkeypatch.setattr("os.geteuid", lambda: 0)
     monkeypatch.delenv("QTWEBENGINE_DISABLE_SANDBOX", raising=False)
     type_address(qtbot, window, HERON)
-    assert "does not run for root" in window.stack.capture.failure_heading.text()
-    assert "wily-magpie capture" in window.stack.capture.failure_text.text()
+    assert "does not run for root" in window.stack.capture.failure.heading.text()
+    assert "wily-magpie capture" in window.stack.capture.failure.text.text()
     qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)

@@ -91,7 +91,7 @@ def test_what_a_page_wants_saved_is_not(qtbot: QtBot, window: MainWindow) -> Non
     server = Server("MZ", "application/x-msdownload")
     window.stack.capture.open(f"127.0.0.1:{server.port}/../../setup.exe")
     qtbot.waitUntil(lambda: window.stack.capture.stack.currentIndex() == 2, timeout=PATIENCE_MS)
-    assert "is not a web page but application/x-msdownload" in window.stack.capture.failure_heading.text()
+    assert "is not a web page but application/x-msdownload" in window.stack.capture.failure.heading.text()
     server.close()
 
 

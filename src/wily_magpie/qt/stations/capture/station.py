@@ -7,9 +7,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QListWidget,
-    QListWidgetItem,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -23,10 +20,9 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.session.session import Kept
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
-from wily_magpie.qt.editors.two_lines import TwoLines
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
-from wily_magpie.qt.style.parts import icon_button, label, text_button, thin_bar
+from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
 
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
@@ -110,10 +106,14 @@ class CaptureStation(QWidget):
         self.progress = thin_bar()
         column.addWidget(self.progress)
         self.stack = QStackedWidget()
-        self.stack.addWidget(self.make_nothing(samples))
-        self.stack.addWidget(QWidget())
-        self.stack.addWidget(self.make_failure())
-        self.stack.addWidget(self.make_file())
+        self.nothing, self.failure, self.file = NothingPanel(samples), FailurePanel(), FilePanel()
+        for panel in (self.nothing, QWidget(), self.failure, self.file):
+            self.stack.addWidget(panel)
+        self.nothing.opened.connect(self.open)
+        self.failure.again.connect(lambda: self.open(self.address))
+        self.failure.later.connect(self.keep_address)
+        self.failure.outside.connect(lambda: self.desk.open_outside(self.address))
+        self.file.followed.connect(self.open)
         column.addWidget(self.stack, 1)
         self.set_tools(is_live=False)
         return left
@@ -126,76 +126,6 @@ class CaptureStation(QWidget):
                 act(self.view)
 
         return do
-
-    def make_nothing(self, samples: list[tuple[str, str]]) -> QWidget:
-        box = QWidget()
-        column = QVBoxLayout(box)
-        column.setContentsMargins(56, 48, 56, 24)
-        column.setSpacing(12)
-        heading = QLabel("Paste or type an address above")
-        heading.setObjectName("heading")
-        column.addWidget(heading)
-        text = QLabel("Ctrl+L goes to the address line. The page opens here, and its slip fills itself on the right.")
-        text.setObjectName("slate")
-        text.setWordWrap(True)
-        column.addWidget(text)
-        if samples:
-            label = QLabel("Or open a page of the made-up web that comes with the program:")
-            label.setObjectName("slate")
-            column.addWidget(label)
-            self.samples = QListWidget()
-            self.samples.setAccessibleName("Pages of the made-up web")
-            self.samples.setItemDelegate(TwoLines(self.samples))
-            for title, address in samples:
-                item = QListWidgetItem(f"{title}\n{address.removeprefix('http://')}")
-                item.setData(Qt.ItemDataRole.UserRole, address)
-                self.samples.addItem(item)
-            self.samples.itemActivated.connect(lambda item: self.open(item.data(Qt.ItemDataRole.UserRole)))
-            self.samples.itemClicked.connect(lambda item: self.open(item.data(Qt.ItemDataRole.UserRole)))
-            column.addWidget(self.samples, 1)
-        else:
-            column.addStretch(1)
-        return box
-
-    def make_failure(self) -> QWidget:
-        box = QWidget()
-        column = QVBoxLayout(box)
-        column.setContentsMargins(56, 64, 56, 24)
-        column.setSpacing(12)
-        self.failure_heading = QLabel()
-        self.failure_heading.setObjectName("heading")
-        self.failure_heading.setWordWrap(True)
-        self.failure_text = QLabel()
-        self.failure_text.setWordWrap(True)
-        self.failure_text.setObjectName("slate")
-        column.addWidget(self.failure_heading)
-        column.addWidget(self.failure_text)
-        row = QHBoxLayout()
-        again = QPushButton("Try again")
-        again.setObjectName("main")
-        again.clicked.connect(lambda: self.open(self.address))
-        later = QPushButton("Keep only the address")
-        later.clicked.connect(self.keep_address)
-        outside = QPushButton("Open in the browser")
-        outside.clicked.connect(lambda: self.desk.open_outside(self.address))
-        for button in (again, later, outside):
-            row.addWidget(button)
-        row.addStretch(1)
-        column.addLayout(row)
-        column.addStretch(1)
-        return box
-
-    def make_file(self) -> QWidget:
-        box = QWidget()
-        column = QVBoxLayout(box)
-        column.setContentsMargins(56, 24, 0, 0)
-        column.setSpacing(12)
-        self.file_heading = label(name="heading", wraps=True)
-        self.file_text = ReadingView(lambda _address: None)
-        self.file_text.followed.connect(self.open)
-        column.addWidget(self.file_heading)
-        column.addWidget(self.file_text, 1)
-        return box
 
     def open(self, typed: str) -> None:
         """Loads an address; what is no address is said."""
@@ -354,8 +284,7 @@ class CaptureStation(QWidget):
         self.state.setText("")
         self.progress.hide()
         if self.stack.currentIndex() == FILE:
-            self.file_heading.setText(slip.reading.best("title"))
-            self.file_text.show_markdown(slip.reading.content.markdown)
+            self.file.show_file(slip.reading.best("title"), slip.reading.content.markdown)
         self.card.show_slip(slip)
         self.arrived.emit()
 
@@ -376,8 +305,7 @@ class CaptureStation(QWidget):
             self._on_failed(failures.not_a_page(address, media_type))
             return
         self.address, number, session = address, self.number, self.desk.session
-        self.file_heading.setText(f"A file rather than a page ({media_type or 'of an unknown kind'})")
-        self.file_text.show_markdown("")
+        self.file.show_file(f"A file rather than a page ({media_type or 'of an unknown kind'})", "")
         self.stack.setCurrentIndex(FILE)
         self.state.setText("Fetching the file …")
         self.card.clear("Waiting for the file …", has_address=True)
@@ -395,8 +323,7 @@ class CaptureStation(QWidget):
     def _on_failed(self, failure: MagpieError) -> None:
         self.progress.hide()
         self.state.setText("")
-        self.failure_heading.setText(failure.message)
-        self.failure_text.setText(failure.way_out)
+        self.failure.show_failure(failure.message, failure.way_out)
         self.stack.setCurrentIndex(FAILURE)
         self.card.clear(NOTHING_TO_FILL, has_address=True)
 
