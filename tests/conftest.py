@@ -14,7 +14,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.places.library.library import FieldPlan
+from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.session.session import Session
 from wily_magpie.demo.server import StandInWeb
 

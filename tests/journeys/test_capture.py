@@ -239,12 +239,16 @@ def test_words_in_the_address_line_are_looked_for(qtbot: QtBot, window: MainWind
 
 def test_a_slip_that_cannot_be_kept_says_why_at_its_field(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     open_page(qtbot, window, HERON)
-    line = window.stack.capture.card.lines["published"].editor.line
+    dated = window.stack.capture.card.lines["published"]
+    assert dated.editor.line is not None
+    dated.editor.line.selectAll()
+    qtbot.keyClicks(dated.editor.line, "last spring")
+    assert "it is kept as text" in dated.origin.text()
+    line = window.stack.capture.card.lines["price"].editor.line
     assert line is not None
-    line.selectAll()
     qtbot.keyClicks(line, "soon")
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
-    assert "Published: “soon” is not a date" in window.stack.capture.card.problem.text()
+    assert "Price: “soon” is not a number" in window.stack.capture.card.problem.text()
     assert line.property("problem")
     assert session.undo_label() is None
 

@@ -16,7 +16,8 @@ import yaml
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Option
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.places.library.library import FieldPlan, Library
+from wily_magpie.core.places.library.field_store import FieldPlan
+from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.session.starter import furnish
 from wily_magpie.demo.web import earlier

@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wily_magpie.core.entries.field import Field, Settings
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS, Relation
 from wily_magpie.core.fields.people import family_first, given_first
-from wily_magpie.core.query.cql import MEANINGS
 
 READ = {
     "text": [("  a \n b ", "a b"), ("", None), ("\0", None)],
@@ -18,7 +18,12 @@ READ = {
     "date": [
         ("1926", "1926"), ("1926-03", "1926-03"), ("1926-03-12", "1926-03-12"), ("12 March 1926", "1926-03-12"),
         ("March 12, 1926", "1926-03-12"), ("Sept 1926", "1926-09"), ("3rd May 1926", "1926-05-03"),
+        ("1890/1914", "1890/1914"), ("1890–1914", "1890/1914"), ("1890-1914", "1890/1914"), ("1926-03-12/1926-04", "1926-03-12/1926-04"),
         ("2025-03-14T08:30:00+01:00", "2025-03-14T08:30+01:00"), ("2025-03-14T08:30:00+0000", "2025-03-14T08:30Z"), ("2025-03-14 08:30", "2025-03-14T08:30"), ("", None),
+    ],
+    "amount": [
+        ("€ 1,250.00", "1250 EUR"), ("1.250,50 €", "1250.5 EUR"), ("3.2 km", "3.2 km"), ("£12", "12 GBP"), ("USD 5", "5 USD"),
+        ("40 m²", "40 m²"), ("-3 °C", "-3 °C"), ("17", "17"), ("1 000 000 kg", "1000000 kg"), ("", None),
     ],
     "yes/no": [("Yes", True), ("no", False), ("1", True), ("", None)],
     "choice": [(" to  read ", "to read"), ("", None)],
@@ -42,7 +47,11 @@ UNREADABLE = {
         "2025-03-14T08:00+99:00",
         "12.3.26",
         "next week",
+        "1914/1890",
     ],
+    "amount": ["a few", "EUR", "3 km 4", "1.2.3.4,5,6 kg"],
+    "files": ["notes.pdf", "0123/notes.pdf"],
+    "summary": ["three"],
     "yes/no": ["perhaps"],
     "address": ["mills.example", "javascript:alert(1)", "file:///etc/passwd", "http://", "http://a b", "http://[::1"],
 }
@@ -75,6 +84,24 @@ def test_reads_again_what_it_shows(name: str, text: str) -> None:
     assert kind.from_plain(kind.to_plain(value)) == value
 
 
+@pytest.mark.parametrize("text", ["spring 1880", "about 1700", "12.3.26"])
+def test_a_person_may_keep_a_date_as_text_and_is_warned(text: str) -> None:
+    kind = KINDS["date"]
+    value, warning = kind.take(text)
+    assert value == text
+    assert text in warning
+    assert kind.doubt(value) == warning
+    assert not kind.doubt(kind.read("1890/1914"))
+
+
+def test_numbers_are_shown_with_the_precision_of_their_field() -> None:
+    number = Field("n", "N", KINDS["number"], "f1", settings=Settings(precision=2))
+    amount = Field("a", "A", KINDS["amount"], "f2", settings=Settings(precision=0))
+    assert number.shown(1250.0) == "1,250.00"
+    assert amount.shown("1250.6 EUR") == "1,251 EUR"
+    assert Field("n", "N", KINDS["number"], "f1").shown(1250.5) == "1250.5"
+
+
 @pytest.mark.parametrize("name", ["Sluice, Weir, Lock, Son", "Penhallow and Sons", "a b, c d, e f"])
 def test_a_name_that_looks_like_several_stays_one_in_a_list(name: str) -> None:
     assert KINDS["people"].from_plain([name]) == KINDS["people"].read(f"{name};")
@@ -94,7 +121,7 @@ def test_dates_sort_as_their_texts(day: object) -> None:
 
 @pytest.mark.parametrize("name", KINDS)
 def test_every_offered_condition_can_be_written(name: str) -> None:
-    written = set(MEANINGS[name].values()) | {Relation.EMPTY, Relation.NOT_EMPTY}
+    written = set(KINDS[name].signs.values()) | {Relation.EMPTY, Relation.NOT_EMPTY}
     assert set(KINDS[name].relations) <= written
 
 

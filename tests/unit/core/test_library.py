@@ -13,7 +13,8 @@ from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places import atomic, table
 from wily_magpie.core.places.atomic import safe_name, write_bytes
-from wily_magpie.core.places.library.library import FieldPlan, Library
+from wily_magpie.core.places.library.field_store import FieldPlan
+from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import sort_key
 from wily_magpie.core.query.nodes import Question
 
@@ -206,6 +207,11 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
     page = Page("http://a.example/", "<p>x</p>", "file")
     with library.database.writing() as connection:
         connection.execute("ALTER TABLE page DROP COLUMN media_type")
+        for table in ("collection", "field", "notes_folder"):
+            connection.execute(f"ALTER TABLE {table} DROP COLUMN settings")
+            connection.execute(f"ALTER TABLE {table} DROP COLUMN is_live")
+        for table in ("link", "trash", "file"):
+            connection.execute(f"DROP TABLE {table}")
         connection.execute("PRAGMA user_version = 1")
     with library.step("Keep it"):
         entry_id = place.add(Draft("One", {}))
@@ -217,7 +223,7 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
     library.close()
     again = Library(tmp_path / "l")
     assert not again.is_new
-    again.keep_page(place.key, entry_id, page, "a.example")
+    again.copies.keep_page(place.key, entry_id, page, "a.example")
     told = [row[0] for row in again.database.rows("SELECT media_type FROM page ORDER BY id")]
     assert told == ["text/html", "text/html"]
     assert again.history.undo() is not None
@@ -245,9 +251,9 @@ def test_what_is_no_library_is_said(tmp_path: Path) -> None:
 
 def test_pictures_and_pages_are_kept_once_by_their_contents(library: Library) -> None:
     for address in ("http://a.example/1", "http://a.example/2"):
-        library.keep_picture(address, b"the same picture", "image/png")
-    assert library.picture("http://a.example/2") == b"the same picture"
-    assert library.picture("http://a.example/3") is None
+        library.copies.keep_picture(address, b"the same picture", "image/png")
+    assert library.copies.picture("http://a.example/2") == b"the same picture"
+    assert library.copies.picture("http://a.example/3") is None
     assert len(list((library.folder / "files").iterdir())) == 1
 
 

@@ -12,11 +12,11 @@ from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.fields import Relation, Value
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.library.library import FieldPlan
+from wily_magpie.core.places.library.field_store import FieldPlan
+from wily_magpie.core.places.library.starters import STATUSES
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.core.session.session import Session
-from wily_magpie.core.session.starter import STATUSES
 
 PLANS = (
     FieldPlan("status", "Status", "choice", STATUSES),

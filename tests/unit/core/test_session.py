@@ -120,7 +120,7 @@ def test_changing_entries_is_one_named_step(session: Session) -> None:
 @pytest.mark.parametrize(
     ("key", "text", "said"),
     [
-        ("published", "soon", "Published: “soon” is not a date"),
+        ("price", "soon", "Price: “soon” is not a number"),
         ("title", " ", "cannot be blank"),
         ("moon", "x", "no field"),
     ],
@@ -131,6 +131,20 @@ def test_a_bad_value_changes_nothing(session: Session, key: str, text: str, said
     with pytest.raises(UserError, match=said):
         session.set_text(place, [entry_id], key, text)
     assert session.undo_label() == "New entry “Mill”"
+
+
+def test_a_date_that_is_none_is_kept_as_it_was_written_and_said(session: Session) -> None:
+    place = session.place("Sources")
+    early, late = (session.add_entry(place.key, title) for title in ("Early", "Late"))
+    assert "cannot" not in session.set_text(place.key, [early], "published", "12 March 1880")
+    assert "“spring 1880” is not a date" in session.set_text(place.key, [late], "published", "spring 1880")
+    assert place.rows([late])[0].value("published") == "spring 1880"
+    for question, found in (
+        ("published > 1500", [early]),
+        ("published < 1900", [early]),
+        ("published within P90000D", [early]),
+    ):
+        assert list(place.listing(session.question(place.key, question)).ids) == found
 
 
 def test_an_entry_that_is_gone_is_said(session: Session) -> None:

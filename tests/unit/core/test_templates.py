@@ -207,7 +207,7 @@ def test_what_cannot_be_read_is_left_for_the_person(reading: Reading) -> None:
 
 def test_a_slip_says_what_keeps_it_from_being_kept(reading: Reading) -> None:
     slip = fill(template(), "", reading, "collection:1", FIELDS, NOW)
-    with pytest.raises(UnreadableValue, match="Published: “soon” is not a date"):
-        slip.with_text("published", "soon").draft()
+    with pytest.raises(UnreadableValue, match="Price: “soon” is not a number"):
+        slip.with_text("price", "soon").draft()
     with pytest.raises(UserError, match="no title"):
         slip.with_text("title", " ").draft()

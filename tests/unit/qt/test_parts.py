@@ -294,12 +294,12 @@ def test_the_chosen_entry_can_be_corrected_beside_the_table(qtbot: QtBot, window
     assert entry
     qtbot.waitUntil(lambda: sources.rows([entry.id])[0].value("summary") == "Short.", timeout=PATIENCE_MS)
     assert window.session.undo_label() == "Change summary of “Mill 0”"
-    line = station.panel.editors["published"].line
+    line = station.panel.editors["price"].line
     assert line is not None
     line.selectAll()
     qtbot.keyClicks(line, "whenever")
     qtbot.keyClick(line, Qt.Key.Key_Return)
-    assert "is not a date" in window.notice.text.text()
+    assert "is not a number" in window.notice.text.text()
     assert line.property("problem")
     body = station.panel.body
     body.setFocus()

@@ -5,7 +5,53 @@ from dataclasses import dataclass
 from difflib import get_close_matches
 
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.fields import KINDS, FieldKind, Option
+from wily_magpie.core.fields import KINDS, FieldKind, Option, Value
+from wily_magpie.core.fields.summary import Measure
+
+
+@dataclass(frozen=True)
+class SummaryPlan:
+    """What a summary looks at.
+
+    Attributes:
+        over: key of a reference of the same collection.
+        measure: what it makes of the entries there.
+        of: key of the field of those entries that it looks at; "" for count and share.
+        where: CQL that those entries must meet; of a share, the condition that counts; "" for all.
+    """
+
+    over: str
+    measure: Measure = Measure.COUNT
+    of: str = ""
+    where: str = ""
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What a person has said of a field beyond its kind; what does not belong to its kind stays at its default.
+
+    Attributes:
+        description: shown where the field is filled in.
+        is_hidden: whether tables and panels leave it out until it is asked for.
+        default: the text of its value in a new entry, or "".
+        precision: decimals that a number or amount is shown with; None: as many as it has.
+        target: of a reference, the key of the collection that it leads to.
+        link: of a reference, the number that both of its ends share.
+        is_back: whether this is the other end, made with the reference.
+        summary: of a summary.
+    """
+
+    description: str = ""
+    is_hidden: bool = False
+    default: str = ""
+    precision: int | None = None
+    target: str = ""
+    link: int = 0
+    is_back: bool = False
+    summary: SummaryPlan | None = None
+
+
+USUAL = Settings()
 
 
 @dataclass(frozen=True)
@@ -15,9 +61,11 @@ class Field:
     Attributes:
         key: stable name in queries, templates and files; never changes.
         label: what a person sees; may change.
-        kind: one of KINDS.
+        kind: one of KINDS, or a summary with a result of its own.
         column: its SQL column; never changes.
         options: of a choice, in their order.
+        worked_out: an SQL expression in brackets for what has no column; it names its table.
+        order: what such a field is sorted by, where that is not the expression.
     """
 
     key: str
@@ -25,10 +73,39 @@ class Field:
     kind: FieldKind
     column: str
     options: tuple[Option, ...] = ()
+    settings: Settings = USUAL
+    worked_out: str = ""
+    order: str = ""
+
+    @property
+    def sql(self) -> str:
+        """Its value in SQL."""
+        return self.worked_out or f'"{self.column}"'
+
+    @property
+    def is_stored(self) -> bool:
+        """Whether it has a column of its own."""
+        return bool(self.kind.column_type)
+
+    @property
+    def is_writable(self) -> bool:
+        """Whether a person can set it."""
+        return self.is_stored or self.kind.name == "reference"
 
     def option(self, name: str) -> Option | None:
         """The option of that name."""
         return next((option for option in self.options if option.name == name), None)
+
+    def shown(self, value: Value) -> str:
+        """A value as it is looked at: with the precision of the field and groups of three figures."""
+        precision = self.settings.precision
+        if precision is None or value is None or self.kind.name not in ("number", "amount", "summary"):
+            return self.kind.show(value)
+        number, _, unit = (str(value) if not isinstance(value, float) else repr(value)).partition(" ")
+        try:
+            return f"{float(number):,.{precision}f} {unit}".strip()
+        except ValueError:
+            return self.kind.show(value)
 
 
 TITLE = Field("title", "Title", KINDS["text"], "title")

@@ -3,13 +3,15 @@
 from urllib.parse import urlsplit
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import ADDRESS_SIGNS, BLANKNESS, FieldKind, Relation, Value
 
 
 class Address(FieldKind):
     """An absolute http or https address."""
 
     name = "address"
+    signs = ADDRESS_SIGNS
+    is_short = False
     relations = (Relation.CONTAINS, Relation.IS, *BLANKNESS)
 
     def read(self, text: str) -> Value:

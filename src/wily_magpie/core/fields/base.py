@@ -1,15 +1,22 @@
 """What every kind of field can do, and the relations that conditions are made of."""
 
+import json
 from abc import ABC, abstractmethod
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import ClassVar
+
+from wily_magpie.core.errors import UnreadableValue
 
 Value = str | float | bool | tuple[str, ...] | None
-"""A value of any kind: text, date, address and choice as str; choices and people as a tuple; None is blank."""
+"""A value of any kind: text, date, amount, address and choice as str; choices, people, files and references as a tuple
+of str; None is blank."""
 
 Plain = str | float | int | bool | list[str] | None
 """The same in the terms of JSON and YAML."""
+
+Sql = tuple[str, list[object]]
+"""A fragment of SQL and the values of its question marks."""
 
 
 @dataclass(frozen=True)
@@ -52,22 +59,40 @@ BLANKNESS = (Relation.EMPTY, Relation.NOT_EMPTY)
 class FieldKind(ABC):
     """One kind of field. Kinds have no state: what differs between fields is passed in."""
 
-    name: ClassVar[str]
-    column_type: ClassVar[str] = "TEXT"
-    """The type of its SQL column in a STRICT table."""
-    relations: ClassVar[tuple[Relation, ...]]
+    name: str
+    column_type: str = "TEXT"
+    """The type of its SQL column in a STRICT table; "" where it has none and is worked out."""
+    signs: Mapping[str, Relation]
+    """What each sign of a written question means for it; the first of those with the same meaning is written."""
+    relations: tuple[Relation, ...]
     """The conditions it offers, the most common first."""
-    right_aligned: ClassVar[bool] = False
-    is_many: ClassVar[bool] = False
+    right_aligned: bool = False
+    is_many: bool = False
     """Whether a value is a tuple, stored as a JSON array and indexed value by value."""
+    is_short: bool = True
+    """Whether its values make a column of a table that can be read at a glance."""
+    is_worded: bool = True
+    """Whether full-text search looks into it."""
 
     @abstractmethod
     def read(self, text: str) -> Value:
-        """The value that a person's text means; None for a blank text.
+        """The value that a text means; None for a blank text.
 
         Raises:
             UnreadableValue: the text means none.
         """
+
+    def take(self, text: str) -> tuple[Value, str]:
+        """The value of what a person typed, and a warning or "": more is taken from a person than from a page.
+
+        Raises:
+            UnreadableValue: it cannot be kept in such a field at all.
+        """
+        return self.read(text), ""
+
+    def doubt(self, value: Value) -> str:
+        """Why a value that was kept is no good one of this kind, or ""."""
+        return ""
 
     def show(self, value: Value) -> str:
         """The value as text; `read` of it gives the value again."""
@@ -88,3 +113,56 @@ class FieldKind(ABC):
         if isinstance(plain, list):
             return self.read("; ".join(str(one) for one in plain))
         return self.read(str(plain))
+
+    def to_column(self, value: Value) -> object:
+        """A value as SQLite keeps it."""
+        return json.dumps(value, ensure_ascii=False) if isinstance(value, tuple) else value
+
+    def from_column(self, stored: object) -> Value:
+        """The value that SQLite kept."""
+        if stored is None:
+            return None
+        return tuple(json.loads(str(stored))) if self.is_many else str(stored)
+
+    def sort_sql(self, column: str) -> str:
+        """What a column is sorted by."""
+        return f"{column} COLLATE NOCASE"
+
+    def compare(self, relation: Relation, column: str, value: Value) -> Sql:
+        """A comparison with a value that `read` gave; EMPTY, HAS and CONTAINS are not asked here."""
+        return f"{column} {COMPARISONS[relation]} ?", [value]
+
+
+COMPARISONS = {
+    Relation.IS: "=",
+    Relation.IS_NOT: "IS NOT",
+    Relation.LESS: "<",
+    Relation.MORE: ">",
+    Relation.AT_LEAST: ">=",
+    Relation.AT_MOST: "<=",
+}
+SAME = {"=": Relation.IS, "==": Relation.IS, "<>": Relation.IS_NOT}
+CONTAINED = {"=": Relation.CONTAINS}
+ADDRESS_SIGNS = {"=": Relation.CONTAINS, "==": Relation.IS}
+NAME_SIGNS = {"==": Relation.HAS, "<>": Relation.HAS_NOT, "=": Relation.CONTAINS}
+TEXT_SIGNS = {"=": Relation.CONTAINS, "==": Relation.IS, "<>": Relation.IS_NOT}
+MANY_SIGNS = {"=": Relation.HAS, "==": Relation.HAS, "<>": Relation.HAS_NOT}
+SIZE_SIGNS = {**SAME, "<": Relation.LESS, ">": Relation.MORE, "<=": Relation.AT_MOST, ">=": Relation.AT_LEAST}
+SIZES = (Relation.LESS, Relation.MORE, Relation.AT_LEAST, Relation.AT_MOST)
+
+
+def as_line(text: str) -> str:
+    """A text on one line, without what no column may hold."""
+    return " ".join(text.replace("\0", "").split())
+
+
+class WorkedOut(FieldKind):
+    """A kind whose values nobody writes."""
+
+    column_type = ""
+    is_worded = False
+
+    def read(self, text: str) -> Value:
+        if not text.strip():
+            return None
+        raise UnreadableValue("worked-out", "This field is worked out from others.", "Change those instead.")

@@ -1,28 +1,30 @@
 """One option of a list, and several."""
 
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import BLANKNESS, MANY_SIGNS, SAME, FieldKind, Relation, Value, as_line
 
 
 class Choice(FieldKind):
     """One option. An unknown name is read too: it becomes a new option when it is kept."""
 
     name = "choice"
+    signs = SAME
     relations = (Relation.IS, Relation.IS_NOT, *BLANKNESS)
 
     def read(self, text: str) -> Value:
-        return " ".join(text.replace("\0", "").split()) or None
+        return as_line(text) or None
 
 
 class Choices(FieldKind):
     """Several options, in the order given, each once; written with semicolons between them (commas also do)."""
 
     name = "choices"
+    signs = MANY_SIGNS
     relations = (Relation.HAS, Relation.HAS_NOT, *BLANKNESS)
     is_many = True
 
     def read(self, text: str) -> Value:
         separator = ";" if ";" in text or "\n" in text else ","
-        names = (" ".join(name.split()) for name in text.replace("\0", "").replace("\n", ";").split(separator))
+        names = (as_line(name) for name in text.replace("\n", ";").split(separator))
         return tuple(dict.fromkeys(name for name in names if name)) or None
 
     def show(self, value: Value) -> str:

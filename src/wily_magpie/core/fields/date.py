@@ -1,10 +1,10 @@
-"""Dates of ISO 8601 with reduced precision: a year, a month, a day, a minute."""
+"""Dates of ISO 8601 with reduced precision: a year, a month, a day, a minute, or a range of two of them."""
 
 import re
 from datetime import date, datetime
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Sql, Value, as_line
 
 ISO = re.compile(
     r"(\d{4})(?:-(\d{2})(?:-(\d{2})(?:[T ](\d{2}):(\d{2})(?::\d{2}(?:[.,]\d+)?)?\s*(Z|[+-]\d{2}:?\d{2})?)?)?)?"
@@ -58,10 +58,36 @@ def read_worded(text: str) -> str | None:
     return None
 
 
+def read_range(text: str) -> str | None:
+    """Two dates of ISO 8601 with "/" or a dash between them: 1890/1914, 1926-03-12/1926-04. The first is the earlier."""
+    found = re.fullmatch(r"(\S+?)\s*(?:/|–|—|\s-\s)\s*(\S+)", text)
+    years = re.fullmatch(r"(\d{4})\s*-\s*(\d{4})", text)
+    if years:
+        found = years
+    ends = [read_iso(one) for one in found.groups()] if found else []
+    return f"{ends[0]}/{ends[1]}" if len(ends) == 2 and all(ends) and str(ends[0]) <= str(ends[1]) + "~" else None
+
+
+DATE_SIGNS = {
+    "=": Relation.IS,
+    "==": Relation.IS,
+    "<": Relation.BEFORE,
+    ">": Relation.AFTER,
+    "<=": Relation.UNTIL,
+    ">=": Relation.FROM,
+    "within": Relation.LAST_DAYS,
+}
+
+
 class Date(FieldKind):
-    """A date or time as ISO 8601 text, so that the order of texts is the order of time (but for zones, within a day)."""
+    """A date, time or range as ISO 8601 text, so that the order of texts is the order of time (zones matter within a day).
+
+    What a person writes otherwise ("spring 1880") is kept as it stands, with a warning; it is in no order and met by no
+    comparison.
+    """
 
     name = "date"
+    signs = DATE_SIGNS
     relations = (
         Relation.LAST_DAYS,
         Relation.BEFORE,
@@ -71,20 +97,52 @@ class Date(FieldKind):
         Relation.UNTIL,
         *BLANKNESS,
     )
+    is_worded = False
 
     def read(self, text: str) -> Value:
-        text = " ".join(text.split())
+        text = as_line(text)
         if not text:
             return None
-        value = read_iso(text) or read_worded(text)
+        value = read_iso(text) or read_worded(text) or read_range(text)
         if value is None:
             raise UnreadableValue(
-                "no-date", f"“{text}” is not a date.", "Write it like 1926, 1926-03, 1926-03-12 or 12 March 1926."
+                "no-date",
+                f"“{text}” is not a date.",
+                "Write it like 1926, 1926-03, 1926-03-12, 12 March 1926 or 1890/1914.",
             )
         return value
+
+    def take(self, text: str) -> tuple[Value, str]:
+        try:
+            return self.read(text), ""
+        except UnreadableValue:
+            value = as_line(text)
+            return value, self.doubt(value)
+
+    def doubt(self, value: Value) -> str:
+        if not isinstance(value, str) or read_iso(value) or read_range(value):
+            return ""
+        return f"“{value}” is not a date that can be sorted; it is kept as text."
 
     def show(self, value: Value) -> str:
         return str(value).replace("T", " ") if isinstance(value, str) else ""
 
+    def sort_sql(self, column: str) -> str:
+        return column
 
+    def compare(self, relation: Relation, column: str, value: Value) -> Sql:
+        """A range meets what its beginning meets, and what is kept as text meets nothing.
+
+        ":" sorts behind every figure; "~" behind all that a date holds, so that 1926~ is the end of 1926.
+        """
+        return f"({DATE_COMPARISONS[relation].format(column)} AND {column} < ':')", [value]
+
+
+DATE_COMPARISONS = {
+    Relation.IS: "{} LIKE ? || '%'",
+    Relation.BEFORE: "{} < ?",
+    Relation.AFTER: "{} > ? || '~'",
+    Relation.FROM: "{} >= ?",
+    Relation.UNTIL: "{} <= ? || '~'",
+}
 DATE = Date()

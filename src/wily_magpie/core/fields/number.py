@@ -4,10 +4,23 @@ import math
 import re
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Plain, Relation, Value
+from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Plain, Relation, Value
 
 NUMBER_TEXT = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?")
 GROUPED = re.compile(r"[+-]?\d{1,3}([ ,'\u00a0\u2009\u202f]\d{3})+(\.\d+)?")
+
+
+def read_number(text: str) -> float | None:
+    """The number that a text means; None where it means none."""
+    text = text.strip().replace("\u2212", "-")
+    if GROUPED.fullmatch(text):
+        text = re.sub(r"[ ,'\u00a0\u2009\u202f]", "", text)
+    return float(text) if NUMBER_TEXT.fullmatch(text) and not math.isinf(float(text)) else None
+
+
+def plain_digits(number: float) -> str:
+    """A number as digits, whole ones without a point."""
+    return str(int(number)) if number.is_integer() and abs(number) < 1e15 else repr(number)
 
 
 class Number(FieldKind):
@@ -15,35 +28,31 @@ class Number(FieldKind):
 
     name = "number"
     column_type = "REAL"
+    signs = SIZE_SIGNS
     right_aligned = True
-    relations = (
-        Relation.IS,
-        Relation.IS_NOT,
-        Relation.LESS,
-        Relation.MORE,
-        Relation.AT_LEAST,
-        Relation.AT_MOST,
-        *BLANKNESS,
-    )
+    relations = (Relation.IS, Relation.IS_NOT, *SIZES, *BLANKNESS)
+    is_worded = False
 
     def read(self, text: str) -> Value:
-        text = text.strip().replace("\u2212", "-")
-        if not text:
+        if not text.strip():
             return None
-        if GROUPED.fullmatch(text):
-            text = re.sub(r"[ ,'\u00a0\u2009\u202f]", "", text)
-        if not NUMBER_TEXT.fullmatch(text) or math.isinf(float(text)):
-            raise UnreadableValue("no-number", f"“{text}” is not a number.", "Write it like 1250 or 12.5.")
-        return float(text)
+        number = read_number(text)
+        if number is None:
+            raise UnreadableValue("no-number", f"“{text.strip()}” is not a number.", "Write it like 1250 or 12.5.")
+        return number
 
     def show(self, value: Value) -> str:
-        if not isinstance(value, float | int):
-            return ""
-        return str(int(value)) if float(value).is_integer() and abs(value) < 1e15 else repr(float(value))
+        return plain_digits(float(value)) if isinstance(value, float | int) else ""
 
     def to_plain(self, value: Value) -> Plain:
         whole = isinstance(value, float) and value.is_integer() and abs(value) < 1e15
         return int(value) if whole and isinstance(value, float) else super().to_plain(value)
+
+    def from_column(self, stored: object) -> Value:
+        return None if stored is None else float(str(stored))
+
+    def sort_sql(self, column: str) -> str:
+        return column
 
 
 NUMBER = Number()

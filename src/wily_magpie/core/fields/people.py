@@ -2,7 +2,7 @@
 
 import re
 
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import BLANKNESS, NAME_SIGNS, FieldKind, Relation, Value
 
 PARTICLES = {
     "van",
@@ -74,6 +74,7 @@ class People(FieldKind):
     """Names in order, parted by semicolons; "and" and "&" part names too where no comma stands."""
 
     name = "people"
+    signs = NAME_SIGNS
     relations = (Relation.HAS, Relation.HAS_NOT, Relation.CONTAINS, *BLANKNESS)
     is_many = True
 

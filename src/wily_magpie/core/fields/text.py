@@ -1,27 +1,48 @@
 """Text of a line, and text of any length."""
 
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import (
+    BLANKNESS,
+    CONTAINED,
+    TEXT_SIGNS,
+    FieldKind,
+    Relation,
+    Value,
+    WorkedOut,
+    as_line,
+)
 
 
 class Text(FieldKind):
     """One line; line breaks and runs of white space become single spaces."""
 
     name = "text"
+    signs = TEXT_SIGNS
     relations = (Relation.CONTAINS, Relation.IS, Relation.IS_NOT, *BLANKNESS)
 
     def read(self, text: str) -> Value:
-        return " ".join(text.replace("\0", "").split()) or None
+        return as_line(text) or None
 
 
 class LongText(FieldKind):
     """Any number of lines, kept as typed but for white space at both ends."""
 
     name = "long text"
+    signs = CONTAINED
     relations = (Relation.CONTAINS, *BLANKNESS)
+    is_short = False
 
     def read(self, text: str) -> Value:
         return text.replace("\0", "").replace("\r\n", "\n").replace("\r", "\n").strip() or None
 
 
+class Gaps(WorkedOut):
+    """The completeness rules that an entry breaks, parted by semicolons."""
+
+    name = "gaps"
+    signs = CONTAINED
+    relations = (Relation.NOT_EMPTY, Relation.EMPTY, Relation.CONTAINS)
+
+
 TEXT = Text()
 LONG_TEXT = LongText()
+GAPS = Gaps()

@@ -1,7 +1,7 @@
 """Yes or no."""
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import BLANKNESS, SAME, FieldKind, Relation, Sql, Value
 
 YES = {"yes", "true", "1", "y", "on", "x"}
 NO = {"no", "false", "0", "n", "off"}
@@ -12,7 +12,9 @@ class YesNo(FieldKind):
 
     name = "yes/no"
     column_type = "INTEGER"
+    signs = SAME
     relations = (Relation.IS, *BLANKNESS)
+    is_worded = False
 
     def read(self, text: str) -> Value:
         word = text.strip().casefold()
@@ -24,6 +26,18 @@ class YesNo(FieldKind):
 
     def show(self, value: Value) -> str:
         return "" if value is None else "yes" if value else "no"
+
+    def to_column(self, value: Value) -> object:
+        return None if value is None else int(bool(value))
+
+    def from_column(self, stored: object) -> Value:
+        return None if stored is None else bool(stored)
+
+    def sort_sql(self, column: str) -> str:
+        return column
+
+    def compare(self, relation: Relation, column: str, value: Value) -> Sql:
+        return super().compare(relation, column, int(bool(value)))
 
 
 YES_NO = YesNo()

@@ -28,6 +28,21 @@ class Listing:
     """How many entries the place has in all."""
 
 
+@dataclass(frozen=True)
+class PlaceSettings:
+    """What a person has said of a place.
+
+    Attributes:
+        description: what belongs into it.
+        title_pattern: what titles are made of, such as "{authors.family}, {published.year}"; "": titles are written.
+        rules: when an entry is complete, each a line in the words of `places.rules`.
+    """
+
+    description: str = ""
+    title_pattern: str = ""
+    rules: tuple[str, ...] = ()
+
+
 class Place(Protocol):
     """A collection or a notes folder. Reading may be done from any thread."""
 
@@ -42,6 +57,10 @@ class Place(Protocol):
     @property
     def fields(self) -> tuple[Field, ...]:
         """Its fields in order, the title first."""
+
+    @property
+    def settings(self) -> PlaceSettings:
+        """What a person has said of it."""
 
     def listing(self, question: Question) -> Listing:
         """The ids that answer a question."""
@@ -62,4 +81,4 @@ class Place(Protocol):
         """Sets fields (None: blank), and the body where one is given."""
 
     def remove(self, ids: Sequence[int]) -> None:
-        """Takes entries out."""
+        """Puts entries into the trash."""

@@ -38,20 +38,24 @@ class Database:
     Args:
         path: the file; made if it is missing.
         is_durable: False for what can be rebuilt: commits need not reach the disk.
+        is_read_only: nothing is written, not even by the program itself.
     """
 
-    def __init__(self, path: Path, *, is_durable: bool = True) -> None:
+    def __init__(self, path: Path, *, is_durable: bool = True, is_read_only: bool = False) -> None:
         self.path = path
         self.is_durable = is_durable
+        self.is_read_only = is_read_only
         self.lock = threading.RLock()
         self.local = threading.local()
         self.readers: list[apsw.Connection] = []
         with self.telling():
             self.writer = self.connect()
-            self.writer.execute("PRAGMA journal_mode = WAL").fetchall()
+            if not is_read_only:
+                self.writer.execute("PRAGMA journal_mode = WAL").fetchall()
 
     def connect(self) -> apsw.Connection:
-        connection = apsw.Connection(str(self.path))
+        flags = apsw.SQLITE_OPEN_READONLY if self.is_read_only else apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_CREATE
+        connection = apsw.Connection(str(self.path), flags=flags)
         connection.set_busy_timeout(BUSY_MS)
         # one by one: apsw runs a string of statements lazily
         connection.execute(f"PRAGMA synchronous = {'FULL' if self.is_durable else 'OFF'}").fetchall()
@@ -103,6 +107,8 @@ class Database:
             try:
                 with self.telling():
                     if outer:
+                        if self.is_read_only:
+                            raise apsw.ReadOnlyError
                         self.writer.execute("BEGIN IMMEDIATE")
                     try:
                         yield self.writer
@@ -115,9 +121,43 @@ class Database:
             finally:
                 self.local.writes -= 1
 
+    def back_up(self, to: Path) -> None:
+        """Makes a copy of all that is committed, and checks it.
+
+        Raises:
+            EnvironmentFailure: it could not be written, or is not sound.
+        """
+        part = to.with_name(to.name + ".part")
+        part.unlink(missing_ok=True)
+        with self.telling():
+            copy = apsw.Connection(str(part))
+            try:
+                with copy.backup("main", self.reader(), "main") as running:
+                    while not running.done:
+                        running.step(1000)
+                faults = faults_in(copy)
+            finally:
+                copy.close()
+        if faults:
+            part.unlink(missing_ok=True)
+            raise EnvironmentFailure(
+                "copy-unsound", f"The copy {to} is not sound: {faults[0]}.", "Check the disk; nothing was changed."
+            )
+        part.replace(to)
+
+    def faults(self) -> list[str]:
+        """What SQLite finds wrong with the file; nothing, if all is well."""
+        with self.telling():
+            return faults_in(self.reader())
+
     def close(self) -> None:
         """Closes every connection; the object is of no use afterwards."""
         with self.lock:
             for connection in [*self.readers, self.writer]:
                 connection.close()
             self.readers.clear()
+
+
+def faults_in(connection: apsw.Connection) -> list[str]:
+    """The faults that SQLite finds; its own "ok" is none."""
+    return [str(row[0]) for row in connection.execute("PRAGMA integrity_check(20)") if row[0] != "ok"]

@@ -40,24 +40,6 @@ def sort_key(title: str) -> str:
     return re.sub(r"\d+", lambda found: found[0].zfill(8), key)
 
 
-def to_column(field: Field, value: Value) -> object:
-    """A value as SQLite keeps it."""
-    if isinstance(value, tuple):
-        return json.dumps(value, ensure_ascii=False)
-    return int(value) if isinstance(value, bool) else value
-
-
-def from_column(field: Field, stored: object) -> Value:
-    """The value that SQLite kept."""
-    if stored is None:
-        return None
-    if field.kind.is_many:
-        return tuple(json.loads(str(stored)))
-    if field.kind.name == "yes/no":
-        return bool(stored)
-    return stored if isinstance(stored, float) else str(stored)
-
-
 class Table:
     """One such table in a database.
 
@@ -74,11 +56,17 @@ class Table:
 
     @property
     def own_fields(self) -> tuple[Field, ...]:
+        """All but the title."""
         return self.fields[1:]
+
+    @property
+    def stored_fields(self) -> tuple[Field, ...]:
+        """Those with a column of their own."""
+        return tuple(field for field in self.fields[1:] if field.is_stored)
 
     def create(self) -> None:
         """Makes the table and its triggers."""
-        columns = "".join(f', "{field.column}" {field.kind.column_type}' for field in self.own_fields)
+        columns = "".join(f', "{field.column}" {field.kind.column_type}' for field in self.stored_fields)
         with self.database.writing() as connection:
             connection.execute(
                 f"CREATE TABLE {self.name} (id INTEGER PRIMARY KEY, title TEXT NOT NULL, title_key TEXT NOT NULL,"
@@ -88,9 +76,14 @@ class Table:
             connection.execute(f"CREATE INDEX {self.name}_address ON {self.name} (address_key)")
         self.make_triggers()
 
-    def make_triggers(self) -> None:
-        """Full text and `chosen` follow the table by themselves, so undo and other programs keep them right too."""
-        worded = [field for field in self.own_fields if field.kind.column_type == "TEXT" and field.kind.name != "date"]
+    def make_triggers(self, watched_fields: Sequence[Field] | None = None) -> None:
+        """Full text and `chosen` follow the table by themselves, so undo and other programs keep them right too.
+
+        Args:
+            watched_fields: with fields that were deleted, since undo may bring those back; None: those of the table.
+        """
+        stored = self.stored_fields if watched_fields is None else watched_fields
+        worded = [field for field in stored if field.kind.is_worded]
         texts = " || ' ' || ".join(f"coalesce(new.\"{field.column}\", '')" for field in worded) or "''"
         watched = ", ".join(["title", *(f'"{field.column}"' for field in worded)])
         put = f"INSERT INTO entry_text (rowid, title, fields) VALUES (new.id, new.title, {texts});"
@@ -98,7 +91,7 @@ class Table:
         with self.database.writing() as connection:
             for trigger in ("added", "changed", "removed"):
                 connection.execute(f"DROP TRIGGER IF EXISTS {self.name}_{trigger}")
-            many = [field for field in self.own_fields if field.kind.is_many]
+            many = [field for field in stored if field.kind.is_many]
             choose = "".join(
                 f"INSERT OR IGNORE INTO chosen SELECT '{field.column}', value, new.id"
                 f" FROM json_each(coalesce(new.\"{field.column}\", '[]'));"
@@ -122,10 +115,10 @@ class Table:
 
     def insert(self, entry_id: int, title: str, values: Mapping[str, Value], address_key: str) -> None:
         """A new row; keys that are no field are ignored."""
-        known = [field for field in self.own_fields if field.key in values]
+        known = [field for field in self.stored_fields if field.key in values]
         columns = "".join(f', "{field.column}"' for field in known)
         row = [entry_id, title, sort_key(title), address_key or None, now()]
-        row += [to_column(field, values[field.key]) for field in known]
+        row += [field.kind.to_column(values[field.key]) for field in known]
         with self.database.writing() as connection:
             marks = ", ".join("?" * len(row))
             connection.execute(
@@ -139,9 +132,9 @@ class Table:
         Values that it has already change nothing, not even the time of its last change.
         """
         row: dict[str, object] = {}
-        for field in self.fields:
+        for field in (TITLE, *self.stored_fields):
             if field.key in values:
-                row[field.column] = to_column(field, values[field.key])
+                row[field.column] = field.kind.to_column(values[field.key])
         if TITLE.column in row:
             row["title_key"] = sort_key(str(row[TITLE.column]))
         if address_key is not None:
@@ -153,6 +146,27 @@ class Table:
         sql = f"UPDATE {self.name} SET {assignments}, modified = ? WHERE id = ? AND ({differs})"
         with self.database.writing() as connection:
             connection.execute(sql, (*row.values(), now(), entry_id, *row.values()))
+
+    def update_all(self, ids: Sequence[int], values: Mapping[str, Value], address_key: str | None = None) -> None:
+        """Sets the same values, not the title, in many rows by one statement."""
+        row = {f.column: f.kind.to_column(values[f.key]) for f in self.stored_fields if f.key in values}
+        if address_key is not None:
+            row["address_key"] = address_key or None
+        if not row:
+            return
+        assignments = ", ".join(f'"{column}" = ?' for column in row)
+        differs = " OR ".join(f'"{column}" IS NOT ?' for column in row)
+        sql = (
+            f"UPDATE {self.name} SET {assignments}, modified = ?"
+            f" WHERE id IN (SELECT value FROM json_each(?)) AND ({differs})"
+        )
+        with self.database.writing() as connection:
+            connection.execute(sql, (*row.values(), now(), json.dumps(list(ids)), *row.values()))
+
+    def add_column(self, field: Field) -> None:
+        """Gives the table a column for a field."""
+        with self.database.writing() as connection:
+            connection.execute(f'ALTER TABLE {self.name} ADD COLUMN "{field.column}" {field.kind.column_type}')
 
     def delete(self, ids: Sequence[int]) -> None:
         """Takes rows out."""
@@ -166,30 +180,31 @@ class Table:
 
     def listing(self, question: Question) -> Listing:
         """The ids that answer a question, with groups where it has them."""
-        today = datetime.now(UTC).date()
+        today = to_sql.today()
         text = self.database.one(*to_sql.ids(question, self.shape, today))
         ids = array("q", map(int, str(text).split(","))) if text else array("q")
         groups: list[Group] = []
         if question.group:
             field = question.group
             for value, size in self.database.rows(*to_sql.group_sizes(question, field, self.shape, today)):
-                groups.append(Group(field.kind.show(from_column(field, value)), int(str(size))))
+                groups.append(Group(field.kind.show(field.kind.from_column(value)), int(str(size))))
         return Listing(ids, tuple(groups), self.count())
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         """Entries without bodies, in the order of the ids."""
-        columns = "".join(f', "{field.column}"' for field in self.own_fields)
+        columns = "".join(f", {field.sql}" for field in self.own_fields)
         sql = (
-            f"SELECT t.id, title{columns} FROM json_each(?) AS wanted"
-            f" CROSS JOIN {self.name} AS t ON t.id = wanted.value ORDER BY wanted.key"
+            f"SELECT {self.name}.id, {self.name}.title{columns} FROM json_each(?) AS wanted"
+            f" CROSS JOIN {self.name} ON {self.name}.id = wanted.value ORDER BY wanted.key"
         )
         return [self.to_entry(row) for row in self.database.rows(sql, (json.dumps(list(ids)),))]
 
     def to_entry(self, row: tuple[object, ...]) -> Entry:
         """An entry from (id, title, the fields' columns in order)."""
         pairs = zip(self.own_fields, row[2:], strict=True)
-        values = {field.key: from_column(field, stored) for field, stored in pairs if stored is not None}
-        return Entry(self.place, int(str(row[0])), str(row[1]), values)
+        values = {field.key: field.kind.from_column(stored) for field, stored in pairs if stored is not None}
+        filled = {key: value for key, value in values.items() if value is not None}
+        return Entry(self.place, int(str(row[0])), str(row[1]), filled)
 
     def known(self, canonical: str) -> int | None:
         """The id of the row with that address key, the newest first."""

@@ -7,7 +7,7 @@
     key      = index { "/" modifier }                         /descending, /ascending, /group
 
 A term without an index is looked for everywhere; `field = ""` asks for blank ones; `date within P14D` (a period
-of ISO 8601) for the last fourteen days. What a relation means depends on the kind of the field: MEANINGS.
+of ISO 8601) for the last fourteen days. What a relation means depends on the kind of the field: `signs`.
 """
 
 import re
@@ -17,36 +17,8 @@ from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.errors import BadQuery, MagpieError, UserError
 from wily_magpie.core.fields import Relation, Value
 from wily_magpie.core.query.lexer import Token, quote, tokens
-from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, Question, SortKey, Words
+from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, Question, SortKey, Words
 
-TEXT_MEANINGS = {"=": Relation.CONTAINS, "==": Relation.IS, "<>": Relation.IS_NOT}
-CHOICE_MEANINGS = {"=": Relation.IS, "==": Relation.IS, "<>": Relation.IS_NOT}
-MANY_MEANINGS = {"=": Relation.HAS, "==": Relation.HAS, "<>": Relation.HAS_NOT}
-MEANINGS: dict[str, dict[str, Relation]] = {
-    "text": TEXT_MEANINGS,
-    "long text": {"=": Relation.CONTAINS},
-    "address": {"=": Relation.CONTAINS, "==": Relation.IS},
-    "choice": CHOICE_MEANINGS,
-    "yes/no": CHOICE_MEANINGS,
-    "choices": MANY_MEANINGS,
-    "people": {"==": Relation.HAS, "<>": Relation.HAS_NOT, "=": Relation.CONTAINS},
-    "number": {
-        **CHOICE_MEANINGS,
-        "<": Relation.LESS,
-        ">": Relation.MORE,
-        "<=": Relation.AT_MOST,
-        ">=": Relation.AT_LEAST,
-    },
-    "date": {
-        "=": Relation.IS,
-        "==": Relation.IS,
-        "<": Relation.BEFORE,
-        ">": Relation.AFTER,
-        "<=": Relation.UNTIL,
-        ">=": Relation.FROM,
-        "within": Relation.LAST_DAYS,
-    },
-}
 ANYWHERE = ("cql.anywhere", "cql.serverchoice", "anywhere")
 PERIOD = re.compile(r"P(\d{1,5})D", re.IGNORECASE)
 DEEPEST = 60
@@ -167,9 +139,9 @@ class Parser:
         sign = relation.text.casefold()
         if not term.text.strip() and sign in ("=", "==", "<>"):
             return Condition(field, Relation.NOT_EMPTY if sign == "<>" else Relation.EMPTY)
-        meaning = MEANINGS[field.kind.name].get(sign)
+        meaning = field.kind.signs.get(sign)
         if meaning is None:
-            known = " ".join(MEANINGS[field.kind.name])
+            known = " ".join(field.kind.signs)
             hint = f"A field of the kind {field.kind.name} can be asked with: {known}."
             raise BadQuery("query-relation", f"“{field.key} {relation.text}” cannot be asked.", relation.position, hint)
         value = term.text.strip()
@@ -231,6 +203,8 @@ def write_node(node: Node) -> str:
             return f"cql.anywhere = {quote(text)}"
         case Condition():
             return write_condition(node)
+        case AtLeast(field, _):
+            raise MagpieError("query-least", f"CQL has no word for how many {field.label} there are.")
         case And(parts):
             out = write_part(parts[0])
             for part in parts[1:]:
@@ -252,7 +226,6 @@ def write_condition(condition: Condition) -> str:
     key = quote(condition.field.key)
     if condition.relation in (Relation.EMPTY, Relation.NOT_EMPTY):
         return f'{key} {"=" if condition.relation is Relation.EMPTY else "<>"} ""'
-    meanings = MEANINGS[condition.field.kind.name]
-    sign = next(sign for sign, meaning in meanings.items() if meaning is condition.relation)
+    sign = next(sign for sign, meaning in condition.field.kind.signs.items() if meaning is condition.relation)
     value = f"P{condition.value}D" if condition.relation is Relation.LAST_DAYS else condition.value
     return f"{key} {sign} {quote(value)}"

@@ -23,6 +23,14 @@ class Words:
 
 
 @dataclass(frozen=True)
+class AtLeast:
+    """A field that holds many has at least so many of them. Rules of places are made with it; CQL has no word for it."""
+
+    field: Field
+    count: int
+
+
+@dataclass(frozen=True)
 class And:
     """All of the parts."""
 
@@ -43,7 +51,7 @@ class Not:
     part: "Node"
 
 
-Node = Condition | Words | And | Or | Not
+Node = Condition | Words | AtLeast | And | Or | Not
 
 
 @dataclass(frozen=True)

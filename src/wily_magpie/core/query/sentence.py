@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from wily_magpie.core.fields import Relation
-from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, SortKey, Words
+from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, SortKey, Words
 
 
 @dataclass(frozen=True)
@@ -27,6 +27,8 @@ def wording(node: Node) -> Wording:
             if relation in (Relation.EMPTY, Relation.NOT_EMPTY):
                 return Wording(label, "is", relation.removeprefix("is "))
             return Wording(label, relation, f"“{value}”" if relation is Relation.CONTAINS else value)
+        case AtLeast(field, count):
+            return Wording(field.label, "are at least", str(count))
         case _:
             return Wording("", "", in_words(node))
 

@@ -1,17 +1,16 @@
 """A question as SQL over one table of typed columns."""
 
 import re
-from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
+
+import apsw
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.fields import Relation
+from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.query.cql import check_value
-from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, Question, Words
-
-Sql = tuple[str, list[object]]
-"""A fragment of SQL and the values of its question marks."""
+from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, Question, Words
 
 
 @dataclass(frozen=True)
@@ -31,6 +30,11 @@ class Shape:
     chosen: str = "chosen"
 
 
+def today() -> date:
+    """The day that "in the last 14 days" counts from."""
+    return datetime.now(UTC).date()
+
+
 def like(text: str) -> str:
     """A LIKE pattern for "contains", with ! as the escape character."""
     return "%" + re.sub(r"([%_!])", r"!\1", text) + "%"
@@ -48,6 +52,8 @@ def where(node: Node, shape: Shape, today: date) -> Sql:
             return words(text, shape)
         case Condition(field, relation, value):
             return condition(field, relation, value, shape, today)
+        case AtLeast(field, count):
+            return f"json_array_length(coalesce({field.sql}, '[]')) >= ?", [count]
         case Not(part):
             sql, values = where(part, shape, today)
             return f"NOT coalesce(({sql}), 0)", values
@@ -71,7 +77,9 @@ def words(text: str, shape: Shape) -> Sql:
 
 def condition(field: Field, relation: Relation, text: str, shape: Shape, today: date) -> Sql:
     """One condition; blank fields meet only "is empty" and the negative relations."""
-    column = f'"{field.column}"'
+    column = field.sql
+    if field.kind.name == "reference":
+        return linked(field, relation, text, shape)
     if relation is Relation.EMPTY:
         return f"{column} IS NULL", []
     if relation is Relation.NOT_EMPTY:
@@ -79,31 +87,37 @@ def condition(field: Field, relation: Relation, text: str, shape: Shape, today: 
     value = check_value(field, relation, text)
     if relation in (Relation.HAS, Relation.HAS_NOT):
         no = "NOT " if relation is Relation.HAS_NOT else ""
-        return f"id {no}IN (SELECT entry_id FROM {shape.chosen} WHERE column = ? AND value = ?)", [field.column, value]
+        ids = f"SELECT entry_id FROM {shape.chosen} WHERE column = ? AND value = ?"
+        return f"{shape.table}.id {no}IN ({ids})", [field.column, value]
     if relation is Relation.LAST_DAYS:
         days = min(int(str(value)), (today - date.min).days)
-        return f"{column} >= ?", [(today - timedelta(days=days)).isoformat()]
+        return field.kind.compare(Relation.FROM, column, (today - timedelta(days=days)).isoformat())
     if relation is Relation.CONTAINS:
         # SQLite's LIKE folds the case of ASCII letters only
         function = f"{column} LIKE ? ESCAPE '!'" if text.isascii() else f"instr(casefold({column}), ?)"
         return function, [like(text) if text.isascii() else text.casefold()]
-    return COMPARISONS[field.kind.name == "date", relation](column), [int(value) if isinstance(value, bool) else value]
+    return field.kind.compare(relation, column, value)
 
 
-# "~" sorts behind every character of a date, so that 1926~ is the end of 1926
-COMPARISONS: dict[tuple[bool, Relation], Callable[[str], str]] = {
-    (False, Relation.IS): lambda c: f"{c} = ?",
-    (False, Relation.IS_NOT): lambda c: f"{c} IS NOT ?",
-    (False, Relation.LESS): lambda c: f"{c} < ?",
-    (False, Relation.MORE): lambda c: f"{c} > ?",
-    (False, Relation.AT_LEAST): lambda c: f"{c} >= ?",
-    (False, Relation.AT_MOST): lambda c: f"{c} <= ?",
-    (True, Relation.IS): lambda c: f"{c} LIKE ? || '%'",
-    (True, Relation.BEFORE): lambda c: f"{c} < ?",
-    (True, Relation.AFTER): lambda c: f"{c} > ? || '~'",
-    (True, Relation.FROM): lambda c: f"{c} >= ?",
-    (True, Relation.UNTIL): lambda c: f"{c} <= ? || '~'",
-}
+def linked(field: Field, relation: Relation, text: str, shape: Shape) -> Sql:
+    """A condition on what a reference leads to."""
+    own, other = ("target", "source") if field.settings.is_back else ("source", "target")
+    there = table_of(field.settings.target)
+    ids = f"SELECT link.{own} FROM link JOIN {there} AS x ON x.id = link.{other} WHERE link.number = ?"
+    values: list[object] = [field.settings.link]
+    if relation is Relation.CONTAINS:
+        ids += " AND instr(casefold(x.title), ?)"
+        values.append(text.casefold())
+    elif relation in (Relation.HAS, Relation.HAS_NOT):
+        ids += " AND casefold(x.title) = ?"
+        values.append(text.casefold())
+    no = "NOT " if relation in (Relation.EMPTY, Relation.HAS_NOT) else ""
+    return f"{shape.table}.id {no}IN ({ids})", values
+
+
+def table_of(place: str) -> str:
+    """The table of a collection, by its key."""
+    return f"c{int(place.removeprefix('collection:'))}"
 
 
 def order(question: Question) -> Sql:
@@ -119,18 +133,23 @@ def order(question: Question) -> Sql:
     return ", ".join([*terms, "id"]), values
 
 
+def literal(fragment: Sql) -> str:
+    """A fragment with its values written into it, for what stands inside other SQL."""
+    sql, values = fragment
+    rest = iter(values)
+    return re.sub(r"\?", lambda _found: apsw.format_sql_value(next(rest)), sql)
+
+
 def sort_term(field: Field) -> Sql:
     """What a field is sorted by: options by their place in the list, text without regard to case."""
-    column = f'"{field.column}"'
+    column = field.order or field.sql
     if field.column == "title":
         return "title_key", []
     if field.kind.name == "choice" and field.options:
         cases = " ".join(f"WHEN ? THEN {place}" for place in range(len(field.options)))
         values: list[object] = [option.name for option in field.options]
         return f"CASE {column} {cases} ELSE iif({column} IS NULL, NULL, {len(values)}) END", values
-    if field.kind.column_type == "TEXT" and field.kind.name != "date":
-        return f"{column} COLLATE NOCASE", []
-    return column, []
+    return field.kind.sort_sql(column), []
 
 
 def ids(question: Question, shape: Shape, today: date) -> Sql:
@@ -148,7 +167,7 @@ def group_sizes(question: Question, group: Field, shape: Shape, today: date) -> 
     """Rows of (the group's value, how many entries), in the order of the groups."""
     clause, values = where(question.filter, shape, today) if question.filter else ("1", [])
     term, more = sort_term(group)
-    column = f'"{group.column}"'
+    column = group.sql
     sql = (
         f"SELECT {column}, count(*) FROM {shape.table} WHERE {clause} GROUP BY {column} ORDER BY {term} ASC NULLS LAST"
     )

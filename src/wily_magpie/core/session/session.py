@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from wily_magpie.core.entries.entry import Draft, Entry
-from wily_magpie.core.entries.field import find_field
+from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import PageFailure, UnreadableValue, UserError
 from wily_magpie.core.fields import Value
@@ -15,10 +15,11 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Finding, Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
-from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
+from wily_magpie.core.session.arranging import Arranging
 from wily_magpie.core.session.events import (
     EntriesChanged,
     Event,
@@ -52,13 +53,23 @@ class Session:
     Args:
         folder: the library's; made where there is none.
         furnishing: puts what a new library begins with into it.
+        is_read_only: only looks.
     """
 
-    def __init__(self, folder: Path, fetcher: Fetcher, furnishing: Callable[[Library], None] = furnish) -> None:
-        self.library = Library(folder)
+    def __init__(
+        self,
+        folder: Path,
+        fetcher: Fetcher,
+        furnishing: Callable[[Library], None] = furnish,
+        *,
+        is_read_only: bool = False,
+    ) -> None:
+        self.library = Library(folder, is_read_only=is_read_only)
         self.fetcher = fetcher
         self.listeners: list[Callable[[Event], None]] = []
+        self.shown_fields: dict[str, tuple[Field, ...]] = {}
         self.jobs = Jobs(lambda number: self.publish(JobChanged(number)))
+        self.arranging = Arranging(self)
         if self.library.is_new:
             furnishing(self.library)
 
@@ -143,7 +154,7 @@ class Session:
 
     def picture(self, address: str) -> bytes | None:
         """A kept picture by its address."""
-        return self.library.picture(address)
+        return self.library.copies.picture(address)
 
     # capturing
 
@@ -187,7 +198,7 @@ class Session:
         draft = slip.draft()
         place = self.place(slip.place)
         with self.library.step(f"{'Update' if update else 'Keep'} “{short(draft.title)}”"):
-            self.learn_options(place, draft.values)
+            draft = replace(draft, values=self.library.resolve(place, draft.values))
             if update and slip.known:
                 entry_id, status = slip.known.id, "updated"
                 place.change(entry_id, {"title": draft.title, **draft.values}, draft.body)
@@ -195,7 +206,7 @@ class Session:
                 entry_id, status = place.add(draft), "kept"
             page = slip.reading.page
             if page.html:
-                self.library.keep_page(place.key, entry_id, page, slip.reading.canonical)
+                self.library.copies.keep_page(place.key, entry_id, page, slip.reading.canonical)
         self.changed(place.key, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
 
@@ -221,10 +232,10 @@ class Session:
         for done, address in enumerate(wanted):
             if job:
                 job.step(done, len(wanted))
-            if self.library.picture(address) is None:
+            if self.library.copies.picture(address) is None:
                 try:
                     answer = self.fetcher.picture(address, job.is_cancelled if job else lambda: False)
-                    self.library.keep_picture(address, answer.content, answer.media_type)
+                    self.library.copies.keep_picture(address, answer.content, answer.media_type)
                 except PageFailure as error:
                     failures.append(str(error))
         self.publish(PicturesKept(slip.place))
@@ -242,27 +253,36 @@ class Session:
         """A new entry made by hand."""
         target = self.place(place)
         with self.library.step(f"New entry “{short(title)}”"):
-            self.learn_options(target, values or {})
-            entry_id = target.add(Draft(title, values or {}))
-        self.changed(place, entry_id)
+            wanted = self.library.resolve(target, {**self.library.defaults(target), **(values or {})})
+            entry_id = target.add(Draft(title, wanted))
+        self.changed(target.key, entry_id)
         return entry_id
 
-    def set_text(self, place: str, ids: Sequence[int], key: str, text: str) -> None:
-        """Sets a field of entries to what a person wrote, as one step; UserError where it is no value of its kind."""
+    def set_text(self, place: str, ids: Sequence[int], key: str, text: str) -> str:
+        """Sets a field of entries to what a person wrote, as one step; a warning, or "".
+
+        Raises:
+            UnreadableValue: it is no value of the field's kind.
+        """
         target = self.place(place)
         field = find_field(target.fields, key)
-        try:
-            value = field.kind.read(text)
-        except UnreadableValue as error:
-            raise UnreadableValue(error.slug, f"{field.label}: {error.message}", error.way_out) from error
-        if field.key == "title" and value is None:
-            raise UserError("no-title", "A title cannot be blank.", "Write one.")
+        value, warning = typed(target, field, text)
+        self.set_values(target.key, {entry_id: {field.key: value} for entry_id in ids}, f"Change {field.label.lower()}")
+        return warning
+
+    def set_values(self, place: str, changes: Mapping[int, Mapping[str, Value]], label: str) -> None:
+        """Sets fields of entries, each its own, as one step."""
+        target = self.place(place)
+        ids = list(changes)
         of = f"of {len(ids)} entries" if len(ids) > 1 else f"of “{short(self.title_of(target, ids[0]))}”"
-        with self.library.step(f"Change {field.label.lower()} {of}"):
-            self.learn_options(target, {field.key: value})
-            for entry_id in ids:
-                target.change(entry_id, {field.key: value})
-        self.changed(place, *ids)
+        with self.library.step(f"{label} {of}"):
+            same = next(iter(changes.values()))
+            if isinstance(target, Collection) and len(ids) > 1 and all(one == same for one in changes.values()):
+                target.change_all(ids, self.library.resolve(target, same))
+            else:
+                for entry_id, values in changes.items():
+                    target.change(entry_id, self.library.resolve(target, values))
+        self.changed(target.key, *ids)
 
     def set_body(self, place: str, entry_id: int, body: str) -> None:
         """Sets the text of an entry."""
@@ -339,20 +359,13 @@ class Session:
     # within
 
     def changed(self, place: str, *ids: int) -> None:
-        self.publish(EntriesChanged(place, ids), HistoryChanged())
-
-    def learn_options(self, place: Place, values: Mapping[str, Value]) -> None:
-        """Names that a choice does not have yet become options at the end of its list."""
-        learnt = False
-        for field in place.fields:
-            value = values.get(field.key)
-            is_new = field.kind.name == "choice" and isinstance(value, str) and field.option(value) is None
-            is_ours = not isinstance(place, NotesFolder) or field in place.declared
-            if is_new and is_ours:
-                self.library.add_options(place.key, field.key, [str(value)])
-                learnt = True
-        if learnt:
+        """Tells that entries changed; of places that refer to these, any may show something else now."""
+        fields = tuple(self.place(place).fields)
+        if self.shown_fields.get(place, fields) != fields:
             self.publish(PlacesChanged())
+        self.shown_fields[place] = fields
+        others = {field.settings.target for field in fields if field.kind.name == "reference"} - {place}
+        self.publish(EntriesChanged(place, ids), *(EntriesChanged(one) for one in others), HistoryChanged())
 
     @staticmethod
     def title_of(place: Place, entry_id: int) -> str:
@@ -380,6 +393,28 @@ def captured(entry: Entry) -> str:
     """When an entry was captured, as shown; "" where it does not say."""
     value = entry.value("captured")
     return value[:10] if isinstance(value, str) else ""
+
+
+def typed(place: Place, field: Field, text: str) -> tuple[Value, str]:
+    """The value of what a person typed into a field, and a warning or "".
+
+    Raises:
+        UnreadableValue: it is none; the field is named.
+        UserError: the field cannot be written, or a title would be blank.
+    """
+    if not field.is_writable:
+        raise UserError("worked-out", f"{field.label} is worked out from other fields.", "Change those instead.")
+    if field.key == "title" and place.settings.title_pattern:
+        raise UserError(
+            "title-made", "Titles are made from other fields here.", "Change those, or the title's pattern."
+        )
+    try:
+        value, warning = field.kind.take(text)
+    except UnreadableValue as error:
+        raise UnreadableValue(error.slug, f"{field.label}: {error.message}", error.way_out) from error
+    if field.key == "title" and value is None:
+        raise UserError("no-title", "A title cannot be blank.", "Write one.")
+    return value, warning
 
 
 def short(title: str, most: int = 48) -> str:

@@ -56,7 +56,9 @@ class Slip:
     def with_text(self, key: str, text: str, origin: str = "typed") -> "Slip":
         """The slip with one value set by a person."""
         lines = tuple(
-            replace(line, text=text, origin=origin, problem="", is_typed=True) if line.field.key == key else line
+            replace(line, text=text, origin=origin, problem=warning_of(line.field, text), is_typed=True)
+            if line.field.key == key
+            else line
             for line in self.lines
         )
         return replace(self, lines=lines)
@@ -82,13 +84,22 @@ class Slip:
         values: dict[str, Value] = {}
         for line in self.lines:
             try:
-                values[line.field.key] = line.field.kind.read(line.text)
+                read = line.field.kind.read
+                values[line.field.key] = line.field.kind.take(line.text)[0] if line.is_typed else read(line.text)
             except UnreadableValue as error:
                 raise UnreadableValue(error.slug, f"{line.field.label}: {error.message}", error.way_out) from error
         title = values.pop("title", None)
         if not isinstance(title, str):
             raise UserError("no-title", "This slip has no title yet.", "Write one; everything else may stay blank.")
         return Draft(title, {k: v for k, v in values.items() if v is not None}, self.body, self.reading.canonical)
+
+
+def warning_of(field: Field, text: str) -> str:
+    """What a person should know of a text that is kept as it stands, or ""."""
+    try:
+        return field.kind.take(text)[1]
+    except UnreadableValue:
+        return ""  # said when the slip is to be kept: it may not be typed to its end
 
 
 def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool, now: str) -> Slip:
@@ -144,12 +155,14 @@ def fill(
     """Fills a slip. What a person had typed on the slip before stays.
 
     Args:
-        fields: of the place, the title first.
+        fields: of the place, the title first; those that nobody writes and those of files have no line.
     """
     from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
 
     lines = []
     for one in fields:
+        if not one.is_writable or one.kind.name == "files":
+            continue
         text = template.title if one.key == TITLE.key else template.fields.get(one.key)
         lines.append(fill_line(one, text, reading, now))
     try:

@@ -1,56 +1,55 @@
-"""A library: opens the folder, makes its places, keeps views, pages and pictures."""
+"""A library: opens the folder, makes its places, keeps views and templates."""
 
-import gzip
-import hashlib
 import json
-import mimetypes
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
+from dataclasses import asdict, replace
 from pathlib import Path
 
+from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import EnvironmentFailure, UserError
-from wily_magpie.core.fields import KINDS, Option
-from wily_magpie.core.pages.page import Page
-from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.atomic import write_bytes
+from wily_magpie.core.fields import Link, Option, Value
+from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.history import History
 from wily_magpie.core.places.library.collection import Collection
+from wily_magpie.core.places.library.copies import Copies
+from wily_magpie.core.places.library.field_store import FieldPlan, FieldStore
 from wily_magpie.core.places.library.schema import RECORDED, migrate
+from wily_magpie.core.places.library.trash import Trash
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.places.table import now
-
-
-@dataclass(frozen=True)
-class FieldPlan:
-    """A field that is to be made."""
-
-    key: str
-    label: str
-    kind: str
-    options: tuple[Option, ...] = ()
+from wily_magpie.core.places.table import sort_key
+from wily_magpie.core.query.to_sql import table_of
 
 
 class Library:
-    """One library folder; made if it is not there. May be used from any thread."""
+    """One library folder; made if it is not there. May be used from any thread.
 
-    def __init__(self, folder: Path) -> None:
+    Args:
+        is_read_only: nothing in it is changed; it must be there already.
+    """
+
+    def __init__(self, folder: Path, *, is_read_only: bool = False) -> None:
         self.folder = folder
         try:
             for part in ("files", "pages", "index"):
-                (folder / part).mkdir(parents=True, exist_ok=True)
+                if not is_read_only:
+                    (folder / part).mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise EnvironmentFailure(
                 "library-unopened",
                 f"The library folder {folder} cannot be made: {error.strerror}.",
                 "Choose another one.",
             ) from error
-        self.database = Database(folder / "library.sqlite")
+        self.is_read_only = is_read_only
+        self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
         self.is_new = migrate(self.database)
         self.history = History(self.database, self.recorded_tables)
+        self.fields = FieldStore(self.database)
+        self.copies = Copies(folder, self.database)
+        self.trash = Trash(self.database)
         self.notes_by_id: dict[int, NotesFolder] = {}
 
     def close(self) -> None:
@@ -61,8 +60,12 @@ class Library:
 
     def recorded_tables(self) -> list[str]:
         """All tables whose changes can be undone; those of collections that an undo took away, too."""
-        tables = self.database.rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name GLOB 'c[0-9]*'")
-        return [*RECORDED, *(str(name) for (name,) in tables)]
+        return [*RECORDED, *(f"c{number}" for number in self.table_numbers())]
+
+    def table_numbers(self) -> list[int]:
+        """The numbers of all collections that there ever were."""
+        names = self.database.rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name GLOB 'c[0-9]*'")
+        return [int(str(name)[1:]) for (name,) in names]
 
     @contextmanager
     def step(self, label: str) -> Iterator[None]:
@@ -74,21 +77,35 @@ class Library:
 
     def collections(self) -> list[Collection]:
         """The collections in order."""
-        rows = self.database.rows("SELECT id, name FROM collection ORDER BY position, id")
-        return [
-            Collection(self.database, int(str(i)), str(name), self.fields_of(f"collection:{i}")) for i, name in rows
-        ]
+        rows = self.database.rows("SELECT id, name, settings FROM collection WHERE is_live ORDER BY position, id")
+        return [self.collection(int(str(i)), str(name), str(settings)) for i, name, settings in rows]
+
+    def collection(self, number: int, name: str, settings: str) -> Collection:
+        return Collection(
+            self.database, number, name, self.fields.of(f"collection:{number}"), read_place_settings(settings)
+        )
 
     def notes_folders(self) -> list[NotesFolder]:
         """The notes folders in order; each is one object as long as the library is open."""
         out = []
-        for i, name, path in self.database.rows("SELECT id, name, path FROM notes_folder ORDER BY position, id"):
+        sql = "SELECT id, name, path, settings FROM notes_folder WHERE is_live ORDER BY position, id"
+        for i, name, path, text in self.database.rows(sql):
             number = int(str(i))
-            fields = self.fields_of(f"notes:{number}")
+            fields = self.fields.of(f"notes:{number}")
+            settings = read_place_settings(str(text))
             notes = self.notes_by_id.get(number)
-            if notes is None or notes.name != name or notes.declared != fields or str(notes.path) != path:
+            if notes is None or notes.given != (name, str(path), fields, settings):
+                if notes is not None:
+                    notes.close()
                 notes = self.notes_by_id[number] = NotesFolder(
-                    number, str(name), Path(str(path)), fields, self.folder / "index", self.history
+                    number,
+                    str(name),
+                    Path(str(path)),
+                    fields,
+                    self.folder / "index",
+                    self.history,
+                    self.trash,
+                    settings,
                 )
             out.append(notes)
         return out
@@ -98,7 +115,7 @@ class Library:
         return [*self.collections(), *self.notes_folders()]
 
     def place(self, name: str) -> Place:
-        """The place of that key or name.
+        """The place of that key or name; a notes folder also by its path.
 
         Raises:
             UserError: there is none.
@@ -107,62 +124,163 @@ class Library:
         for place in places:
             if name in (place.key, place.name) or name.casefold() == place.name.casefold():
                 return place
+            if isinstance(place, NotesFolder) and "/" in name and place.path == Path(name).expanduser().absolute():
+                return place
         there = ", ".join(place.name for place in places)
         raise UserError("unknown-place", f"There is no place “{name}” in this library.", f"There are: {there}.")
 
-    def fields_of(self, place: str) -> tuple[Field, ...]:
-        """The declared fields of a place, without the title."""
-        rows = self.database.rows(
-            "SELECT id, key, label, kind, options FROM field WHERE place = ? ORDER BY position, id", (place,)
-        )
-        return tuple(
-            Field(str(key), str(label), KINDS[str(kind)], f"f{i}", read_options(str(options)))
-            for i, key, label, kind, options in rows
-        )
-
-    def add_collection(self, name: str, plans: Sequence[FieldPlan]) -> Collection:
+    def add_collection(
+        self, name: str, plans: Sequence[FieldPlan] = (), settings: PlaceSettings | None = None
+    ) -> Collection:
         """Makes a collection with fields."""
+        name = self.free_name(name)
+        number = max([0, *self.table_numbers()]) + 1
+        place = f"collection:{number}"
         with self.step(f"New collection {name}"), self.database.writing() as connection:
-            position = self.next_position("collection")
-            connection.execute("INSERT INTO collection (name, position) VALUES (?, ?)", (name, position))
-            number = connection.last_insert_rowid()
-            self.add_fields(f"collection:{number}", plans)
-            collection = Collection(self.database, number, name, self.fields_of(f"collection:{number}"))
+            connection.execute(
+                "INSERT INTO collection (id, name, position, settings) VALUES (?, ?, ?, ?)",
+                (number, name, self.next_position("collection"), write_place_settings(settings or PlaceSettings())),
+            )
+            self.add_fields(place, plans)
+            collection = self.collection(number, name, "{}")
             collection.table.create()
-        return collection
+        return next(one for one in self.collections() if one.number == number)
 
     def add_notes_folder(self, name: str, path: Path, plans: Sequence[FieldPlan]) -> NotesFolder:
         """Takes a folder of Markdown files into the library; nothing in it is changed."""
         with self.step(f"New notes folder {name}"), self.database.writing() as connection:
-            position = self.next_position("notes_folder")
+            number = int(str(self.database.one("SELECT coalesce(max(id), 0) + 1 FROM notes_folder")))
             connection.execute(
-                "INSERT INTO notes_folder (name, path, position) VALUES (?, ?, ?)", (name, str(path), position)
+                "INSERT INTO notes_folder (id, name, path, position) VALUES (?, ?, ?, ?)",
+                (number, name, str(path), self.next_position("notes_folder")),
             )
-            number = connection.last_insert_rowid()
             self.add_fields(f"notes:{number}", plans)
         return next(notes for notes in self.notes_folders() if notes.number == number)
 
     def add_fields(self, place: str, plans: Sequence[FieldPlan]) -> None:
-        with self.database.writing() as connection:
-            for position, plan in enumerate(plans):
-                options = json.dumps([{"name": o.name, "colour": o.colour} for o in plan.options], ensure_ascii=False)
-                connection.execute(
-                    "INSERT INTO field (place, key, label, kind, options, position) VALUES (?, ?, ?, ?, ?, ?)",
-                    (place, plan.key, plan.label, plan.kind, options, float(position)),
-                )
+        """Writes the fields of a place down that is being made; its table comes after them."""
+        for position, plan in enumerate(plans):
+            self.fields.add(self.next_field_number(), place, plan, float(position))
+
+    def next_field_number(self) -> int:
+        """A number that no field and no column ever had, so that undo never meets another one's values."""
+        columns = [
+            int(str(name)[1:])
+            for number in self.table_numbers()
+            for (name,) in self.database.rows(
+                f"SELECT name FROM pragma_table_info('c{number}') WHERE name GLOB 'f[0-9]*'"
+            )
+        ]
+        latest = int(str(self.database.one("SELECT coalesce(max(id), 0) FROM field")))
+        return max([latest, *columns]) + 1
+
+    def free_name(self, name: str, *, except_for: str = "") -> str:
+        """A place's name in its clean form.
+
+        Raises:
+            UserError: it is blank, or another place has it.
+        """
+        name = " ".join(name.split())
+        if not name:
+            raise UserError("place-nameless", "A place needs a name.", "Write one.")
+        if any(place.name.casefold() == name.casefold() and place.key != except_for for place in self.places()):
+            raise UserError("place-known", f"There is a place “{name}” already.", "Choose another name.")
+        return name
+
+    def rename_place(self, key: str, name: str) -> None:
+        """Gives a place another name; views, templates and references know it by its key, templates also by name."""
+        place = self.place(key)
+        name = self.free_name(name, except_for=place.key)
+        table, number = place_row(place.key)
+        with self.step(f"Rename {place.name} to {name}"), self.database.writing() as connection:
+            connection.execute(f"UPDATE {table} SET name = ? WHERE id = ?", (name, number))
+            for template, text in self.template_texts():
+                plan = json.loads(text)
+                if str(plan.get("writes", "")).casefold() == place.name.casefold():
+                    self.put_template(template, json.dumps({**plan, "writes": name}, ensure_ascii=False))
+
+    def change_place(self, key: str, settings: PlaceSettings) -> None:
+        """Sets what a person has said of a place."""
+        table, number = place_row(key)
+        with self.step(f"Change {self.place(key).name}"), self.database.writing() as connection:
+            sql = f"UPDATE {table} SET settings = ? WHERE id = ?"
+            connection.execute(sql, (write_place_settings(settings), number))
+            place = self.place(key)
+            if isinstance(place, Collection):
+                place.entitle(self.ids_of(place))
+
+    def delete_place(self, key: str) -> None:
+        """Takes a place out; of a notes folder, the files stay where they are. Undo brings it back."""
+        place = self.place(key)
+        table, number = place_row(key)
+        with self.step(f"Delete {place.name}"), self.database.writing() as connection:
+            connection.execute(f"UPDATE {table} SET is_live = 0 WHERE id = ?", (number,))
+            for field in place.fields:
+                if field.kind.name == "reference":
+                    self.fields.bury(key, field.key)
+                    for back in self.fields.of_kind(field.settings.target, "reference"):
+                        if back.settings.link == field.settings.link:
+                            self.fields.bury(field.settings.target, back.key)
+
+    @staticmethod
+    def ids_of(place: Place) -> list[int]:
+        """The ids of all entries of a place."""
+        from wily_magpie.core.query.nodes import Question
+
+        return list(place.listing(Question()).ids)
+
+    # values as people write them
+
+    def resolve(self, place: Place, values: Mapping[str, Value]) -> dict[str, Value]:
+        """Values as they can be kept.
+
+        Names that a choice lacks become options; titles that a reference names become links to entries, which are made
+        where there are none.
+        """
+        out = dict(values)
+        for field in place.fields:
+            value = out.get(field.key)
+            if value is None or isinstance(value, bool | float):
+                continue
+            if field.kind.name in ("choice", "choices") and self.is_declared(place, field):
+                self.add_options(place.key, field.key, [value] if isinstance(value, str) else list(value))
+            elif field.kind.name == "reference" and isinstance(value, tuple):
+                target = self.place(field.settings.target)
+                out[field.key] = tuple(self.linked(target, one) for one in value)
+        return out
+
+    def linked(self, target: Place, title: str) -> Link:
+        """The entry of a title, the first kept one of several; made where there is none."""
+        if isinstance(title, Link):
+            return title
+        table = table_of(target.key)
+        sql = f"SELECT id, title FROM {table} WHERE title_key = ? ORDER BY casefold(title) <> ?, id LIMIT 1"
+        found = self.database.rows(sql, (sort_key(title), title.casefold()))
+        if found:
+            return Link(str(found[0][1]), int(str(found[0][0])))
+        return Link(title, target.add(Draft(title, self.defaults(target))))
+
+    @staticmethod
+    def defaults(place: Place) -> dict[str, Value]:
+        """What a new entry begins with."""
+        out: dict[str, Value] = {}
+        for field in place.fields[1:]:
+            if field.settings.default and field.is_writable:
+                with suppress(UserError):
+                    out[field.key] = field.kind.take(field.settings.default)[0]
+        return out
+
+    @staticmethod
+    def is_declared(place: Place, field: Field) -> bool:
+        """Whether a field has a row of its own; those that were found in the files of notes have none."""
+        return not isinstance(place, NotesFolder) or field.key in {one.key for one in place.declared}
 
     def add_options(self, place: str, key: str, names: Sequence[str]) -> None:
         """New options at the end of a choice's list."""
-        field = next(field for field in self.fields_of(place) if field.key == key)
-        fresh = [name for name in names if field.option(name) is None]
-        if not fresh:
-            return
-        options = [{"name": o.name, "colour": o.colour} for o in field.options] + [
-            {"name": n, "colour": ""} for n in fresh
-        ]
-        with self.database.writing() as connection:
-            text = json.dumps(options, ensure_ascii=False)
-            connection.execute("UPDATE field SET options = ? WHERE place = ? AND key = ?", (text, place, key))
+        field = next(field for field in self.fields.of(place) if field.key == key)
+        fresh = tuple(Option(name) for name in dict.fromkeys(names) if field.option(name) is None)
+        if fresh:
+            self.fields.change(place, replace(field, options=(*field.options, *fresh)))
 
     def next_position(self, table: str) -> float:
         """Behind all rows of a table that has an order."""
@@ -216,50 +334,19 @@ class Library:
                 (name, self.next_position("template"), text),
             )
 
-    # kept copies
 
-    def keep_page(self, place: str, entry_id: int, page: Page, canonical: str) -> None:
-        """Keeps a copy of the page that an entry came from; of a file that stands for one, the file itself."""
-        content = page.file or page.html.encode("utf-8", "surrogatepass")
-        packed = gzip.compress(content, 6, mtime=0)
-        sha256 = hashlib.sha256(packed).hexdigest()
-        suffix = (mimetypes.guess_extension(page.media_type) or ".bin") if page.file else ".html"
-        path = self.folder / "pages" / f"{sha256}{suffix}.gz"
-        if not path.exists():
-            write_bytes(path, packed)
-        with self.database.writing() as connection:
-            connection.execute(
-                "INSERT INTO page (entry_id, place, address, canonical, captured, sha256, media_type)"
-                " VALUES (?, ?, ?, ?, ?, ?, ?)",
-                (
-                    entry_id if place.startswith("collection:") else None,
-                    place,
-                    page.address,
-                    canonical,
-                    now(),
-                    sha256,
-                    page.media_type,
-                ),
-            )
-
-    def keep_picture(self, address: str, content: bytes, media_type: str) -> None:
-        """Keeps a picture under the address that pages know it by."""
-        sha256 = hashlib.sha256(content).hexdigest()
-        path = self.folder / "files" / sha256
-        if not path.exists():
-            write_bytes(path, content)
-        with self.database.writing() as connection:
-            connection.execute(
-                "INSERT OR REPLACE INTO picture VALUES (?, ?, ?, ?)", (address, sha256, media_type, len(content))
-            )
-
-    def picture(self, address: str) -> bytes | None:
-        """A kept picture; None where it was not kept."""
-        sha256 = self.database.one("SELECT sha256 FROM picture WHERE address = ?", (address,))
-        path = self.folder / "files" / str(sha256)
-        return path.read_bytes() if sha256 is not None and path.is_file() else None
+def place_row(key: str) -> tuple[str, int]:
+    """The table and the row of a place."""
+    kind, _, number = key.partition(":")
+    return ("collection" if kind == "collection" else "notes_folder"), int(number)
 
 
-def read_options(text: str) -> tuple[Option, ...]:
-    """Options from their JSON."""
-    return tuple(Option(str(one["name"]), str(one.get("colour", ""))) for one in json.loads(text))
+def read_place_settings(text: str) -> PlaceSettings:
+    """Settings from their JSON; what a later version may have added is passed over."""
+    known = {key: value for key, value in json.loads(text).items() if key in PlaceSettings.__dataclass_fields__}
+    return PlaceSettings(**{**known, "rules": tuple(known.get("rules", ()))})
+
+
+def write_place_settings(settings: PlaceSettings) -> str:
+    """The JSON of settings."""
+    return json.dumps(asdict(settings), ensure_ascii=False)

@@ -2,6 +2,7 @@
 
 Version 1: the first.
 Version 2: of a kept page, its media type.
+Version 3: settings of fields and places, links between entries, the trash, files of entries.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -11,7 +12,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 2
+VERSION = 3
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -54,9 +55,30 @@ CREATE TRIGGER content_removed AFTER DELETE ON content BEGIN
   DELETE FROM body_text WHERE rowid = old.entry_id; END;
 """
 
-SECOND_SQL = "ALTER TABLE page ADD COLUMN media_type TEXT NOT NULL DEFAULT 'text/html'"
+SECOND_SQL = "ALTER TABLE page ADD COLUMN media_type TEXT NOT NULL DEFAULT 'text/html';"
+THIRD_SQL = """
+ALTER TABLE field ADD COLUMN settings TEXT NOT NULL DEFAULT '{}';          -- JSON, see entries.field.Settings
+ALTER TABLE field ADD COLUMN is_live INTEGER NOT NULL DEFAULT 1;           -- 0: deleted; its number is never used again
+ALTER TABLE collection ADD COLUMN settings TEXT NOT NULL DEFAULT '{}';     -- JSON, see places.api.PlaceSettings
+ALTER TABLE collection ADD COLUMN is_live INTEGER NOT NULL DEFAULT 1;
+ALTER TABLE notes_folder ADD COLUMN settings TEXT NOT NULL DEFAULT '{}';
+ALTER TABLE notes_folder ADD COLUMN is_live INTEGER NOT NULL DEFAULT 1;
+CREATE TABLE link (               -- references, each once for both of its ends
+  number INTEGER NOT NULL, source INTEGER NOT NULL, target INTEGER NOT NULL,
+  source_place REAL NOT NULL, target_place REAL NOT NULL,   -- its place in the list at either end
+  PRIMARY KEY (number, source, target)) STRICT, WITHOUT ROWID;
+CREATE INDEX link_back ON link (number, target, source);
+CREATE TABLE trash (
+  id INTEGER PRIMARY KEY AUTOINCREMENT, place TEXT NOT NULL, title TEXT NOT NULL, deleted TEXT NOT NULL,
+  kept TEXT NOT NULL,             -- JSON: the row by its columns, body and links; of a note its path
+  content BLOB) STRICT;           -- of a note: the file
+CREATE TABLE file (               -- files of entries, in files/; not undone
+  sha256 TEXT PRIMARY KEY, media_type TEXT NOT NULL, size_bytes INTEGER NOT NULL, origin TEXT NOT NULL) STRICT;
+"""
+STEPS = {1: SECOND_SQL, 2: THIRD_SQL}
+"""What brings a library of each version to the next."""
 
-RECORDED = ("collection", "field", "notes_folder", "content", "view", "template", "page")
+RECORDED = ("collection", "field", "notes_folder", "content", "view", "template", "page", "link", "trash")
 """Tables whose changes are undone, besides those of the collections."""
 
 
@@ -64,7 +86,7 @@ def migrate(database: Database) -> bool:
     """Brings a library to this version; True for a library that was made just now.
 
     Raises:
-        EnvironmentFailure: it was written by a newer version of the program.
+        EnvironmentFailure: it was written by a newer version of the program, or no copy could be made of it first.
     """
     version = int(str(database.one("PRAGMA user_version")))
     if version > VERSION:
@@ -76,7 +98,12 @@ def migrate(database: Database) -> bool:
     if version == VERSION:
         return False
     is_new = version == 0
+    if not is_new:
+        database.back_up(database.path.with_name(f"library-before-version-{VERSION}.sqlite"))
     with database.writing() as connection:
-        connection.execute(SECOND_SQL if version == 1 else SHARED_SQL + FIRST_SQL)
+        if is_new:
+            connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL)
+        for step in range(version, VERSION) if not is_new else ():
+            connection.execute(STEPS[step])
         connection.execute(f"PRAGMA user_version = {VERSION}")
     return is_new

@@ -15,9 +15,10 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
-from wily_magpie.core.places.api import Listing
+from wily_magpie.core.places.api import Listing, PlaceSettings
 from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, safe_name, write_bytes
 from wily_magpie.core.places.history import History
+from wily_magpie.core.places.library.trash import Trash
 from wily_magpie.core.places.notes.index import NotesIndex
 from wily_magpie.core.query.nodes import Question
 
@@ -38,7 +39,15 @@ class NotesFolder:
     """
 
     def __init__(
-        self, number: int, name: str, path: Path, declared: tuple[Field, ...], index_folder: Path, history: History
+        self,
+        number: int,
+        name: str,
+        path: Path,
+        declared: tuple[Field, ...],
+        index_folder: Path,
+        history: History,
+        trash: Trash,
+        settings: PlaceSettings,
     ) -> None:
         self.number = number
         self.name = name
@@ -46,7 +55,10 @@ class NotesFolder:
         self.path = path
         self.declared = declared
         self.history = history
-        self.index = NotesIndex(index_folder / f"notes-{number}.sqlite", self.key, declared)
+        self.trash = trash
+        self.settings = settings
+        self.given = (name, str(path), declared, settings)
+        self.index = NotesIndex(index_folder / f"notes-{number}.sqlite", self.key, declared, settings.rules)
         self.refreshing = threading.Lock()
 
     def close(self) -> None:
@@ -154,9 +166,25 @@ class NotesFolder:
             name = self.index.path(entry_id)
             before = read_bytes(self.path / name) if name else None
             if name and before is not None:
+                title = next((entry.title for entry in self.index.table.rows([entry_id])), name)
+                self.trash.take_note(self.key, title, name, before)
                 (self.path / name).unlink()
                 self.history.file_changed(self.path / name, before, None)
                 self.index.drop([name])
+
+    def bring_back(self, path: str, content: bytes) -> int:
+        """Makes a note from the trash again, at its old path or, where that is taken, with a number; its id."""
+        wanted = self.path / path
+        wanted.parent.mkdir(parents=True, exist_ok=True)
+        for number in range(1, 10_000):
+            free = wanted if number == 1 else wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}")
+            try:
+                write_bytes(free, content, is_new=True)
+            except FileExistsError:
+                continue
+            self.history.file_changed(free, None, content)
+            return self.take_in(free)
+        raise UserError("note-names", f"There are too many notes named “{wanted.stem}”.", "Rename some of them.")
 
     def to_plain(self, values: Mapping[str, Value]) -> dict[str, Plain]:
         """Values as front matter holds them, by their keys there; keys that are no field are left out."""

@@ -7,10 +7,11 @@ from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
 
 if TYPE_CHECKING:
@@ -29,8 +30,9 @@ CREATE TABLE made_for (declared TEXT NOT NULL) STRICT;
 class NotesIndex:
     """Opens the index, or makes it anew where it is missing, damaged or made for other fields."""
 
-    def __init__(self, path: Path, place: str, declared: tuple[Field, ...]) -> None:
+    def __init__(self, path: Path, place: str, declared: tuple[Field, ...], rules: tuple[str, ...] = ()) -> None:
         self.file = path
+        self.rules = rules
         self.place = place
         self.declared = declared
         self.open()
@@ -58,7 +60,8 @@ class NotesIndex:
         """The declared fields and those that were found in the files."""
         rows = self.database.rows("SELECT position, key, kind FROM found ORDER BY position")
         found = [Field(str(key), str(key), KINDS[str(kind)], f"x{i}") for i, key, kind in rows]
-        self.table = Table(self.database, "notes", self.place, (*self.declared, *found))
+        fields = with_gaps((TITLE, *self.declared, *found), self.rules, "notes")
+        self.table = Table(self.database, "notes", self.place, fields[1:])
 
     def close(self) -> None:
         self.database.close()

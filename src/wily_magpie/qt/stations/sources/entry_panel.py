@@ -140,7 +140,9 @@ class EntryPanel(QWidget):
             return
         editor = self.editors[field.key]
         try:
-            self.desk.session.set_text(self.place, [self.entry.id], field.key, editor.text())
+            warning = self.desk.session.set_text(self.place, [self.entry.id], field.key, editor.text())
+            if warning:
+                self.desk.say(warning, ())
         except MagpieError as error:
             editor.set_problem(True)
             self.desk.complain(error)

@@ -346,7 +346,9 @@ class SourcesStation(QWidget):
 
     def _set_text(self, entry_id: int, key: str, text: str) -> None:
         if self.place is not None:
-            self.desk.session.set_text(self.place.key, [entry_id], key, text)
+            warning = self.desk.session.set_text(self.place.key, [entry_id], key, text)
+            if warning:
+                self.desk.say(warning, ())
 
     def _on_question(self, question: Question) -> None:
         self.question = question

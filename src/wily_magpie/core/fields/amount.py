@@ -1,0 +1,87 @@
+"""Amounts: a number with its currency or unit, such as 1,250.00 EUR or 3.2 km."""
+
+import re
+
+from wily_magpie.core.errors import UnreadableValue
+from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Relation, Sql, Value, as_line
+from wily_magpie.core.fields.number import plain_digits, read_number
+
+CURRENCIES = {"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Fr.": "CHF"}
+"""Signs and the codes of ISO 4217 that they are read as."""
+LONGEST_UNIT = 20
+DIGITS = r"[+\-\u2212]?\d[\d.,'\u00a0\u2009\u202f ]*"
+PARTED = re.compile(rf"(?P<before>[^\d+\-\u2212]*?)\s*(?P<number>{DIGITS})\s*(?P<after>[^\d]*(?:(?<=[A-Za-z])\d)?)")
+
+
+class Amount(FieldKind):
+    """A value is a text of number, space, unit: "1250 EUR". Without a unit it is a number alone.
+
+    SQLite's CAST reads the number off the beginning of such a text.
+    """
+
+    name = "amount"
+    signs = SIZE_SIGNS
+    relations = (*SIZES, Relation.IS, Relation.IS_NOT, *BLANKNESS)
+    right_aligned = True
+
+    def read(self, text: str) -> Value:
+        line = as_line(text)
+        if not line:
+            return None
+        found = PARTED.fullmatch(line)
+        number = read_digits(found["number"]) if found else None
+        unit = read_unit(found["before"].strip(), found["after"].strip()) if found else None
+        if number is None or unit is None:
+            raise UnreadableValue("no-amount", f"“{line}” is not an amount.", "Write it like 1250.00 EUR or 3.2 km.")
+        return f"{plain_digits(number)} {unit}".strip()
+
+    def show(self, value: Value) -> str:
+        if not isinstance(value, str):
+            return ""
+        number, unit = split(value)
+        return f"{plain_digits(number)} {unit}".strip()
+
+    def sort_sql(self, column: str) -> str:
+        return f"CAST({column} AS REAL)"
+
+    def compare(self, relation: Relation, column: str, value: Value) -> Sql:
+        """Only amounts of the same unit are held against each other; a bare number against all."""
+        number, unit = split(str(value))
+        sql, values = super().compare(relation, f"CAST({column} AS REAL)", number)
+        if not unit:
+            return f"({column} IS NOT NULL AND {sql})", values
+        same = f"{column} LIKE ? ESCAPE '!'"
+        escaped = re.sub(r"([%_!])", r"!\1", unit)
+        return f"({same} AND {sql})", [f"% {escaped}", *values]
+
+
+def read_unit(before: str, after: str) -> str | None:
+    """The unit that stands before or after a number; before it stand only currencies. None where there is none to be had."""
+    if before and (after or not (before in CURRENCIES or re.fullmatch(r"[A-Z]{3}|\W", before))):
+        return None
+    unit = before or after
+    return CURRENCIES.get(unit, unit.rstrip(".")) if len(unit) <= LONGEST_UNIT else None
+
+
+def split(value: str) -> tuple[float, str]:
+    """An amount's number and unit."""
+    number, _, unit = value.partition(" ")
+    return float(number), unit
+
+
+def read_digits(text: str) -> float | None:
+    """A number as it is written in any country: the last of point and comma parts the decimals.
+
+    >>> read_digits("1.250,50"), read_digits("1,250.50"), read_digits("1,250")
+    (1250.5, 1250.5, 1250.0)
+    """
+    text = re.sub(r"['\s]", "", text).rstrip(".,")
+    comma, point = text.rfind(","), text.rfind(".")
+    if comma > point and (point >= 0 or len(text) - comma - 1 != 3):
+        text = text.replace(".", "").replace(",", ".") if text.count(",") == 1 else text.replace(",", "")
+    elif point > comma and text.count(".") > 1:
+        text = text.replace(".", "")
+    return read_number(text.replace(",", ""))
+
+
+AMOUNT = Amount()

@@ -1,0 +1,43 @@
+"""Files that belong to an entry: stored once by the SHA-256 of their contents, under the names that they had."""
+
+import re
+
+from wily_magpie.core.errors import UnreadableValue
+from wily_magpie.core.fields.base import CONTAINED, FieldKind, Relation, Value
+
+STORED = re.compile(r"[0-9a-f]{64}/[^/\0]{1,255}")
+
+
+class Files(FieldKind):
+    """Each value is "sha256/name"; Library.keep_file makes them."""
+
+    name = "files"
+    signs = CONTAINED
+    relations = (Relation.NOT_EMPTY, Relation.EMPTY, Relation.CONTAINS)
+    is_many = True
+
+    def read(self, text: str) -> Value:
+        names = [name.strip() for name in text.replace("\n", ";").split(";") if name.strip()]
+        for name in names:
+            if not STORED.fullmatch(name):
+                raise UnreadableValue(
+                    "no-stored-file", f"“{name}” is no file of this library.", "Drop the file itself, or choose it."
+                )
+        return tuple(dict.fromkeys(names)) or None
+
+    def show(self, value: Value) -> str:
+        """The names alone, as a person knows them."""
+        return "; ".join(map(file_name, value)) if isinstance(value, tuple) else ""
+
+
+def file_name(stored: str) -> str:
+    """The name of a stored file."""
+    return stored.partition("/")[2]
+
+
+def file_hash(stored: str) -> str:
+    """The SHA-256 of a stored file."""
+    return stored.partition("/")[0]
+
+
+FILES = Files()

@@ -1,0 +1,49 @@
+"""References to entries of a collection, and summaries over what they lead to.
+
+A reference is kept once, as a row of the table `link`, whichever end it is written from; both ends are worked out from it
+and so never out of step.
+"""
+
+import json
+from typing import Self
+
+from wily_magpie.core.fields.base import BLANKNESS, NAME_SIGNS, FieldKind, Relation, Value, as_line
+
+
+class Link(str):
+    """The title of an entry that is referred to, with its id; a plain str stands for an entry still to be found or made."""
+
+    __slots__ = ("id",)
+    id: int
+
+    def __new__(cls, title: str, entry_id: int) -> Self:
+        """A link to an entry of that title."""
+        made = super().__new__(cls, title)
+        made.id = entry_id
+        return made
+
+
+class Reference(FieldKind):
+    """Entries of the same or another collection, by their titles; several have semicolons between them."""
+
+    name = "reference"
+    column_type = ""
+    signs = NAME_SIGNS
+    relations = (Relation.HAS, Relation.HAS_NOT, Relation.CONTAINS, *BLANKNESS)
+    is_many = True
+    is_worded = False
+
+    def read(self, text: str) -> Value:
+        names = (as_line(name) for name in text.replace("\n", ";").split(";"))
+        return tuple(dict.fromkeys(name for name in names if name)) or None
+
+    def show(self, value: Value) -> str:
+        return "; ".join(value) if isinstance(value, tuple) else ""
+
+    def from_column(self, stored: object) -> Value:
+        """From a JSON array of [title, id]."""
+        pairs = json.loads(str(stored or "[]"))
+        return tuple(Link(str(title), int(number)) for title, number in pairs) or None
+
+
+REFERENCE = Reference()

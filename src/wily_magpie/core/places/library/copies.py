@@ -1,0 +1,101 @@
+"""What a library keeps beside its tables: copies of pages, pictures, and files of entries, each once by its SHA-256."""
+
+import gzip
+import hashlib
+import mimetypes
+from pathlib import Path
+
+from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.pages.page import Page
+from wily_magpie.core.places.atomic import read_bytes, write_bytes
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.table import now
+
+LARGEST_FILE_BYTES = 2_000_000_000
+
+
+class Copies:
+    """The folders `pages` and `files` of a library, and the tables that know what lies in them."""
+
+    def __init__(self, folder: Path, database: Database) -> None:
+        self.folder = folder
+        self.database = database
+
+    def keep_page(self, place: str, entry_id: int, page: Page, canonical: str) -> None:
+        """Keeps a copy of the page that an entry came from; of a file that stands for one, the file itself."""
+        content = page.file or page.html.encode("utf-8", "surrogatepass")
+        packed = gzip.compress(content, 6, mtime=0)
+        sha256 = hashlib.sha256(packed).hexdigest()
+        suffix = (mimetypes.guess_extension(page.media_type) or ".bin") if page.file else ".html"
+        path = self.folder / "pages" / f"{sha256}{suffix}.gz"
+        if not path.exists():
+            write_bytes(path, packed)
+        with self.database.writing() as connection:
+            connection.execute(
+                "INSERT INTO page (entry_id, place, address, canonical, captured, sha256, media_type)"
+                " VALUES (?, ?, ?, ?, ?, ?, ?)",
+                (
+                    entry_id if place.startswith("collection:") else None,
+                    place,
+                    page.address,
+                    canonical,
+                    now(),
+                    sha256,
+                    page.media_type,
+                ),
+            )
+
+    def keep_picture(self, address: str, content: bytes, media_type: str) -> None:
+        """Keeps a picture under the address that pages know it by."""
+        sha256 = hashlib.sha256(content).hexdigest()
+        path = self.folder / "files" / sha256
+        if not path.exists():
+            write_bytes(path, content)
+        with self.database.writing() as connection:
+            connection.execute(
+                "INSERT OR REPLACE INTO picture VALUES (?, ?, ?, ?)", (address, sha256, media_type, len(content))
+            )
+
+    def picture(self, address: str) -> bytes | None:
+        """A kept picture; None where it was not kept."""
+        sha256 = self.database.one("SELECT sha256 FROM picture WHERE address = ?", (address,))
+        path = self.folder / "files" / str(sha256)
+        return path.read_bytes() if sha256 is not None and path.is_file() else None
+
+    def keep_file(self, name: str, content: bytes, origin: str = "") -> str:
+        """Keeps a file of an entry; its value in a field of files.
+
+        Args:
+            origin: the address or path that it came from.
+        """
+        sha256 = hashlib.sha256(content).hexdigest()
+        path = self.folder / "files" / sha256
+        if not path.exists():
+            write_bytes(path, content)
+        name = Path(name.replace("/", " ").replace("\0", "")).name[-255:] or "file"
+        media_type = mimetypes.guess_type(name)[0] or "application/octet-stream"
+        with self.database.writing() as connection:
+            connection.execute(
+                "INSERT OR IGNORE INTO file VALUES (?, ?, ?, ?)", (sha256, media_type, len(content), origin)
+            )
+        return f"{sha256}/{name}"
+
+    def keep_file_at(self, path: Path) -> str:
+        """Keeps a copy of a file on disk.
+
+        Raises:
+            UserError: there is none, it is a folder, or too large.
+        """
+        if not path.is_file():
+            raise UserError("no-file", f"There is no file {path}.", "Check its name and place.")
+        if path.stat().st_size > LARGEST_FILE_BYTES:
+            raise UserError("file-too-large", f"{path.name} is larger than 2 GB.", "Keep its path as a text instead.")
+        content = read_bytes(path)
+        if content is None:
+            raise EnvironmentFailure("file-unread", f"{path} cannot be read.", "Check its rights.")
+        return self.keep_file(path.name, content, path.absolute().as_uri())
+
+    def file_path(self, stored: str) -> Path | None:
+        """Where a stored file lies; None where it is missing."""
+        path = self.folder / "files" / stored.partition("/")[0]
+        return path if path.is_file() else None

@@ -1,0 +1,200 @@
+"""The fields of a library's places, as rows of the table `field`."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
+
+from wily_magpie.core.entries.field import TITLE, USUAL, Field, Settings, SummaryPlan
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.fields import AMOUNT, KINDS, Option
+from wily_magpie.core.fields.summary import Measure, Summary, result_of
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.query import cql, to_sql
+from wily_magpie.core.query.to_sql import table_of
+
+DEAD = "~"
+"""Stands before the number in the key of a deleted field, so that its key is free again."""
+
+
+@dataclass(frozen=True)
+class FieldPlan:
+    """A field that is to be made."""
+
+    key: str
+    label: str
+    kind: str
+    options: tuple[Option, ...] = ()
+    settings: Settings = USUAL
+    back_label: str = ""
+    """Of a reference: what its other end is called; "" for the name of the collection that it stands in."""
+
+
+class FieldStore:
+    """Reads and writes that table; whoever changes something does it inside a step."""
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+
+    def of(self, place: str, *, with_worked_out: bool = True) -> tuple[Field, ...]:
+        """The fields of a place in order, without the title."""
+        rows = self.database.rows(
+            "SELECT id, key, label, kind, options, settings FROM field WHERE place = ? AND is_live ORDER BY position, id",
+            (place,),
+        )
+        fields = tuple(read_row(row) for row in rows)
+        if not with_worked_out:
+            return tuple(field for field in fields if field.is_stored)
+        fields = tuple(linking(field, place) if field.kind.name == "reference" else field for field in fields)
+        return tuple(self.summing(field, fields) if field.kind.name == "summary" else field for field in fields)
+
+    def ever(self, place: str) -> tuple[Field, ...]:
+        """All fields that a place ever had with a column, deleted ones too: what its triggers watch."""
+        sql = "SELECT id, key, label, kind, options, settings FROM field WHERE place = ? ORDER BY id"
+        return tuple(field for field in map(read_row, self.database.rows(sql, (place,))) if field.is_stored)
+
+    def summing(self, field: Field, siblings: Sequence[Field]) -> Field:
+        """A summary with the SQL that works it out; one that cannot be worked out any more is blank."""
+        plan = field.settings.summary or SummaryPlan("")
+        over = next((one for one in siblings if one.key == plan.over and one.kind.name == "reference"), None)
+        if over is None:
+            return replace(field, worked_out="NULL")
+        there = over.settings.target
+        targets = (TITLE, *self.of(there, with_worked_out=False))
+        targets += tuple(linking(one, there) for one in self.of_kind(there, "reference"))
+        of = next((one for one in targets if one.key == plan.of), None)
+        result = result_of(plan.measure, of.kind.name if of else "")
+        try:
+            node = cql.parse(plan.where, targets).filter if plan.where.strip() else None
+        except MagpieError:
+            return replace(field, kind=Summary(result), worked_out="NULL")
+        table = table_of(there)
+        met = to_sql.literal(to_sql.where(node, to_sql.Shape(table), to_sql.today())) if node else "1"
+        return replace(field, kind=Summary(result), worked_out=f"({measured(plan.measure, of, over, table, met)})")
+
+    def of_kind(self, place: str, kind: str) -> tuple[Field, ...]:
+        """The fields of one kind of a place, as they stand in their rows."""
+        sql = "SELECT id, key, label, kind, options, settings FROM field WHERE place = ? AND is_live AND kind = ?"
+        return tuple(map(read_row, self.database.rows(sql, (place, kind))))
+
+    def add(self, number: int, place: str, plan: FieldPlan, position: float) -> None:
+        """Writes a field down; its column is there already."""
+        with self.database.writing() as connection:
+            connection.execute(
+                "INSERT INTO field (id, place, key, label, kind, options, position, settings)"
+                " VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+                (
+                    number, place, plan.key, plan.label, plan.kind, write_options(plan.options), position,
+                    write_settings(plan.settings),
+                ),
+            )  # fmt: skip
+
+    def change(self, place: str, field: Field) -> None:
+        """Writes label, options and settings of a field anew."""
+        with self.database.writing() as connection:
+            connection.execute(
+                "UPDATE field SET label = ?, options = ?, settings = ? WHERE place = ? AND key = ?",
+                (field.label, write_options(field.options), write_settings(field.settings), place, field.key),
+            )
+
+    def bury(self, place: str, key: str) -> None:
+        """Takes a field out; its column stays, and its key is free again."""
+        with self.database.writing() as connection:
+            connection.execute(
+                "UPDATE field SET is_live = 0, key = key || ? || id WHERE place = ? AND key = ?", (DEAD, place, key)
+            )
+
+    def order(self, place: str, keys: Sequence[str]) -> None:
+        """Puts the fields of a place into an order."""
+        with self.database.writing() as connection:
+            for position, key in enumerate(keys):
+                connection.execute(
+                    "UPDATE field SET position = ? WHERE place = ? AND key = ? AND position <> ?",
+                    (float(position), place, key, float(position)),
+                )
+
+    def next_position(self, place: str) -> float:
+        """Behind all fields of a place."""
+        return float(
+            str(self.database.one("SELECT coalesce(max(position), 0) + 1 FROM field WHERE place = ?", (place,)))
+        )
+
+
+def read_row(row: tuple[object, ...]) -> Field:
+    """A field from (id, key, label, kind, options, settings)."""
+    number, key, label, kind, options, settings = row
+    return Field(
+        str(key), str(label), KINDS[str(kind)], f"f{number}", read_options(str(options)), read_settings(str(settings))
+    )
+
+
+def linking(field: Field, place: str) -> Field:
+    """A reference with the SQL that gives its links as JSON [[title, id], …], and what it is sorted by."""
+    own, other = ("target", "source") if field.settings.is_back else ("source", "target")
+    there = table_of(field.settings.target)
+    linked = (
+        f"FROM link JOIN {there} AS x ON x.id = link.{other}"
+        f" WHERE link.number = {field.settings.link} AND link.{own} = {table_of(place)}.id"
+    )
+    inner = f"SELECT x.title AS title, x.id AS id {linked} ORDER BY link.{own}_place"
+    return replace(
+        field,
+        worked_out=f"(SELECT json_group_array(json_array(title, id)) FROM ({inner}))",
+        order=f"(SELECT min(x.title_key) {linked})",
+    )
+
+
+def measured(measure: Measure, of: Field | None, over: Field, table: str, met: str) -> str:
+    """The SELECT of a summary."""
+    own, other = ("target", "source") if over.settings.is_back else ("source", "target")
+    outer = over.worked_out.rpartition(f"link.{own} = ")[2].partition(".")[0]
+    linked = (
+        f"FROM link JOIN {table} AS x ON x.id = link.{other}"
+        f" WHERE link.number = {over.settings.link} AND link.{own} = {outer}.id"
+    )
+    chosen = f"{linked} AND x.id IN (SELECT id FROM {table} WHERE {met})" if met != "1" else linked
+    column = f'x."{of.column}"' if of is not None and (of.is_stored or of is TITLE) else "NULL"
+    match measure:
+        case Measure.COUNT:
+            return f"SELECT CAST(count(*) AS REAL) {chosen}"
+        case Measure.SHARE:
+            share = f"SELECT 100.0 * count(*) {chosen}"
+            return f"SELECT ({share}) / nullif(count(*), 0) {linked}"
+        case Measure.SUM if of is not None and of.kind is AMOUNT:  # in each unit apart
+            inner = (
+                f"SELECT sum(CAST({column} AS REAL)) AS total, substr({column}, instr({column}, ' ')) AS unit {chosen}"
+                f" AND {column} IS NOT NULL GROUP BY 2 ORDER BY 2"
+            )
+            return f"SELECT CASE count(*) WHEN 1 THEN max(round(total, 6) || unit) END FROM ({inner})"
+        case Measure.SUM:
+            return f"SELECT sum(CAST({column} AS REAL)) {chosen}"
+        case Measure.EARLIEST | Measure.LATEST:
+            return f"SELECT {'min' if measure is Measure.EARLIEST else 'max'}({column}) {chosen} AND {column} < ':'"
+        case _:
+            many = of is not None and of.kind.is_many
+            values = f"SELECT value AS one {chosen.replace(' WHERE ', f', json_each({column}) WHERE ', 1)}"
+            inner = values if many else f"SELECT {column} AS one {chosen} AND {column} IS NOT NULL"
+            return f"SELECT group_concat(one, '; ') FROM (SELECT DISTINCT one FROM ({inner}) ORDER BY 1)"
+
+
+def read_options(text: str) -> tuple[Option, ...]:
+    """Options from their JSON."""
+    return tuple(Option(str(one["name"]), str(one.get("colour", ""))) for one in json.loads(text))
+
+
+def write_options(options: Sequence[Option]) -> str:
+    """The JSON of options."""
+    return json.dumps([{"name": one.name, "colour": one.colour} for one in options], ensure_ascii=False)
+
+
+def read_settings(text: str) -> Settings:
+    """Settings from their JSON; what a later version may have added is passed over."""
+    known = {key: value for key, value in json.loads(text).items() if key in Settings.__dataclass_fields__}
+    if isinstance(known.get("summary"), dict):
+        known["summary"] = SummaryPlan(**{**known["summary"], "measure": Measure(known["summary"]["measure"])})
+    return Settings(**known)
+
+
+def write_settings(settings: Settings) -> str:
+    """The JSON of settings, without what is as it usually is."""
+    given = {key: value for key, value in asdict(settings).items() if value != getattr(USUAL, key)}
+    return json.dumps(given, ensure_ascii=False)
