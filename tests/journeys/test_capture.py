@@ -135,7 +135,9 @@ def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, sessi
 
 
 def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, session: Session) -> None:
-    session.keep(session.slip(session.read(session.fetcher.page(HERON))).with_text("title", "As I call it"))
+    session.capturing.keep(
+        session.capturing.slip(session.capturing.read(session.fetcher.page(HERON))).with_text("title", "As I call it")
+    )
     open_page(qtbot, window, "http://short-links.example/t/heron")
     card = window.stack.capture.card
     assert card.known.isVisible()

@@ -81,12 +81,12 @@ def fill(session: Session, plan: dict[str, Any]) -> None:
         page = session.fetcher.page(one["address"])
         if one.pop("as it was last year", False):
             page = replace(page, html=earlier(page.address))
-        slip = session.slip(session.read(page))
+        slip = session.capturing.slip(session.capturing.read(page))
         for key, text in {**one, "captured": days_ago(today, one["captured"])}.items():
             if key != "address":
                 slip = slip.with_text(key, str(text))
-        session.keep(slip)
-        session.keep_pictures(slip)
+        session.capturing.keep(slip)
+        session.capturing.keep_pictures(slip)
     for name, entries in plan["entries"].items():
         place = session.place(name)
         for one in entries:

@@ -53,8 +53,8 @@ def capture(
     """One page, by the same way as in the window: page, reading, template, slip, place."""
     session.refresh_notes()
     page = load(address, "", session.fetcher) if is_file(address) else session.fetcher.page(from_typed(address))
-    reading = session.read(page).with_posts() if args.replies else session.read(page)
-    slip = session.slip(reading, args.template, args.to)
+    reading = session.capturing.read(page).with_posts() if args.replies else session.capturing.read(page)
+    slip = session.capturing.slip(reading, args.template, args.to)
     place = session.place(slip.place)
     for key, value in settings:
         slip = slip.with_text(find_field(place.fields, key).key, value)
@@ -67,8 +67,8 @@ def capture(
             "status": "known",
             "message": message,
         }
-    kept = session.keep(slip, update=args.update)
-    failures = session.keep_pictures(slip)
+    kept = session.capturing.keep(slip, update=args.update)
+    failures = session.capturing.keep_pictures(slip)
     for failure in failures:
         say(failure)
     message = f"{len(failures)} pictures could not be kept." if failures else ""

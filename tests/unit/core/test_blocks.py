@@ -56,20 +56,20 @@ def test_taking_a_block_out_and_in_again_gives_the_same(content: Content) -> Non
 
 
 def test_a_persons_own_text_stays_when_blocks_come_and_go(session: Session) -> None:
-    slip = session.slip(session.read(session.fetcher.page(HERON)))
+    slip = session.capturing.slip(session.capturing.read(session.fetcher.page(HERON)))
     number = next(at for at, block in enumerate(slip.reading.content.blocks) if "Good to see the wheel" in block.text)
-    slip = session.toggle_blocks(slip, [number], is_kept=True)
+    slip = session.capturing.toggle_blocks(slip, [number], is_kept=True)
     assert "Good to see the wheel" in slip.body
     own = type(slip)(**{**vars(slip), "body": "My own beginning.\n\n" + slip.body})
     lead = next(
         at for at, block in enumerate(own.reading.content.blocks) if block.text.startswith("For the first time")
     )
-    own = session.toggle_blocks(own, [lead], is_kept=False)
+    own = session.capturing.toggle_blocks(own, [lead], is_kept=False)
     assert own.body.startswith("My own beginning.")
     assert "For the first time" not in own.body
-    back = session.toggle_blocks(own, [lead], is_kept=True)
+    back = session.capturing.toggle_blocks(own, [lead], is_kept=True)
     assert back.body.index("![") < back.body.index("For the first time") < back.body.index("About sixty")
-    refilled = session.slip(session.read(session.fetcher.page(HERON)), before=back)
+    refilled = session.capturing.slip(session.capturing.read(session.fetcher.page(HERON)), before=back)
     assert refilled.body == back.body
     assert refilled.reading.content.blocks[number].is_kept
 

@@ -210,7 +210,7 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
         for table in ("collection", "field", "notes_folder"):
             connection.execute(f"ALTER TABLE {table} DROP COLUMN settings")
             connection.execute(f"ALTER TABLE {table} DROP COLUMN is_live")
-        for table in ("link", "trash", "file"):
+        for table in ("link", "trash", "file", "finished", "page_file"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("PRAGMA user_version = 1")
     with library.step("Keep it"):

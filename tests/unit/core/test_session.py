@@ -9,15 +9,16 @@ from conftest import HERON
 from wily_magpie.core.errors import BugError, EnvironmentFailure, PageFailure, UserError
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.capturing import Kept
 from wily_magpie.core.session.events import EntriesChanged, Event, HistoryChanged, PlacesChanged
 from wily_magpie.core.session.jobs import Job, State
-from wily_magpie.core.session.session import Kept, Session
+from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.slip import Slip
 
 
 def slip_of(session: Session, address: str = HERON, **texts: str) -> Slip:
     """The slip of a page of the stand-in web, with some values typed."""
-    slip = session.slip(session.read(session.fetcher.page(address)))
+    slip = session.capturing.slip(session.capturing.read(session.fetcher.page(address)))
     for key, text in texts.items():
         slip = slip.with_text(key, text)
     return slip
@@ -31,7 +32,7 @@ def test_an_address_becomes_an_entry_with_its_page_and_pictures(session: Session
     slip = slip_of(session)
     assert slip.template.name == "Article"
     assert slip.reason == "the structured type is Article"
-    kept = session.keep(slip)
+    kept = session.capturing.keep(slip)
     assert (kept.place_name, kept.status) == ("Sources", "kept")
     entry = session.place(kept.place).entry(kept.entry_id)
     assert entry
@@ -40,7 +41,7 @@ def test_an_address_becomes_an_entry_with_its_page_and_pictures(session: Session
     assert entry.value("status") == "to read"
     assert entry.body
     assert "Two tides a day" in entry.body
-    assert session.keep_pictures(slip) == []
+    assert session.capturing.keep_pictures(slip) == []
     picture = session.picture(str(entry.value("picture")))
     assert picture
     assert picture.startswith(b"<svg")
@@ -53,47 +54,47 @@ def test_an_address_becomes_an_entry_with_its_page_and_pictures(session: Session
 
 
 def test_the_same_page_is_known_again_by_any_of_its_addresses(session: Session) -> None:
-    kept = session.keep(slip_of(session, chapter="", status="read"))
+    kept = session.capturing.keep(slip_of(session, chapter="", status="read"))
     again = slip_of(session, "http://short-links.example/t/heron")
     assert again.known
     assert again.known.id == kept.entry_id
     assert len(again.known_when) == 10
     line = next(line for line in again.lines if line.field.key == "status")
     assert (line.text, line.origin) == ("read", "the kept entry")
-    assert session.keep(again.with_text("summary", "In my own words"), update=True) == Kept(
+    assert session.capturing.keep(again.with_text("summary", "In my own words"), update=True) == Kept(
         kept.place, "Sources", kept.entry_id, kept.title, "updated"
     )
     assert count(session) == 1
-    second = session.keep(again)
+    second = session.capturing.keep(again)
     assert second.entry_id != kept.entry_id
     assert count(session) == 2
 
 
 def test_a_page_is_kept_in_a_notes_folder_as_well(session: Session, notes_path: Path) -> None:
-    reading = session.read(session.fetcher.page(HERON))
-    kept = session.keep(session.slip(reading, "Article", session.place("Notebook").key))
+    reading = session.capturing.read(session.fetcher.page(HERON))
+    kept = session.capturing.keep(session.capturing.slip(reading, "Article", session.place("Notebook").key))
     path = notes_path / "Heron Mill turns again after ninety years.md"
     text = path.read_text("utf-8")
     assert text.startswith("---\ntitle: Heron Mill turns again after ninety years\nstatus: to read\n")
     assert "authors: ['Penhallow, Ada', 'Varley, Tom']" in text or "authors:" in text
     assert "## Two tides a day" in text
-    assert session.slip(reading, "Article", kept.place).known
+    assert session.capturing.slip(reading, "Article", kept.place).known
     session.undo()
     assert not path.exists()
 
 
 def test_only_the_address_is_kept_for_later(session: Session) -> None:
-    kept = session.keep_address(HERON)
+    kept = session.capturing.keep_address(HERON)
     assert kept.status == "kept"
     entry = session.place(kept.place).entry(kept.entry_id)
     assert entry
     assert (entry.title, entry.value("address"), entry.value("status")) == (HERON, HERON, "to read")
-    assert session.keep_address(HERON + "?utm_source=x").status == "known"
+    assert session.capturing.keep_address(HERON + "?utm_source=x").status == "known"
     assert slip_of(session).known == entry
 
 
 def test_new_options_are_learnt_and_unlearnt(session: Session) -> None:
-    kept = session.keep(slip_of(session, status="to be quoted"))
+    kept = session.capturing.keep(slip_of(session, status="to be quoted"))
     names = [option.name for option in session.place("Sources").fields[1].options]
     assert names[-1] == "to be quoted"
     session.undo()
@@ -189,8 +190,8 @@ def test_events_say_what_happened(session: Session) -> None:
 
 def test_pictures_that_cannot_be_had_are_told(session: Session) -> None:
     page = Page("http://mills.example/a", "<title>T</title><p>x</p>", "file")
-    slip = session.slip(session.read(page)).with_text("picture", "http://nowhere.example/p.png")
-    failures = session.keep_pictures(slip)
+    slip = session.capturing.slip(session.capturing.read(page)).with_text("picture", "http://nowhere.example/p.png")
+    failures = session.capturing.keep_pictures(slip)
     assert len(failures) == 1
     assert "nowhere.example" in failures[0]
 

@@ -17,6 +17,7 @@ class Entry:
         values: by field key, without the title; blank fields may be missing.
         body: Markdown; None where only the row was asked for.
         path: of a note, relative to its folder.
+        fault: of a note, why its front matter cannot be read, or "".
     """
 
     place: str
@@ -25,6 +26,7 @@ class Entry:
     values: Mapping[str, Value]
     body: str | None = None
     path: str = ""
+    fault: str = ""
 
     def value(self, key: str) -> Value:
         """The value of a field, the title included."""
@@ -40,3 +42,8 @@ class Draft:
     body: str = ""
     canonical: str = ""
     """The canonical form of the page's address, by which it is recognised when it is met again."""
+
+
+def short(title: str, most: int = 48) -> str:
+    """A title that fits into a menu."""
+    return title if len(title) <= most else title[: most - 1].rstrip() + "…"

@@ -32,6 +32,7 @@ class Settings:
 
     Attributes:
         description: shown where the field is filled in.
+        is_given: whether it comes from elsewhere (of a note: its folder, the tags in its text) and nobody writes it here.
         is_hidden: whether tables and panels leave it out until it is asked for.
         default: the text of its value in a new entry, or "".
         precision: decimals that a number or amount is shown with; None: as many as it has.
@@ -42,6 +43,7 @@ class Settings:
     """
 
     description: str = ""
+    is_given: bool = False
     is_hidden: bool = False
     default: str = ""
     precision: int | None = None
@@ -90,7 +92,7 @@ class Field:
     @property
     def is_writable(self) -> bool:
         """Whether a person can set it."""
-        return self.is_stored or self.kind.name == "reference"
+        return (self.is_stored and not self.settings.is_given) or self.kind.name == "reference"
 
     def option(self, name: str) -> Option | None:
         """The option of that name."""

@@ -41,6 +41,12 @@ class PlaceSettings:
     description: str = ""
     title_pattern: str = ""
     rules: tuple[str, ...] = ()
+    name_pattern: str = ""
+    """Of a notes folder: the path of a new note, such as "{year}/{title}"; "" for its title."""
+    journal_pattern: str = ""
+    """Of a notes folder: the path of a day's page; "" for the usual one."""
+    journal_starter: str = ""
+    """Of a notes folder: the path of a note that a new journal page begins as, or ""."""
 
 
 class Place(Protocol):

@@ -64,11 +64,7 @@ def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
             with suppress(FileNotFoundError):
                 temporary.chmod(path.stat().st_mode & 0o7777)
             temporary.replace(path)
-        folder = os.open(path.parent, os.O_RDONLY | os.O_DIRECTORY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
+        sync_folder(path.parent)
     except FileExistsError:
         temporary.unlink(missing_ok=True)
         raise
@@ -78,3 +74,12 @@ def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
         raise EnvironmentFailure(
             "file-unwritten", f"{path} cannot be written: {error.strerror}.", "Check the disk and the folder's rights."
         ) from error
+
+
+def sync_folder(folder: Path) -> None:
+    """Makes sure that a new file's name is on the disk."""
+    opened = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(opened)
+    finally:
+        os.close(opened)

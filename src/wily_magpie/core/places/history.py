@@ -13,6 +13,7 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import now
+from wily_magpie.core.places.unfinished import Journal
 
 KEPT_STEPS = 200
 
@@ -21,6 +22,7 @@ KEPT_STEPS = 200
 class Recording:
     """What a step has changed so far outside the database."""
 
+    journal: Journal
     files: dict[Path, tuple[bytes | None, bytes | None]] = field(default_factory=dict)
 
 
@@ -29,10 +31,12 @@ class History:
 
     Args:
         recorded: names the tables whose changes count, asked for at each step.
+        folder: where the journals of steps that write files lie.
     """
 
-    def __init__(self, database: Database, recorded: Callable[[], list[str]]) -> None:
+    def __init__(self, database: Database, recorded: Callable[[], list[str]], folder: Path) -> None:
         self.database = database
+        self.folder = folder
         self.recorded = recorded
         self.local = threading.local()
 
@@ -42,23 +46,33 @@ class History:
         if getattr(self.local, "recording", None) is not None:
             yield
             return
-        with self.database.writing() as connection:
+        with self.all_or_nothing() as recording, self.database.writing() as connection:
             session = apsw.Session(connection, "main")
             for table in self.recorded():
                 session.attach(table)
-            recording = self.local.recording = Recording()
+            self.local.recording = recording
             try:
                 yield
-            except BaseException:
-                for path, (before, _) in recording.files.items():
-                    put(path, before)
-                raise
             finally:
                 self.local.recording = None
                 changes = session.changeset()
                 session.close()
             if changes or recording.files:
                 self.note(label, changes, recording)
+            recording.journal.finish(self.database)
+
+    @contextmanager
+    def all_or_nothing(self) -> Iterator[Recording]:
+        """Puts files back where the transaction inside fails, even at its very end."""
+        recording = Recording(Journal(self.folder))
+        try:
+            yield recording
+        except BaseException:
+            for path, (before, _) in recording.files.items():
+                put(path, before)
+            recording.journal.close()
+            raise
+        recording.journal.close()
 
     def note(self, label: str, changes: bytes, recording: Recording) -> None:
         """Writes a step down and forgets those that were undone or are too old."""
@@ -72,11 +86,26 @@ class History:
             for path, (before, after) in recording.files.items():
                 connection.execute("INSERT INTO history_file VALUES (?, ?, ?, ?)", (step_id, str(path), before, after))
 
-    def file_changed(self, path: Path, before: bytes | None, after: bytes | None) -> None:
-        """Tells the step under way that a file was written."""
+    def put_file(self, path: Path, before: bytes | None, after: bytes | None) -> None:
+        """Writes a file (None: removes it) as part of the step under way.
+
+        Raises:
+            FileExistsError: it was not to be there, and is.
+        """
         recording: Recording = self.local.recording
+        if before is None and path.exists():
+            raise FileExistsError(path)
+        recording.journal.note(path, before, after)
         first = recording.files[path][0] if path in recording.files else before
         recording.files[path] = (first, after)
+        if before is None and after is not None:
+            try:
+                write_bytes(path, after, is_new=True)
+            except FileExistsError:  # somebody was quicker: it is not ours to take back
+                del recording.files[path]
+                raise
+        else:
+            put(path, after)
 
     def forget(self) -> None:
         """Forgets all steps: what is there now is where history begins."""
@@ -109,7 +138,7 @@ class History:
         return self.move("SELECT id, label, changeset FROM history WHERE undone ORDER BY id LIMIT 1", back=False)
 
     def move(self, sql: str, *, back: bool) -> tuple[str, list[Path]] | None:
-        with self.database.writing() as connection:
+        with self.all_or_nothing() as recording, self.database.writing() as connection:
             found = self.database.rows(sql)
             if not found:
                 return None
@@ -130,8 +159,11 @@ class History:
             if isinstance(packed, bytes):
                 changes = zlib.decompress(packed)
                 self.apply(connection, apsw.Changeset.invert(changes) if back else changes)
-            for path, _, wanted in files:
-                put(path, wanted if isinstance(wanted, bytes) else None)
+            for path, expected, wanted in files:
+                recording.journal.note(path, as_bytes(expected), as_bytes(wanted))
+                recording.files[path] = (as_bytes(expected), as_bytes(wanted))
+                put(path, as_bytes(wanted))
+            recording.journal.finish(self.database)
             connection.execute("UPDATE history SET undone = ? WHERE id = ?", (int(back), int(str(step_id))))
             return str(label), [path for path, _, _ in files]
 
@@ -150,9 +182,15 @@ class History:
             ) from error
 
 
+def as_bytes(stored: object) -> bytes | None:
+    """The contents of a file as the database has them; None: not there."""
+    return stored if isinstance(stored, bytes) else None
+
+
 def put(path: Path, content: bytes | None) -> None:
     """Makes a file what it was; None: not there."""
     if content is None:
         path.unlink(missing_ok=True)
     else:
+        path.parent.mkdir(parents=True, exist_ok=True)
         write_bytes(path, content)

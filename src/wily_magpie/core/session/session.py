@@ -1,50 +1,36 @@
 """The session: one open library, and everything that an interface may ask of it or have it do."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from pathlib import Path
 
-from wily_magpie.core.entries.entry import Draft, Entry
+from wily_magpie.core.entries.entry import Draft, Entry, short
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.view import View
-from wily_magpie.core.errors import PageFailure, UnreadableValue, UserError
+from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
-from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.pages.page import Finding, Page, Reading
-from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.core.places.entry_history import Event as EntryEvent
+from wily_magpie.core.places.entry_history import history_of
 from wily_magpie.core.places.library.collection import Collection
+from wily_magpie.core.places.library.keeping_safe import Fault, back_up, check
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
 from wily_magpie.core.session.arranging import Arranging
+from wily_magpie.core.session.capturing import Capturing
 from wily_magpie.core.session.events import (
     EntriesChanged,
     Event,
     HistoryChanged,
     JobChanged,
-    PicturesKept,
     PlacesChanged,
 )
 from wily_magpie.core.session.jobs import Job, Jobs
+from wily_magpie.core.session.noting import Noting
 from wily_magpie.core.session.starter import furnish
-from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill, with_blocks
-from wily_magpie.core.templates.template import Template, choose, from_json
-
-MOST_PICTURES = 40
-
-
-@dataclass(frozen=True)
-class Kept:
-    """Where a capture went; status is "kept", "updated" or "known"."""
-
-    place: str
-    place_name: str
-    entry_id: int
-    title: str
-    status: str
+from wily_magpie.core.templates.template import Template, from_json
 
 
 class Session:
@@ -69,9 +55,19 @@ class Session:
         self.listeners: list[Callable[[Event], None]] = []
         self.shown_fields: dict[str, tuple[Field, ...]] = {}
         self.jobs = Jobs(lambda number: self.publish(JobChanged(number)))
+        self.capturing = Capturing(self)
         self.arranging = Arranging(self)
+        self.noting = Noting(self)
         if self.library.is_new:
             furnishing(self.library)
+
+    def check(self, job: Job | None = None) -> list[Fault]:
+        """What is wrong with the library; takes its time."""
+        return list(check(self.library, job.step if job else None))
+
+    def back_up(self, to: Path, job: Job | None = None) -> int:
+        """Copies the library into a folder and checks the copy; how many files it has."""
+        return back_up(self.library, to, job.step if job else None)
 
     def close(self) -> None:
         """Stops the jobs and closes the library."""
@@ -124,12 +120,12 @@ class Session:
         found.sort(key=lambda entry: not all(word in entry.title.casefold() for word in folded))
         return found[:most]
 
-    def refresh_notes(self, key: str | None = None) -> int:
+    def refresh_notes(self, key: str | None = None, job: Job | None = None) -> int:
         """Brings the index of notes folders in step with their files; how many files had changed."""
         changed = 0
         for notes in self.library.notes_folders():
             if key in (None, notes.key):
-                count = notes.refresh()
+                count = notes.refresh(job.step if job else None)
                 changed += count
                 if count:
                     self.publish(EntriesChanged(notes.key))
@@ -155,97 +151,6 @@ class Session:
     def picture(self, address: str) -> bytes | None:
         """A kept picture by its address."""
         return self.library.copies.picture(address)
-
-    # capturing
-
-    def prepare(self) -> None:
-        """Loads what reading a page needs, so that it is there when the first page is; call it in a job."""
-        import wily_magpie.core.pages.read
-        import wily_magpie.core.templates.expressions  # noqa: F401
-
-    def read(self, page: Page) -> Reading:
-        """All that a page says; takes its time, so call it in a job."""
-        from wily_magpie.core.pages.read import read_page  # the libraries that find content take a second to load
-
-        return read_page(page)
-
-    def slip(
-        self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
-    ) -> Slip:
-        """The filled slip of a page, with the entry that is already kept from it, if any."""
-        slip = self.trial(reading, template, place, before)
-        known = self.place(slip.place).known(reading.canonical)
-        return with_known(slip, known) if known else slip
-
-    def trial(
-        self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
-    ) -> Slip:
-        """The same from the page alone, whatever is kept."""
-        if template is None:
-            chosen, reason = choose(self.templates(), reading)
-        else:
-            chosen, reason = self.template(template), CHOSEN_BY_YOU
-        target = self.place(place or chosen.writes or self.places()[0].key)
-        moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
-        return fill(chosen, reason, reading, target.key, target.fields, moment, before)
-
-    def toggle_blocks(self, slip: Slip, numbers: Sequence[int], *, is_kept: bool) -> Slip:
-        """The slip with some blocks of its page taken into the text, or out of it."""
-        return with_blocks(slip, numbers, is_kept=is_kept, now=datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ"))
-
-    def keep(self, slip: Slip, *, update: bool = False) -> Kept:
-        """Keeps a slip as a new entry, or, with update, in the entry that is already kept from its page."""
-        draft = slip.draft()
-        place = self.place(slip.place)
-        with self.library.step(f"{'Update' if update else 'Keep'} “{short(draft.title)}”"):
-            draft = replace(draft, values=self.library.resolve(place, draft.values))
-            if update and slip.known:
-                entry_id, status = slip.known.id, "updated"
-                place.change(entry_id, {"title": draft.title, **draft.values}, draft.body)
-            else:
-                entry_id, status = place.add(draft), "kept"
-            page = slip.reading.page
-            if page.html:
-                self.library.copies.keep_page(place.key, entry_id, page, slip.reading.canonical)
-        self.changed(place.key, entry_id)
-        return Kept(place.key, place.name, entry_id, draft.title, status)
-
-    def keep_address(self, address: str, title: str = "", place: str | None = None) -> Kept:
-        """Keeps only an address, to be read later."""
-        target = self.place(place) if place else self.places()[0]
-        known = target.known(canonical(address))
-        if known is not None:
-            return Kept(target.key, target.name, known.id, known.title, "known")
-        moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
-        fresh: dict[str, Value] = {"address": address, "status": "to read", "captured": moment}
-        title = title or address
-        with self.library.step(f"Keep “{short(title)}” for later"):
-            entry_id = target.add(Draft(title, fresh, "", canonical(address)))
-        self.changed(target.key, entry_id)
-        return Kept(target.key, target.name, entry_id, title, "kept")
-
-    def keep_pictures(self, slip: Slip, job: Job | None = None) -> list[str]:
-        """Fetches the pictures of a kept slip into the library; the sentences of those that failed."""
-        wanted = [line.text for line in slip.lines if line.field.key == "picture" and line.text]
-        wanted = list(dict.fromkeys([*wanted, *addresses_in(slip.body)]))[:MOST_PICTURES]
-        failures: list[str] = []
-        for done, address in enumerate(wanted):
-            if job:
-                job.step(done, len(wanted))
-            if self.library.copies.picture(address) is None:
-                try:
-                    answer = self.fetcher.picture(address, job.is_cancelled if job else lambda: False)
-                    self.library.copies.keep_picture(address, answer.content, answer.media_type)
-                except PageFailure as error:
-                    failures.append(str(error))
-        self.publish(PicturesKept(slip.place))
-        if failures and job:
-            raise PageFailure(
-                "pictures-missing",
-                f"{len(failures)} of {len(wanted)} pictures of “{short(slip.title)}” could not be kept: {failures[0]}",
-                "The text is kept.",
-            )
-        return failures
 
     # changing
 
@@ -284,12 +189,21 @@ class Session:
                     target.change(entry_id, self.library.resolve(target, values))
         self.changed(target.key, *ids)
 
-    def set_body(self, place: str, entry_id: int, body: str) -> None:
-        """Sets the text of an entry."""
+    def set_body(self, place: str, entry_id: int, body: str, opened: str | None = None) -> str:
+        """Sets the text of an entry; what a person should know of it, or "".
+
+        Args:
+            opened: what the text was when it was opened, so that what another program wrote meanwhile is not lost.
+        """
         target = self.place(place)
+        said = ""
         with self.library.step(f"Change the text of “{short(self.title_of(target, entry_id))}”"):
-            target.change(entry_id, {}, body)
-        self.changed(place, entry_id)
+            if isinstance(target, NotesFolder) and opened is not None:
+                said = target.change_body(entry_id, body, opened)
+            else:
+                target.change(entry_id, {}, body)
+        self.changed(target.key, entry_id)
+        return said
 
     def remove_entries(self, place: str, ids: Sequence[int]) -> None:
         """Takes entries out; undo brings them back."""
@@ -297,7 +211,24 @@ class Session:
         what = f"{len(ids)} entries" if len(ids) > 1 else f"“{short(self.title_of(target, ids[0]))}”"
         with self.library.step(f"Delete {what}"):
             target.remove(ids)
-        self.changed(place, *ids)
+        self.changed(target.key, *ids)
+
+    def history_of(self, place: str, entry_id: int) -> list[EntryEvent]:
+        """What happened to an entry, the latest first; takes its time."""
+        return history_of(self.library.history, self.place(place), entry_id)
+
+    def bring_back_state(self, place: str, entry_id: int, event: EntryEvent) -> None:
+        """Makes an entry what it was before an event."""
+        target = self.place(place)
+        title = short(self.title_of(target, entry_id))
+        with self.library.step(f"Bring back “{title}” as it was before {event.at[:16].replace('T', ' ')}"):
+            values = {key: value for key, value in event.values.items() if key != "gaps"}
+            blank: dict[str, Value] = {field.key: None for field in target.fields[1:] if field.is_stored}
+            wanted = {**blank, **values} if isinstance(target, Collection) else values
+            writable = {field.key for field in target.fields if field.is_writable}
+            kept = {key: value for key, value in wanted.items() if key in writable}
+            target.change(entry_id, self.library.resolve(target, kept), event.body)
+        self.changed(target.key, entry_id)
 
     def keep_view(self, place: str, name: str, question: Question, view_id: int | None = None) -> int:
         """Keeps a question as a view, or changes the view of that id; its id."""
@@ -320,6 +251,7 @@ class Session:
 
     def add_notes_folder(self, path: Path) -> Place:
         """Takes a folder of Markdown files in as it is."""
+        path = path.expanduser().absolute()
         if not path.is_dir():
             raise UserError("notes-gone", f"{path} is not a folder.", "Choose one that is there.")
         if any(Path(notes.path) == path for notes in self.library.notes_folders()):
@@ -375,26 +307,6 @@ class Session:
         return found[0].title
 
 
-def with_known(slip: Slip, known: Entry) -> Slip:
-    """The slip of a page that is kept already: what the entry says stays, what the page says is offered beside it."""
-
-    def one(line: SlipField) -> SlipField:
-        value = known.value(line.field.key)
-        text = line.field.kind.show(value)
-        if value is None or line.is_typed or text == line.text:
-            return line
-        offered = (Finding(line.field.key, line.text, line.origin),) if line.text and line.origin != "template" else ()
-        return replace(line, text=text, origin="the kept entry", others=offered + line.others, problem="")
-
-    return replace(slip, lines=tuple(map(one, slip.lines)), known=known, known_when=captured(known))
-
-
-def captured(entry: Entry) -> str:
-    """When an entry was captured, as shown; "" where it does not say."""
-    value = entry.value("captured")
-    return value[:10] if isinstance(value, str) else ""
-
-
 def typed(place: Place, field: Field, text: str) -> tuple[Value, str]:
     """The value of what a person typed into a field, and a warning or "".
 
@@ -415,8 +327,3 @@ def typed(place: Place, field: Field, text: str) -> tuple[Value, str]:
     if field.key == "title" and value is None:
         raise UserError("no-title", "A title cannot be blank.", "Write one.")
     return value, warning
-
-
-def short(title: str, most: int = 48) -> str:
-    """A title that fits into a menu."""
-    return title if len(title) <= most else title[: most - 1].rstrip() + "…"

@@ -142,9 +142,9 @@ class TemplatesStation(QWidget):
         self.verdict.setText("Fetching the page …")
 
         def work() -> tuple[Slip, str | None, str]:
-            reading = session.read(session.fetcher.page(from_typed(self.address.text())))
+            reading = session.capturing.read(session.fetcher.page(from_typed(self.address.text())))
             first = next((one.name for one in session.templates() if one.reason(reading)), "")
-            return session.trial(reading, template.name), template.reason(reading), first
+            return session.capturing.trial(reading, template.name), template.reason(reading), first
 
         self.desk.bridge.ask(
             work, lambda found: self.show_trial(template, *found), lambda e: self.verdict.setText(str(e))

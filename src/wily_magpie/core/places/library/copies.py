@@ -10,6 +10,7 @@ from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import now
+from wily_magpie.core.places.unfinished import sweep
 
 LARGEST_FILE_BYTES = 2_000_000_000
 
@@ -31,6 +32,7 @@ class Copies:
         if not path.exists():
             write_bytes(path, packed)
         with self.database.writing() as connection:
+            connection.execute("INSERT OR IGNORE INTO page_file VALUES (?)", (sha256,))
             connection.execute(
                 "INSERT INTO page (entry_id, place, address, canonical, captured, sha256, media_type)"
                 " VALUES (?, ?, ?, ?, ?, ?, ?)",
@@ -94,6 +96,15 @@ class Copies:
         if content is None:
             raise EnvironmentFailure("file-unread", f"{path} cannot be read.", "Check its rights.")
         return self.keep_file(path.name, content, path.absolute().as_uri())
+
+    def sweep(self) -> int:
+        """Removes files that were written but never told to the database; how many."""
+        with self.database.writing():  # nobody is in the middle of keeping one now
+            files = self.database.rows("SELECT sha256 FROM file UNION SELECT sha256 FROM picture")
+            pages = self.database.rows("SELECT sha256 FROM page_file UNION SELECT sha256 FROM page")
+            return sweep(self.folder / "files", {str(row[0]) for row in files}) + sweep(
+                self.folder / "pages", {str(row[0]) for row in pages}
+            )
 
     def file_path(self, stored: str) -> Path | None:
         """Where a stored file lies; None where it is missing."""

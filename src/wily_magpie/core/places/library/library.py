@@ -21,6 +21,7 @@ from wily_magpie.core.places.library.schema import RECORDED, migrate
 from wily_magpie.core.places.library.trash import Trash
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.table import sort_key
+from wily_magpie.core.places.unfinished import put_back
 from wily_magpie.core.query.to_sql import table_of
 
 
@@ -46,7 +47,9 @@ class Library:
         self.is_read_only = is_read_only
         self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
         self.is_new = migrate(self.database)
-        self.history = History(self.database, self.recorded_tables)
+        if not is_read_only:
+            put_back(folder, self.database)
+        self.history = History(self.database, self.recorded_tables, folder)
         self.fields = FieldStore(self.database)
         self.copies = Copies(folder, self.database)
         self.trash = Trash(self.database)

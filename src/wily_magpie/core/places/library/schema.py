@@ -72,6 +72,8 @@ CREATE TABLE trash (
   id INTEGER PRIMARY KEY AUTOINCREMENT, place TEXT NOT NULL, title TEXT NOT NULL, deleted TEXT NOT NULL,
   kept TEXT NOT NULL,             -- JSON: the row by its columns, body and links; of a note its path
   content BLOB) STRICT;           -- of a note: the file
+CREATE TABLE finished (id INTEGER PRIMARY KEY AUTOINCREMENT, token TEXT NOT NULL) STRICT;   -- see places.unfinished
+CREATE TABLE page_file (sha256 TEXT PRIMARY KEY) STRICT;      -- all copies in pages/; not undone, unlike their rows
 CREATE TABLE file (               -- files of entries, in files/; not undone
   sha256 TEXT PRIMARY KEY, media_type TEXT NOT NULL, size_bytes INTEGER NOT NULL, origin TEXT NOT NULL) STRICT;
 """
@@ -105,5 +107,8 @@ def migrate(database: Database) -> bool:
             connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL)
         for step in range(version, VERSION) if not is_new else ():
             connection.execute(STEPS[step])
+        if 0 < version < 3:
+            there = {(path.name.partition(".")[0],) for path in (database.path.parent / "pages").glob("*")}
+            connection.executemany("INSERT INTO page_file VALUES (?)", sorted(there))
         connection.execute(f"PRAGMA user_version = {VERSION}")
     return is_new

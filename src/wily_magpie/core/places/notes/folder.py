@@ -4,9 +4,10 @@ import os
 import re
 import threading
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
+from datetime import date, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,7 +17,7 @@ from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import Listing, PlaceSettings
-from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, safe_name, write_bytes
+from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, safe_name
 from wily_magpie.core.places.history import History
 from wily_magpie.core.places.library.trash import Trash
 from wily_magpie.core.places.notes.index import NotesIndex
@@ -26,6 +27,9 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
+FILES_A_BATCH = 200
+ABROAD_S = 2
+"""Seconds that a writer on another machine, whose number says nothing here, is given."""
 STALE_S = 600
 """Seconds after which nobody is still writing a file."""
 
@@ -69,8 +73,11 @@ class NotesFolder:
     def fields(self) -> tuple[Field, ...]:
         return self.index.table.fields
 
-    def refresh(self) -> int:
+    def refresh(self, tick: Callable[[int, int], None] | None = None) -> int:
         """Reads the files that are new, changed or gone since the last time; how many they were.
+
+        Args:
+            tick: told of (done, total) now and then; may raise to end it, and what was read stays read.
 
         Raises:
             EnvironmentFailure: the folder is not there.
@@ -81,16 +88,19 @@ class NotesFolder:
                     "notes-gone", f"The notes folder {self.path} is not there.", "Bring it back, or mount its disk."
                 )
             known = self.index.stamps()
-            found: dict[str, tuple[int, int]] = {}
-            changed = 0
-            for path, stamp in markdown_files(self.path):
-                found[path] = stamp
-                if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES:
-                    self.index.put(path, stamp, self.read(path))
-                    changed += 1
+            found = dict(markdown_files(self.path))
+            changed = [
+                path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES
+            ]
+            for start in range(0, len(changed), FILES_A_BATCH):
+                if tick:
+                    tick(start, len(changed))
+                with self.index.database.writing():
+                    for path in changed[start : start + FILES_A_BATCH]:
+                        self.index.put(path, found[path], self.read(path))
             gone = [path for path in known if path not in found]
             self.index.drop(gone)
-            return changed + len(gone)
+            return len(changed) + len(gone)
 
     def read(self, path: str) -> "NoteFile":
         """One file in its parts."""
@@ -98,6 +108,11 @@ class NotesFolder:
 
         content = read_bytes(self.path / path)
         return note_file.parse((content or b"").decode("utf-8", "replace"))
+
+    def faults(self) -> list[tuple[str, str]]:
+        """(path, why) of the notes whose front matter cannot be read."""
+        self.refresh()
+        return self.index.faults()
 
     def listing(self, question: Question) -> Listing:
         return self.index.table.listing(question)
@@ -107,7 +122,10 @@ class NotesFolder:
 
     def entry(self, entry_id: int) -> Entry | None:
         found = self.rows([entry_id])
-        return replace(found[0], body=self.read(found[0].path).body.strip("\r\n")) if found else None
+        if not found:
+            return None
+        note = self.read(found[0].path)
+        return replace(found[0], body=note.body.strip("\r\n"), fault=note.fault)
 
     def known(self, canonical: str) -> Entry | None:
         entry_id = self.index.table.known(canonical) if canonical else None
@@ -120,30 +138,30 @@ class NotesFolder:
         matter: dict[str, Plain] = {"title": draft.title}
         matter.update(self.to_plain(draft.values))
         content = note_file.compose(matter, draft.body).encode("utf-8", "replace")
-        name = safe_name(draft.title)
-        for number in range(1, 10_000):
-            path = self.path / (f"{name}.md" if number == 1 else f"{name} {number}.md")
-            try:
-                write_bytes(path, content, is_new=True)
-            except FileExistsError:
-                continue
-            self.history.file_changed(path, None, content)
-            return self.take_in(path)
-        raise UserError("note-names", f"There are too many notes named “{name}”.", "Give this one another title.")
+        return self.bring_back(fill_path(self.settings.name_pattern or "{title}", draft.title, today()), content)
 
-    def change(self, entry_id: int, values: Mapping[str, Value], body: str | None = None) -> None:
-        from wily_magpie.core.places.notes import note_file  # as above
+    def whole_text(self, entry_id: int) -> tuple[Path, bytes, str]:
+        """The path, the bytes and the text of a note's file.
 
+        Raises:
+            UserError: it is gone, or no UTF-8.
+        """
         name = self.index.path(entry_id)
         path = self.path / str(name)
         before = read_bytes(path) if name else None
         if before is None:
             raise UserError("note-gone", "This note is no longer there.", "Another program has removed or renamed it.")
         try:
-            text = before.decode("utf-8")
+            return path, before, before.decode("utf-8")
         except UnicodeDecodeError as error:
             raise UserError("note-encoding", f"{path.name} is not UTF-8.", "Save it as UTF-8 first.") from error
+
+    def change(self, entry_id: int, values: Mapping[str, Value], body: str | None = None) -> None:
+        from wily_magpie.core.places.notes import note_file  # as above
+
+        path, before, text = self.whole_text(entry_id)
         note = note_file.parse(text)
+        self.check_seen(entry_id, note, values)
         if values:
             title = values.get("title")
             shown = dict(self.to_plain(values))
@@ -155,10 +173,54 @@ class NotesFolder:
             newline = note.newline
             head = text[: note.body_start]
             text = head + (newline if head.strip("\ufeff") else "") + body.strip("\n").replace("\n", newline) + newline
-        content = text.encode()
+        self.rewrite(path, before, text.encode())
+
+    def change_body(self, entry_id: int, body: str, opened: str) -> str:
+        """Sets the body of a note that was opened with another one; a sentence where somebody changed it meanwhile, or "".
+
+        Where both changed different lines, both changes are kept; else the note stays as it is on disk, and the new body
+        becomes a note beside it.
+        """
+        from wily_magpie.core.places.notes import note_file  # as above
+        from wily_magpie.core.places.notes.merging import merge
+
+        path, _, text = self.whole_text(entry_id)
+        note = note_file.parse(text)
+        theirs = note.body.strip("\r\n").replace("\r\n", "\n")
+        merged = merge(opened.replace("\r\n", "\n"), body.strip("\n"), theirs)
+        if merged is not None:
+            self.change(entry_id, {}, merged)
+            is_theirs = theirs not in (opened.replace("\r\n", "\n"), merged)
+            return f"{path.name} was changed by another program too; both changes are kept." if is_theirs else ""
+        beside = path.with_name(f"{path.stem} (mine){path.suffix}").relative_to(self.path).as_posix()
+        head = text[: note.body_start]
+        second = self.bring_back(beside, f"{head}{'' if not head else note.newline}{body}{note.newline}".encode())
+        self.take_in(path)
+        name = self.index.path(second)
+        return f"{path.name} was changed by another program in the same lines. It stays as it is; your text is kept in {name}."
+
+    def check_seen(self, entry_id: int, note: "NoteFile", values: Mapping[str, Value]) -> None:
+        """UserError where a key has another value on disk than the one that was seen here."""
+        seen = self.index.table.rows([entry_id])
+        there = self.index.values(note)
+        for key in values:
+            if (
+                key != "title"
+                and seen
+                and key in there
+                and there[key] != seen[0].value(key) != values[key] != there[key]
+            ):
+                self.index.put(self.index.path(entry_id) or "", (0, 0), note)
+                raise UserError(
+                    "note-changed",
+                    f"“{key}” was changed by another program to “{note.matter.get(key) or ''}” meanwhile.",
+                    "Look at it, and change it again if you want to.",
+                )
+
+    def rewrite(self, path: Path, before: bytes, content: bytes) -> None:
+        """Writes a file anew, as part of the step under way, if there is anything new."""
         if content != before:
-            write_bytes(path, content)
-            self.history.file_changed(path, before, content)
+            self.history.put_file(path, before, content)
             self.take_in(path)
 
     def remove(self, ids: Sequence[int]) -> None:
@@ -168,23 +230,36 @@ class NotesFolder:
             if name and before is not None:
                 title = next((entry.title for entry in self.index.table.rows([entry_id])), name)
                 self.trash.take_note(self.key, title, name, before)
-                (self.path / name).unlink()
-                self.history.file_changed(self.path / name, before, None)
+                self.history.put_file(self.path / name, before, None)
                 self.index.drop([name])
 
     def bring_back(self, path: str, content: bytes) -> int:
-        """Makes a note from the trash again, at its old path or, where that is taken, with a number; its id."""
-        wanted = self.path / path
+        """Makes a file at a path or, where that is taken, with a number behind it; the note's id."""
+        wanted = self.inside(path)
         wanted.parent.mkdir(parents=True, exist_ok=True)
         for number in range(1, 10_000):
             free = wanted if number == 1 else wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}")
             try:
-                write_bytes(free, content, is_new=True)
+                self.history.put_file(free, None, content)
             except FileExistsError:
                 continue
-            self.history.file_changed(free, None, content)
             return self.take_in(free)
         raise UserError("note-names", f"There are too many notes named “{wanted.stem}”.", "Rename some of them.")
+
+    def inside(self, path: str) -> Path:
+        """A path of the folder on disk; a Markdown ending is added where it has none.
+
+        Raises:
+            UserError: it leads out of the folder, or is hidden.
+        """
+        parts = [part for part in path.replace("\\", "/").split("/") if part not in ("", ".")]
+        if not parts or ".." in parts or any(part.startswith(".") for part in parts):
+            raise UserError("bad-path", f"“{path}” is no path in {self.name}.", "Write it like Journal/2026-03-12.md.")
+        name = "/".join(
+            [*map(safe_name, parts[:-1]), safe_name(re.sub(r"\.(md|markdown)$", "", parts[-1], flags=re.I))]
+        )
+        ending = re.search(r"\.(md|markdown)$", parts[-1], re.IGNORECASE)
+        return self.path / f"{name}{ending[0] if ending else '.md'}"
 
     def to_plain(self, values: Mapping[str, Value]) -> dict[str, Plain]:
         """Values as front matter holds them, by their keys there; keys that are no field are left out."""
@@ -195,6 +270,25 @@ class NotesFolder:
         """Brings one file that was just written into the index; its id."""
         name = path.relative_to(self.path).as_posix()
         return self.index.put(name, stamp_of(path.stat()), self.read(name))
+
+
+def today() -> date:
+    """The day of the person's own clock."""
+    return datetime.now().astimezone().date()
+
+
+def fill_path(pattern: str, title: str, day: date) -> str:
+    """A path made of a pattern with {title}, {date}, {year}, {month}, {day}, {week} and {weekday}."""
+    slots = {
+        "title": safe_name(title),
+        "date": day.isoformat(),
+        "year": f"{day.year:04}",
+        "month": f"{day.month:02}",
+        "day": f"{day.day:02}",
+        "week": f"{day.isocalendar().week:02}",
+        "weekday": day.strftime("%A"),
+    }
+    return re.sub(r"\{(\w+)\}", lambda found: slots.get(found[1], found[0]), pattern)
 
 
 def stamp_of(stat: os.stat_result) -> tuple[int, int]:
@@ -230,5 +324,11 @@ def drop_remains(entry: os.DirEntry[str]) -> None:
     """Removes a file that a killed program left half written; one that is being written now is left alone."""
     if TEMPORARY in entry.name and entry.is_file(follow_symlinks=False):
         with suppress(OSError):
-            if time.time() - entry.stat(follow_symlinks=False).st_mtime > STALE_S:
+            if is_left(entry.name, time.time() - entry.stat(follow_symlinks=False).st_mtime):
                 Path(entry.path).unlink()
+
+
+def is_left(name: str, age_s: float) -> bool:
+    """Whether nobody will finish a temporary file of this name: its writer has ended, or it is very old."""
+    writer = name.rpartition("-")[2]
+    return age_s > STALE_S or (age_s > ABROAD_S and writer.isdigit() and not Path(f"/proc/{writer}").exists())

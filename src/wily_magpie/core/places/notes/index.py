@@ -5,23 +5,35 @@ import re
 from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
+from posixpath import normpath
 from typing import TYPE_CHECKING
 
-from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.entries.field import TITLE, Field, Settings
 from wily_magpie.core.errors import BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.notes.outline import NoteLink, outline
 from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
-VERSION = 1
+VERSION = 2
 MOST_FOUND_FIELDS = 60
+FOLDER = Field("folder", "Folder", KINDS["text"], "folder", settings=Settings(is_given=True))
+INLINE_TAGS = Field(
+    "inline_tags", "Tags in the text", KINDS["choices"], "inline_tags", settings=Settings(is_given=True)
+)
+GIVEN = (FOLDER, INLINE_TAGS)
+"""What every note has without its front matter saying so."""
 INDEX_SQL = """
-CREATE TABLE note (id INTEGER PRIMARY KEY, path TEXT NOT NULL UNIQUE, mtime_ns INTEGER NOT NULL, size INTEGER NOT NULL)
-  STRICT;
+CREATE TABLE note (
+  id INTEGER PRIMARY KEY, path TEXT NOT NULL UNIQUE, mtime_ns INTEGER NOT NULL, size INTEGER NOT NULL,
+  fault TEXT NOT NULL DEFAULT '') STRICT;       -- why its front matter cannot be read
+CREATE TABLE link (note_id INTEGER NOT NULL, target TEXT NOT NULL, is_double INTEGER NOT NULL) STRICT;
+CREATE INDEX link_target ON link (target, is_double);
+CREATE INDEX link_note ON link (note_id);
 CREATE TABLE found (position INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, kind TEXT NOT NULL) STRICT;
 CREATE TABLE made_for (declared TEXT NOT NULL) STRICT;
 """
@@ -53,14 +65,14 @@ class NotesIndex:
             with self.database.writing() as connection:
                 connection.execute(SHARED_SQL + INDEX_SQL)
                 connection.execute("INSERT INTO made_for VALUES (?)", (signature,))
-                Table(self.database, "notes", self.place, self.declared).create()
+                Table(self.database, "notes", self.place, (*self.declared, *GIVEN)).create()
         self.load_fields()
 
     def load_fields(self) -> None:
         """The declared fields and those that were found in the files."""
         rows = self.database.rows("SELECT position, key, kind FROM found ORDER BY position")
         found = [Field(str(key), str(key), KINDS[str(kind)], f"x{i}") for i, key, kind in rows]
-        fields = with_gaps((TITLE, *self.declared, *found), self.rules, "notes")
+        fields = with_gaps((TITLE, *self.declared, *found, *GIVEN), self.rules, "notes")
         self.table = Table(self.database, "notes", self.place, fields[1:])
 
     def close(self) -> None:
@@ -75,25 +87,38 @@ class NotesIndex:
         found = self.database.one("SELECT path FROM note WHERE id = ?", (entry_id,))
         return None if found is None else str(found)
 
+    def id_of(self, path: str) -> int | None:
+        """The id of the note at a path."""
+        found = self.database.one("SELECT id FROM note WHERE path = ?", (path,))
+        return None if found is None else int(str(found))
+
     def put(self, path: str, stamp: tuple[int, int], note: "NoteFile") -> int:
         """Takes a file in; its id, which stays the same as long as its path does."""
         self.find_fields(note)
+        inside = outline(note.body)
         title = note.matter.get("title")
         title = title if isinstance(title, str) and title.strip() else Path(path).stem
-        values = self.values(note)
+        folder = path.rpartition("/")[0]
+        values = {**self.values(note), FOLDER.key: folder or None, INLINE_TAGS.key: inside.tags or None}
         with self.database.writing() as connection:
             found = self.database.one("SELECT id FROM note WHERE path = ?", (path,))
             key = address_key(self.table.fields, values) or ""
             if found is None:
-                connection.execute("INSERT INTO note (path, mtime_ns, size) VALUES (?, ?, ?)", (path, *stamp))
+                sql = "INSERT INTO note (path, mtime_ns, size, fault) VALUES (?, ?, ?, ?)"
+                connection.execute(sql, (path, *stamp, note.fault))
                 entry_id = connection.last_insert_rowid()
                 self.table.insert(entry_id, title, values, key)
             else:
                 entry_id = int(str(found))
-                connection.execute("UPDATE note SET mtime_ns = ?, size = ? WHERE id = ?", (*stamp, entry_id))
-                blank: dict[str, Value] = {field.key: None for field in self.table.own_fields}
+                sql = "UPDATE note SET mtime_ns = ?, size = ?, fault = ? WHERE id = ?"
+                connection.execute(sql, (*stamp, note.fault, entry_id))
+                blank: dict[str, Value] = {field.key: None for field in self.table.stored_fields}
                 self.table.update(entry_id, {**blank, **values, "title": title}, key)
                 connection.execute("DELETE FROM body_text WHERE rowid = ?", (entry_id,))
+                connection.execute("DELETE FROM link WHERE note_id = ?", (entry_id,))
+            if inside.links:
+                rows = {(entry_id, named_by(folder, link), int(link.is_double)) for link in inside.links}
+                connection.executemany("INSERT INTO link VALUES (?, ?, ?)", sorted(rows))
             connection.execute("INSERT INTO body_text (rowid, body) VALUES (?, ?)", (entry_id, note.body))
         return entry_id
 
@@ -109,11 +134,43 @@ class NotesIndex:
                     self.table.delete([number])
                     connection.execute("DELETE FROM body_text WHERE rowid = ?", (number,))
                     connection.execute("DELETE FROM note WHERE id = ?", (number,))
+                    connection.execute("DELETE FROM link WHERE note_id = ?", (number,))
+
+    def linking_here(self, path: str) -> list[tuple[int, str]]:
+        """(id, path) of the notes that link to a path."""
+        bare = path.rpartition(".")[0]
+        doubles = {
+            path.casefold(),
+            bare.casefold(),
+            bare.rpartition("/")[2].casefold(),
+            path.rpartition("/")[2].casefold(),
+        }
+        sql = (
+            "SELECT DISTINCT note.id, note.path FROM link JOIN note ON note.id = note_id WHERE (target = ? AND NOT is_double)"
+            f" OR (is_double AND target IN ({', '.join('?' * len(doubles))})) ORDER BY note.path"
+        )
+        rows = self.database.rows(sql, (path, *sorted(doubles)))
+        return [(int(str(number)), str(where)) for number, where in rows]
+
+    def move(self, old: str, new: str, stamp: tuple[int, int]) -> None:
+        """Tells that a file has another path, so that its id stays the same."""
+        with self.database.writing() as connection:
+            connection.execute("DELETE FROM note WHERE path = ?", (new,))
+            connection.execute("UPDATE note SET path = ?, mtime_ns = ?, size = ? WHERE path = ?", (new, *stamp, old))
+
+    def faults(self) -> list[tuple[str, str]]:
+        """(path, why) of the notes whose front matter cannot be read."""
+        rows = self.database.rows("SELECT path, fault FROM note WHERE fault <> '' ORDER BY path")
+        return [(str(path), str(fault)) for path, fault in rows]
+
+    def paths(self) -> list[str]:
+        """The paths of all notes."""
+        return [str(path) for (path,) in self.database.rows("SELECT path FROM note ORDER BY path")]
 
     def values(self, note: "NoteFile") -> dict[str, Value]:
         """The typed values of a file; what does not fit its field's kind is left blank here, and stays in the file."""
         out: dict[str, Value] = {}
-        for field in self.table.own_fields:
+        for field in self.table.stored_fields:
             with suppress(UnreadableValue):
                 out[field.key] = field.kind.from_plain(note.matter.get(field.key))
         return out
@@ -132,6 +189,11 @@ class NotesIndex:
                 connection.execute(f'ALTER TABLE notes ADD COLUMN "{column}" {KINDS[kind].column_type}')
             self.load_fields()
             self.table.make_triggers()
+
+
+def named_by(folder: str, link: NoteLink) -> str:
+    """What a link is found by: of a path, where it leads, from the notes folder on; of double brackets, the name folded."""
+    return link.target.casefold() if link.is_double else normpath(f"{folder}/{link.target}" if folder else link.target)
 
 
 def guess_kind(value: str | list[str] | None) -> str:

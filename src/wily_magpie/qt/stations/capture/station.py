@@ -17,7 +17,7 @@ from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
-from wily_magpie.core.session.session import Kept
+from wily_magpie.core.session.capturing import Kept
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
@@ -136,7 +136,7 @@ class CaptureStation(QWidget):
             return
         self.address = address
         if self.view is None:
-            self.desk.bridge.ask(self.desk.session.prepare, lambda _none: None)  # while the web engine starts
+            self.desk.bridge.ask(self.desk.session.capturing.prepare, lambda _none: None)  # while the web engine starts
             try:
                 self.view = view = self.make_view(self)
             except PageFailure as error:
@@ -200,7 +200,7 @@ class CaptureStation(QWidget):
         """A slip filled anew; what was typed on it stays, and so does a template that the person chose."""
         if template is None and before.reason == CHOSEN_BY_YOU:
             template = before.template.name
-        return self.desk.session.slip(reading or before.reading, template, place, before)
+        return self.desk.session.capturing.slip(reading or before.reading, template, place, before)
 
     def keep(self, is_update: bool = False, is_opened: bool = False) -> None:
         """Keeps the slip."""
@@ -214,7 +214,7 @@ class CaptureStation(QWidget):
             return
         self.card.set_enabled(is_enabled=False)
         self.desk.bridge.ask(
-            lambda: self.desk.session.keep(slip, update=is_update),
+            lambda: self.desk.session.capturing.keep(slip, update=is_update),
             lambda kept: self._on_kept(kept, slip, is_opened),
             self._on_keep_failed,
         )
@@ -224,7 +224,7 @@ class CaptureStation(QWidget):
         address, session = self.address, self.desk.session
         title = self.reading.best("title") if self.reading else ""
         self.desk.bridge.ask(
-            lambda: session.keep_address(address, title),
+            lambda: session.capturing.keep_address(address, title),
             self._tell_kept,
             self.desk.complain,
         )
@@ -238,7 +238,7 @@ class CaptureStation(QWidget):
 
     def _on_blocks(self, slip: Slip, numbers: list[int], is_kept: bool) -> None:
         try:
-            self.card.show_slip(self.desk.session.toggle_blocks(slip, numbers, is_kept=is_kept))
+            self.card.show_slip(self.desk.session.capturing.toggle_blocks(slip, numbers, is_kept=is_kept))
         except MagpieError as error:
             self.desk.complain(error)
 
@@ -264,11 +264,11 @@ class CaptureStation(QWidget):
         before, number, session = self.card.current(), self.number, self.desk.session
 
         def work() -> Slip:
-            reading = session.read(page)
+            reading = session.capturing.read(page)
             session.refresh_notes()
             if before is not None and before.reading.page.address == page.address:
                 return self.again(before, before.place if self.is_place_chosen else None, reading=reading)
-            return session.slip(reading)
+            return session.capturing.slip(reading)
 
         self.desk.bridge.ask(
             work, lambda slip: self._on_slip(slip, number), lambda error: self._on_read_failed(error, number)
@@ -335,7 +335,7 @@ class CaptureStation(QWidget):
 
     def _on_kept(self, kept: Kept, slip: Slip, is_opened: bool) -> None:
         session = self.desk.session
-        self.desk.bridge.start(f"Pictures of “{kept.title}”", lambda job: session.keep_pictures(slip, job))
+        self.desk.bridge.start(f"Pictures of “{kept.title}”", lambda job: session.capturing.keep_pictures(slip, job))
         self._tell_kept(kept)
         shown = self.card.current()
         if shown is not None and shown.reading.page is slip.reading.page:  # no other page was opened meanwhile

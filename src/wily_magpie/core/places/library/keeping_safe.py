@@ -1,0 +1,156 @@
+"""Checking a library, and copying it whole to another folder."""
+
+import hashlib
+import shutil
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.places.library.collection import Collection
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.rules import read_rule
+
+CHUNK_BYTES = 1 << 20
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Something that is not as it should be: where, what, and what to do."""
+
+    where: str
+    what: str
+    way_out: str
+
+
+def check(library: Library, tick: Callable[[int, int], None] | None = None) -> Iterator[Fault]:
+    """What is wrong with a library; nothing is changed.
+
+    Args:
+        tick: told of (done, total) while files are read.
+    """
+    for fault in library.database.faults():
+        yield Fault("library.sqlite", fault, "Bring back a copy of the folder (wily-magpie backup makes them).")
+    for collection in library.collections():
+        yield from faults_of(library, collection)
+    yield from lost_ends(library)
+    yield from file_faults(library, tick)
+    for notes in library.notes_folders():
+        if not notes.path.is_dir():
+            yield Fault(notes.name, f"The folder {notes.path} is not there.", "Bring it back, or mount its disk.")
+            continue
+        for path, fault in notes.faults():
+            yield Fault(f"{notes.name}: {path}", fault, "Mend it in a text editor.")
+
+
+def faults_of(library: Library, collection: Collection) -> Iterator[Fault]:
+    """What is wrong with the entries and rules of a collection."""
+    sql = f"SELECT id FROM {collection.table.name} WHERE id NOT IN (SELECT entry_id FROM content)"
+    for (entry_id,) in library.database.rows(sql):
+        yield Fault(collection.name, f"Entry {entry_id} has lost its text.", "Write it again, or bring a copy back.")
+    for rule in collection.settings.rules:
+        try:
+            read_rule(rule, collection.fields)
+        except UserError as error:
+            yield Fault(collection.name, f"The rule “{rule}” says nothing any more: {error.message}", error.way_out)
+    for field in collection.fields:
+        if field.kind.name == "files":
+            yield from missing_files(library, collection, field)
+
+
+def missing_files(library: Library, collection: Collection, field: Field) -> Iterator[Fault]:
+    """Files that entries name and that are not there."""
+    table = collection.table.name
+    rows = library.database.rows(f'SELECT title, value FROM {table}, json_each({table}."{field.column}")')
+    for title, stored in rows:
+        if library.copies.file_path(str(stored)) is None:
+            said = f"“{title}” lacks its file {str(stored).partition('/')[2]}."
+            yield Fault(collection.name, said, "Bring it back from a copy, or attach it again.")
+
+
+def lost_ends(library: Library) -> Iterator[Fault]:
+    """Texts without entries, and references that lead nowhere."""
+    numbers = library.table_numbers()
+    rows = " UNION ALL ".join(f"SELECT id FROM c{number}" for number in numbers) or "SELECT 0"
+    lost = library.database.one(f"SELECT count(*) FROM content WHERE entry_id NOT IN ({rows})")
+    if lost:
+        yield Fault("library.sqlite", f"{lost} texts belong to no entry.", "They do no harm; please report it.")
+    there = "(SELECT entry_id FROM content)"
+    ends = library.database.one(f"SELECT count(*) FROM link WHERE source NOT IN {there} OR target NOT IN {there}")
+    if ends:
+        yield Fault("library.sqlite", f"{ends} references lead nowhere.", "They are not shown; please report it.")
+
+
+def file_faults(library: Library, tick: Callable[[int, int], None] | None) -> Iterator[Fault]:
+    """Files and pages that are missing or not what was kept."""
+    rows = library.database.rows("SELECT sha256 FROM file UNION SELECT sha256 FROM picture")
+    for number, (sha256,) in enumerate(rows):
+        path = library.folder / "files" / str(sha256)
+        if tick and number % 100 == 0:
+            tick(number, len(rows))
+        if not path.is_file():
+            yield Fault(f"files/{path.name}", "This file is missing.", "Bring it back from a copy, or attach it again.")
+        elif digest(path) != sha256:
+            yield Fault(f"files/{path.name}", "This file is not what was kept.", "Bring it back from a copy.")
+    for sha256, media_type in library.database.rows("SELECT DISTINCT sha256, media_type FROM page"):
+        if not list((library.folder / "pages").glob(f"{sha256}*")):
+            yield Fault(f"pages/{sha256}", f"A kept page ({media_type}) is missing.", "Capture it again.")
+
+
+def digest(path: Path) -> str:
+    """The SHA-256 of a file."""
+    total = hashlib.sha256()
+    with path.open("rb") as file:
+        while chunk := file.read(CHUNK_BYTES):
+            total.update(chunk)
+    return total.hexdigest()
+
+
+def back_up(library: Library, to: Path, tick: Callable[[int, int], None] | None = None) -> int:
+    """Copies a library into a folder, and checks each copy; how many files it has. A copy made before is brought up to date.
+
+    Raises:
+        UserError: the folder holds something else.
+        EnvironmentFailure: the disk refuses, or a copy is not sound.
+    """
+    to = to.expanduser().absolute()
+    if to == library.folder.absolute() or library.folder.absolute() in to.parents:
+        raise UserError("backup-inside", "A copy cannot lie inside the library itself.", "Name another folder.")
+    if to.is_dir() and any(to.iterdir()) and not (to / "library.sqlite").is_file():
+        raise UserError("backup-there", f"{to} holds something that is no library.", "Name a new or empty folder.")
+    files = [
+        path for part in ("files", "pages") for path in sorted((library.folder / part).glob("*")) if path.is_file()
+    ]
+    try:
+        for part in ("files", "pages", "index"):
+            (to / part).mkdir(parents=True, exist_ok=True)
+        for number, path in enumerate(files):
+            if tick and number % 50 == 0:
+                tick(number, len(files))
+            copy_one(path, to / path.parent.name / path.name)
+        for ending in ("-wal", "-shm"):
+            (to / f"library.sqlite{ending}").unlink(missing_ok=True)
+        library.database.back_up(to / "library.sqlite")
+    except OSError as error:
+        for left in to.glob("*/*.part"):
+            with suppress(OSError):
+                left.unlink()
+        raise EnvironmentFailure(
+            "backup-failed",
+            f"The copy could not be written to {to}: {error.strerror}.",
+            "Check the disk and its rights.",
+        ) from error
+    return len(files) + 1
+
+
+def copy_one(path: Path, to: Path) -> None:
+    """Copies a file that is not there yet, and checks the copy."""
+    if to.is_file() and to.stat().st_size == path.stat().st_size:
+        return
+    part = to.with_name(to.name + ".part")
+    shutil.copyfile(path, part)
+    if digest(part) != digest(path):
+        raise EnvironmentFailure("copy-unsound", f"The copy {to} is not sound.", "Check the disk.")
+    part.replace(to)

@@ -1,0 +1,117 @@
+"""What a note's body holds besides words: headings, tags, links; found in one pass that skips code.
+
+Positions are indices into the body's text. Links are those of CommonMark with a path, `[text](file.md)`, and the double
+brackets that many folders of notes use, `[[file|text]]`.
+"""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from urllib.parse import quote, unquote
+
+FENCE = re.compile(r" {0,3}(`{3,}|~{3,})")
+HEADING = re.compile(r" {0,3}(#{1,6})(?:[ \t]+(.*?))?(?:[ \t]+#+)?[ \t]*")
+TAG = re.compile(r"(?<![\w/#&\[(])#([^\W\d_][\w/-]*\w|[^\W\d_])")
+LINK = re.compile(
+    r"(?<!!)\[(?P<text>[^\[\]]*)\]\((?P<target><[^<>\n]+>|[^()\s]+(?:\([^()\s]*\)[^()\s]*)*)(?:\s+\"[^\"]*\")?\)"
+)
+PICTURE = re.compile(r"!\[[^\[\]]*\]\((<[^<>\n]+>|[^()\s]+(?:\([^()\s]*\)[^()\s]*)*)(?:\s+\"[^\"]*\")?\)")
+DOUBLE = re.compile(r"(!?)\[\[([^\[\]|#\n]*)(#[^\[\]|\n]*)?(?:\|([^\[\]\n]*))?\]\]")
+CODE = re.compile(r"(`+)(?!`)(.+?)(?<!`)\1(?!`)")
+
+
+@dataclass(frozen=True)
+class Heading:
+    """A heading of a note; start is where its line begins, end where the next line does."""
+
+    level: int
+    text: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True)
+class NoteLink:
+    """A link to a file; start and end enclose the path alone.
+
+    Attributes:
+        target: the path as it is meant (unescaped), without fragment; "" for a link within the note.
+        is_double: whether it stands in double brackets.
+    """
+
+    target: str
+    start: int
+    end: int
+    is_double: bool
+
+
+@dataclass(frozen=True)
+class Outline:
+    """All of them, in order."""
+
+    headings: tuple[Heading, ...]
+    tags: tuple[str, ...]
+    links: tuple[NoteLink, ...]
+
+
+def outline(body: str) -> Outline:
+    """Headings, tags and links of a body."""
+    headings: list[Heading] = []
+    tags: dict[str, None] = {}
+    links: list[NoteLink] = []
+    for start, line in plain_lines(body):
+        bare = line.rstrip("\r\n")
+        if "#" in bare:
+            found = HEADING.fullmatch(bare)
+            if found:
+                headings.append(Heading(len(found[1]), (found[2] or "").strip(), start, start + len(line)))
+                bare = bare.replace("#", " ", len(found[1]))
+        if "#" not in bare and "](" not in bare and "[[" not in bare:
+            continue
+        bare = CODE.sub(lambda found: " " * len(found[0]), bare) if "`" in bare else bare
+        links += list(links_in(bare, start))
+        if "#" in bare:
+            without = LINK.sub(lambda found: " " * len(found[0]), DOUBLE.sub(lambda found: " " * len(found[0]), bare))
+            tags.update(dict.fromkeys(TAG.findall(re.sub(r"https?://\S+", "", without))))
+    return Outline(tuple(headings), tuple(tags), tuple(links))
+
+
+def plain_lines(body: str) -> Iterator[tuple[int, str]]:
+    """(start, line) of all lines that are not code."""
+    at = 0
+    fence = ""
+    for line in body.splitlines(keepends=True):
+        found = FENCE.match(line) if "```" in line or "~~~" in line else None
+        if fence:
+            if found and found[1][0] == fence[0] and len(found[1]) >= len(fence) and not line[found.end() :].strip():
+                fence = ""
+        elif found:
+            fence = found[1]
+        else:
+            yield at, line
+        at += len(line)
+
+
+def links_in(line: str, start: int) -> Iterator[NoteLink]:
+    """The links to files in a line that begins at some place."""
+    if "](" in line:
+        for pattern, group in ((LINK, "target"), (PICTURE, 1)):
+            for found in pattern.finditer(line):
+                raw = found[group]
+                begin = start + found.start(group)
+                if raw.startswith("<"):
+                    raw, begin = raw[1:-1], begin + 1
+                path = raw.partition("#")[0]
+                if path and not re.match(r"[a-z][a-z0-9+.-]*:|//|/", path, re.IGNORECASE):
+                    yield NoteLink(unquote(path), begin, begin + len(path), is_double=False)
+    if "[[" in line:
+        for found in DOUBLE.finditer(line):
+            if found[2].strip():
+                yield NoteLink(found[2].strip(), start + found.start(2), start + found.end(2), is_double=True)
+
+
+def written(link: NoteLink, path: str) -> str:
+    """A path as it stands in a link of the same form."""
+    if link.is_double:
+        return path
+    return quote(path, safe="/()!$&'*+,;=:@~-._" if path.count("(") == path.count(")") else "/!$&'*+,;=:@~-._")

@@ -1,0 +1,79 @@
+"""Ways of writing into a note: at its top, at its end, or below a heading at its top or end.
+
+A heading's section ends where the next heading of the same or a higher level begins. What stands in the note stays as it is,
+but for blank lines where the new text is put in.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.places.notes.outline import Heading, outline
+
+Spot = Literal["top", "end"]
+
+
+@dataclass(frozen=True)
+class Way:
+    """Where in a note something is written.
+
+    Attributes:
+        heading: the text of the heading below which; "" for the whole note.
+        at: at the top or the end of the note or section.
+        level: of a heading that is made where there is none, 1 to 6; None: it must be there.
+    """
+
+    heading: str = ""
+    at: Spot = "end"
+    level: int | None = None
+
+
+def find_heading(body: str, text: str) -> Heading | None:
+    """The first heading of that text, in any case."""
+    wanted = " ".join(text.strip("# ").split()).casefold()
+    return next((one for one in outline(body).headings if " ".join(one.text.split()).casefold() == wanted), None)
+
+
+def insert(body: str, text: str, way: Way, newline: str = "\n") -> str:
+    """A body with a text written into it.
+
+    Raises:
+        UserError: the heading is not there and is not to be made.
+    """
+    text = text.strip("\r\n").replace("\r\n", "\n").replace("\n", newline)
+    if not way.heading.strip():
+        if way.at == "end":
+            return put(body, len(body.rstrip()), text, newline)
+        return put(body, len(body) - len(body.lstrip("\r\n")), text, newline)
+    heading = find_heading(body, way.heading)
+    if heading is None:
+        if way.level is None:
+            raise UserError(
+                "no-heading", f"There is no heading “{way.heading}” in this note.", "Choose another, or let it be made."
+            )
+        made = f"{'#' * way.level} {' '.join(way.heading.strip('# ').split())}"
+        return put(body, len(body.rstrip()), f"{made}{newline}{newline}{text}", newline)
+    if way.at == "top":
+        return put(body, heading.end, text, newline)
+    later = (one for one in outline(body).headings if one.start > heading.start and one.level <= heading.level)
+    stop = next((one.start for one in later), len(body))
+    return put(body, max(heading.end, len(body[:stop].rstrip())), text, newline)
+
+
+def put(body: str, at: int, text: str, newline: str) -> str:
+    """A text put in as a paragraph of its own; list items join a list that stands right before or behind it."""
+    before, after = body[:at].rstrip("\r\n"), body[at:].lstrip("\r\n")
+    if before and before[-1:] in " \t":
+        before = before.rstrip()
+    gap_before = (
+        "" if not before else newline if joins(before.rsplit("\n", 1)[-1], text.split("\n", 1)[0]) else newline * 2
+    )
+    last = text.rsplit("\n", 1)[-1]
+    gap_after = newline if not after else newline if joins(last, after.split("\n", 1)[0]) else newline * 2
+    return f"{before}{gap_before}{text}{gap_after}{after}"
+
+
+def joins(above: str, below: str) -> bool:
+    """Whether two lines are items of one list."""
+    marks = ("- ", "* ", "+ ")
+    return above.lstrip().startswith(marks) and below.lstrip().startswith(marks)

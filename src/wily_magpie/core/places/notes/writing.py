@@ -1,0 +1,114 @@
+"""Writing into notes and journal pages: what would be made is said first, then it is done."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.fields import Value
+from wily_magpie.core.places.atomic import read_bytes
+from wily_magpie.core.places.notes.folder import NotesFolder, fill_path, today
+from wily_magpie.core.places.notes.ways import Way, find_heading, insert
+
+USUAL_JOURNAL = "Journal/{date}"
+
+
+@dataclass(frozen=True)
+class Target:
+    """Where something is to be written.
+
+    Attributes:
+        path: of the note, from its folder on; of a journal page, what the folder's pattern makes.
+        way: where in it.
+        starter: of a note that is not there yet, the text that it begins with.
+        is_new: whether it is not there yet.
+    """
+
+    path: Path
+    way: Way
+    starter: str = ""
+    is_new: bool = False
+
+
+def note_target(notes: NotesFolder, path: str, way: Way) -> Target:
+    """An existing note."""
+    place = notes.inside(path)
+    return Target(place, way, is_new=read_bytes(place) is None)
+
+
+def journal_target(notes: NotesFolder, way: Way, day: date | None = None) -> Target:
+    """The journal page of a day.
+
+    Raises:
+        UserError: the starter note that the folder names is not there.
+    """
+    day = day or today()
+    pattern = notes.settings.journal_pattern or USUAL_JOURNAL
+    path = notes.inside(fill_path(pattern, "", day))
+    starter = ""
+    if notes.settings.journal_starter:
+        place = notes.inside(notes.settings.journal_starter)
+        content = read_bytes(place)
+        if content is None:
+            raise UserError(
+                "no-starter", f"The starter note {notes.settings.journal_starter} is not there.", "Choose another one."
+            )
+        starter = fill_path(content.decode("utf-8", "replace"), path.stem, day)
+    return Target(path, way, starter, is_new=read_bytes(path) is None)
+
+
+def foretell(notes: NotesFolder, target: Target, *, may_make: bool = True) -> list[str]:
+    """What would be made that is not there yet, a sentence each.
+
+    Args:
+        may_make: whether a note that is not there is made.
+
+    Raises:
+        UserError: it cannot be written there.
+    """
+    from wily_magpie.core.places.notes import note_file  # YAML is needed only where a file is read
+
+    name = target.path.relative_to(notes.path).as_posix()
+    content = read_bytes(target.path)
+    if content is None and not may_make:
+        raise UserError("no-note", f"There is no note {name}.", "Check the path, or let it be made.")
+    told = [f"The note {name} will be made."] if content is None else []
+    text = target.starter if content is None else decoded(target.path, content)
+    body = note_file.parse(text).body
+    if target.way.heading.strip() and find_heading(body, target.way.heading) is None:
+        insert(body, "", target.way)  # says so where it may not be made
+        told.append(f"The heading “{target.way.heading.strip('# ')}” will be made in {name}.")
+    return told
+
+
+def write(notes: NotesFolder, target: Target, text: str, values: Mapping[str, Value] | None = None) -> int:
+    """Writes a text into a note; its id. Part of the step under way.
+
+    Args:
+        values: fields that a note gets which is made for it.
+    """
+    from wily_magpie.core.places.notes import note_file  # as above
+
+    content = read_bytes(target.path)
+    before = target.starter if content is None else decoded(target.path, content)
+    note = note_file.parse(before)
+    newline = note.newline
+    after = note.text[: note.body_start]
+    if after.strip("\ufeff") and not note.body.startswith(("\n", "\r")):
+        after += newline
+    after += insert(note.body, text, target.way, newline)
+    if content is not None:
+        notes.rewrite(target.path, content, after.encode())
+        return notes.take_in(target.path)
+    if values:
+        after = note_file.set_values(note_file.parse(after), notes.to_plain(values))
+    return notes.bring_back(target.path.relative_to(notes.path).as_posix(), after.encode())
+
+
+def decoded(path: Path, content: bytes) -> str:
+    """The text of a file; UserError where it is no UTF-8."""
+    try:
+        return content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise UserError("note-encoding", f"{path.name} is not UTF-8.", "Save it as UTF-8 first.") from error

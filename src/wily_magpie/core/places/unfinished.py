@@ -1,0 +1,109 @@
+"""Files that a step has written before the database has the step: put back, if the program ends in between.
+
+Each step that writes files of notes keeps a journal, a line a file, which is on the disk before the file is touched. The
+step's token goes into the database in the same transaction as its changes: a journal whose token is not there belongs to a
+step that never happened.
+"""
+
+import base64
+import hashlib
+import json
+import os
+import secrets
+from contextlib import suppress
+from pathlib import Path
+
+from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, sync_folder, write_bytes
+from wily_magpie.core.places.database import Database
+
+KEPT_TOKENS = 64
+
+
+class Journal:
+    """Of one step; made with the first file that it writes."""
+
+    def __init__(self, folder: Path) -> None:
+        self.token = secrets.token_hex(8)
+        self.path = folder / f"unfinished-{self.token}"
+        self.file: int | None = None
+
+    def note(self, path: Path, before: bytes | None, after: bytes | None) -> None:
+        """Writes down what a file was, before it is changed."""
+        if self.file is None:
+            self.file = os.open(self.path, os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o600)
+            sync_folder(self.path.parent)
+        line = {"path": str(path), "before": encode(before), "after": digest(after)}
+        os.write(self.file, (json.dumps(line) + "\n").encode())
+        os.fsync(self.file)
+
+    def finish(self, database: Database) -> None:
+        """Tells the database, as part of the step's transaction, that the step has happened."""
+        if self.file is not None:
+            with database.writing() as connection:
+                connection.execute("INSERT INTO finished (token) VALUES (?)", (self.token,))
+                connection.execute(
+                    "DELETE FROM finished WHERE id <= (SELECT max(id) FROM finished) - ?", (KEPT_TOKENS,)
+                )
+
+    def close(self) -> None:
+        """Throws the journal away, after the transaction has ended one way or the other."""
+        if self.file is not None:
+            os.close(self.file)
+            self.file = None
+            self.path.unlink(missing_ok=True)
+
+
+def put_back(folder: Path, database: Database) -> int:
+    """Takes back the files of steps that never happened; how many files they were."""
+    count = 0
+    journals = sorted(folder.glob("unfinished-*"))
+    if not journals:
+        return 0
+    with database.writing():  # nobody is in the middle of a step now
+        for journal in journals:
+            token = journal.name.partition("-")[2]
+            if database.one("SELECT 1 FROM finished WHERE token = ?", (token,)) is None:
+                for line in reversed((read_bytes(journal) or b"").decode("utf-8", "replace").splitlines()):
+                    with suppress(ValueError):  # the last line may be torn: its file was not touched
+                        count += put_one_back(json.loads(line))
+            journal.unlink(missing_ok=True)
+    return count
+
+
+def put_one_back(line: dict[str, str | None]) -> int:
+    """Makes a file what it was, if it still is what the step made of it; 1 where it was changed."""
+    path = Path(str(line["path"]))
+    if digest(read_bytes(path)) != line["after"]:
+        return 0
+    before = line["before"]
+    if before is None:
+        path.unlink(missing_ok=True)
+    else:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_bytes(path, base64.b64decode(before))
+    return 1
+
+
+def encode(content: bytes | None) -> str | None:
+    """Bytes as text."""
+    return None if content is None else base64.b64encode(content).decode()
+
+
+def digest(content: bytes | None) -> str | None:
+    """What bytes are known by; None for no file."""
+    return None if content is None else hashlib.sha256(content).hexdigest()
+
+
+def sweep(folder: Path, known: set[str]) -> int:
+    """Removes files that nothing knows, left by a program that ended between writing one and telling the database.
+
+    Args:
+        known: the names, without endings, of those that belong here.
+    """
+    count = 0
+    with os.scandir(folder) as entries:
+        for entry in entries:
+            if entry.is_file() and (TEMPORARY in entry.name or entry.name.partition(".")[0] not in known):
+                Path(entry.path).unlink(missing_ok=True)
+                count += 1
+    return count

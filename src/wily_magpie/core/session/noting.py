@@ -1,0 +1,112 @@
+"""Writing into notes and moving them: the part of a session for notes folders."""
+
+from collections.abc import Mapping
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.fields import Value
+from wily_magpie.core.places.library.collection import Collection
+from wily_magpie.core.places.notes import moving, writing
+from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.places.notes.ways import Way
+
+if TYPE_CHECKING:
+    from wily_magpie.core.session.session import Session
+
+
+class Noting:
+    """See the module; each command is one undoable step."""
+
+    def __init__(self, session: "Session") -> None:
+        self.session = session
+
+    def folder(self, place: str) -> NotesFolder:
+        """The notes folder of that key, name or path.
+
+        Raises:
+            UserError: it is none.
+        """
+        found = self.session.place(place)
+        if not isinstance(found, NotesFolder):
+            raise UserError("no-notes", f"{found.name} is no notes folder.", "Name a notes folder.")
+        return found
+
+    def opened(self, path: Path) -> NotesFolder:
+        """The notes folder at a path; taken into the library if it is not in it yet."""
+        wanted = path.expanduser().absolute()
+        for notes in self.session.library.notes_folders():
+            if notes.path == wanted:
+                return notes
+        return self.folder(self.session.add_notes_folder(wanted).key)
+
+    def foretell(self, place: str, path: str, way: Way, *, may_make: bool = True) -> list[str]:
+        """What writing into a note would make that is not there yet; UserError where it cannot be."""
+        notes = self.folder(place)
+        return writing.foretell(notes, writing.note_target(notes, path, way), may_make=may_make)
+
+    def foretell_journal(self, place: str, way: Way, day: date | None = None) -> list[str]:
+        """The same of the journal page of a day."""
+        notes = self.folder(place)
+        return writing.foretell(notes, writing.journal_target(notes, way, day))
+
+    def write(
+        self,
+        place: str,
+        path: str,
+        text: str,
+        way: Way,
+        values: Mapping[str, Value] | None = None,
+        *,
+        may_make: bool = True,
+    ) -> Entry:
+        """Writes a text into a note."""
+        notes = self.folder(place)
+        target = writing.note_target(notes, path, way)
+        writing.foretell(notes, target, may_make=may_make)
+        return self.written(notes, target, text, values)
+
+    def write_journal(self, place: str, text: str, way: Way, day: date | None = None) -> Entry:
+        """Writes a text into the journal page of a day."""
+        notes = self.folder(place)
+        target = writing.journal_target(notes, way, day)
+        writing.foretell(notes, target)
+        return self.written(notes, target, text, None)
+
+    def written(
+        self, notes: NotesFolder, target: writing.Target, text: str, values: Mapping[str, Value] | None
+    ) -> Entry:
+        with self.session.library.step(f"Write into {target.path.stem}"):
+            entry_id = writing.write(notes, target, text, values)
+        self.session.changed(notes.key, entry_id)
+        return notes.rows([entry_id])[0]
+
+    def look_at_move(self, place: str, entry_id: int, new: str) -> moving.Move:
+        """What a move would rewrite."""
+        return moving.look_at_move(self.folder(place), entry_id, new)
+
+    def move(self, place: str, entry_id: int, new: str) -> moving.Move:
+        """Renames or moves a note; the links to it follow."""
+        notes = self.folder(place)
+        with self.session.library.step(f"Move {notes.index.path(entry_id)} to {new}"):
+            plan = moving.move(notes, entry_id, new)
+        self.session.changed(notes.key, entry_id)
+        return plan
+
+    def linking_here(self, place: str, entry_id: int) -> list[tuple[str, int, str, str]]:
+        """What refers to an entry, as (key of its place, id, title, by what): notes by their links, entries by references."""
+        found = self.session.place(place)
+        if isinstance(found, NotesFolder):
+            path = found.index.path(entry_id) or ""
+            rows = found.rows([number for number, _ in found.index.linking_here(path) if number != entry_id])
+            return [(found.key, one.id, one.title, "a link") for one in rows]
+        out: list[tuple[str, int, str, str]] = []
+        if isinstance(found, Collection):
+            entry = next(iter(found.rows([entry_id])), None)
+            for field in found.fields if entry else ():
+                value = entry.value(field.key) if entry else None
+                if field.kind.name == "reference" and field.settings.is_back and isinstance(value, tuple):
+                    out += [(field.settings.target, getattr(one, "id", 0), one, field.label) for one in value]
+        return out

@@ -1,0 +1,109 @@
+"""Sees what other programs change in notes folders, by inotify with a watch a folder (watchdog)."""
+
+import logging
+import threading
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from watchdog.events import FileSystemEvent, FileSystemEventHandler
+from watchdog.observers import Observer
+
+from wily_magpie.core.places.atomic import TEMPORARY
+
+QUIET_S = 0.25
+"""A burst of changes is told once, this long after its last one, and at least once a second while it lasts."""
+LONGEST_WAIT_S = 1.0
+log = logging.getLogger(__name__)
+
+
+class Watching:
+    """Watches folders; tells the key of one in which something changed.
+
+    Args:
+        changed: called on a thread of its own.
+    """
+
+    def __init__(self, changed: Callable[[str], None]) -> None:
+        self.changed = changed
+        self.observer = Observer()
+        self.observer.daemon = True
+        self.is_started = False
+        self.watched: dict[str, Path] = {}
+        self.bells: dict[str, Bell] = {}
+
+    def watch(self, folders: dict[str, Path]) -> None:
+        """Watches these folders, by their keys, and no others; one that cannot be watched is looked at when it is opened."""
+        if folders == self.watched:
+            return
+        self.observer.unschedule_all()
+        self.watched = {}
+        for key, path in folders.items():
+            bell = self.bells.setdefault(key, Bell(partial(self.changed, key)))
+            try:
+                self.observer.schedule(Handler(bell), str(path), recursive=True)
+                self.watched[key] = path
+            except OSError as error:  # not there, or more folders than the system lets one watch
+                log.warning("%s is not watched: %s", path, error)
+        if not self.is_started and self.watched:
+            self.observer.start()
+            self.is_started = True
+
+    def close(self) -> None:
+        """Ends it."""
+        for bell in self.bells.values():
+            bell.stop()
+        if self.is_started:
+            self.observer.stop()
+            self.observer.join(timeout=2)
+
+
+class Handler(FileSystemEventHandler):
+    """Rings a bell at each change of a Markdown file, or of a folder."""
+
+    def __init__(self, bell: "Bell") -> None:
+        self.bell = bell
+
+    def on_any_event(self, event: FileSystemEvent) -> None:
+        """Told by watchdog on its own thread."""
+        if event.event_type in ("opened", "closed_no_write"):
+            return
+        names = (str(event.src_path), str(event.dest_path or ""))
+        if event.is_directory or any(
+            name.casefold().endswith((".md", ".markdown")) and TEMPORARY not in name for name in names
+        ):
+            self.bell.ring()
+
+
+class Bell:
+    """Calls a function once after a burst of rings."""
+
+    def __init__(self, act: Callable[[], None]) -> None:
+        self.act = act
+        self.lock = threading.Lock()
+        self.timer: threading.Timer | None = None
+        self.waited_s = 0.0
+
+    def ring(self) -> None:
+        """Something happened."""
+        with self.lock:
+            if self.timer is not None:
+                if self.waited_s >= LONGEST_WAIT_S:
+                    return
+                self.timer.cancel()
+            self.waited_s += QUIET_S
+            self.timer = threading.Timer(QUIET_S, self.fire)
+            self.timer.daemon = True
+            self.timer.start()
+
+    def fire(self) -> None:
+        """The burst is over."""
+        with self.lock:
+            self.timer, self.waited_s = None, 0.0
+        self.act()
+
+    def stop(self) -> None:
+        """Rings no more."""
+        with self.lock:
+            if self.timer is not None:
+                self.timer.cancel()

@@ -1,0 +1,160 @@
+"""A program that is killed at any moment loses nothing that it said was kept, and leaves nothing half done.
+
+Children are forked from this process, so that hundreds of them can be killed within seconds.
+"""
+
+import os
+import random
+import signal
+import struct
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.page import Page
+from wily_magpie.core.places.library.field_store import FieldPlan
+from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.places.notes.ways import Way
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+
+KILLS = 60
+ENTRIES = 12
+LONGEST_S = 0.06
+
+
+def opened(folder: Path) -> Session:
+    return Session(folder, Fetcher())
+
+
+def killed(work: Callable[[Callable[[int], None]], None], after_s: float) -> list[int]:
+    """Runs work in a child that is killed after a while; the numbers that it had said were done."""
+    reading, writing = os.pipe()
+    child = os.fork()
+    if child == 0:
+        try:
+            work(lambda number: os.write(writing, struct.pack("<q", number)) and None)
+        finally:
+            os._exit(0)
+    os.close(writing)
+    time.sleep(after_s)
+    os.kill(child, signal.SIGKILL)
+    os.waitpid(child, 0)
+    told = b""
+    while piece := os.read(reading, 65536):
+        told += piece
+    os.close(reading)
+    return [number for (number,) in struct.iter_unpack("<q", told[: len(told) // 8 * 8])]
+
+
+def capture(session: Session, start: int, done: Callable[[int], None]) -> None:
+    """Keeps entries with pages."""
+    place = session.place("Sources")
+    for number in range(start, start + 10_000):
+        with session.library.step("Keep"):
+            entry_id = session.add_entry(place.key, f"Page {number}", {"description": str(number)})
+            session.set_body(place.key, entry_id, f"Text {number}")
+            page = Page(f"http://mill.example/{number}", f"<p>{number}</p>", "file")
+            session.library.copies.keep_page(place.key, entry_id, page, f"mill.example/{number}")
+        done(number)
+
+
+def edit(session: Session, start: int, done: Callable[[int], None]) -> None:
+    """Sets a field of all entries at once."""
+    place = session.place("Sources")
+    ids = list(place.listing(Question()).ids)[:ENTRIES]
+    for number in range(start, start + 10_000):
+        session.set_text(place.key, ids, "site", str(number))
+        done(number)
+
+
+def convert(session: Session, start: int, done: Callable[[int], None]) -> None:
+    """Converts a field to and fro."""
+    place = session.place("Sources")
+    for number in range(start, start + 10_000):
+        session.arranging.change_kind(place.key, "fickle", ("text", "number", "choice")[number % 3])
+        done(number)
+
+
+def write(session: Session, start: int, done: Callable[[int], None]) -> None:
+    """Writes the same number into two notes, as one step, and takes some of the steps back."""
+    notes = next(place for place in session.places() if isinstance(place, NotesFolder))
+    for number in range(start, start + 10_000):
+        with session.library.step("Write"):
+            for name in ("one.md", "two.md"):
+                session.noting.write(notes.key, name, f"line {number}", Way())
+        if number % 4 == 0:
+            session.undo()
+            session.redo()
+        done(number)
+
+
+def count_of(path: Path) -> list[str]:
+    return [line for line in path.read_text("utf-8").splitlines() if line.startswith("line")] if path.exists() else []
+
+
+@pytest.mark.parametrize("work", [capture, edit, convert, write])
+def test_killed_hundreds_of_times(tmp_path: Path, work: Callable[[Session, int, Callable[[int], None]], None]) -> None:
+    chance = random.Random(work.__name__)
+    folder, notes_path = tmp_path / "library", tmp_path / "Notes"
+    notes_path.mkdir()
+    session = opened(folder)
+    key = session.place("Sources").key
+    session.arranging.add_field(key, FieldPlan("fickle", "Fickle", "text"))
+    for number in range(ENTRIES):
+        session.add_entry(key, f"Mill {number}", {"fickle": str(number) if number % 2 else f"about {number}"})
+    session.add_notes_folder(notes_path)
+    session.close()
+    start, acknowledged = 0, 0
+    for _ in range(KILLS):
+
+        def child(done: Callable[[int], None], start: int = start) -> None:
+            work(opened(folder), start, done)
+
+        told = killed(child, chance.uniform(0.01, LONGEST_S))
+        acknowledged += len(told)
+        session = opened(folder)
+        try:
+            place = session.place("Sources")
+            rows = place.rows(list(place.listing(Question()).ids))
+            if work is capture:
+                kept = {row.value("description"): row.id for row in rows if row.title.startswith("Page")}
+                assert {str(number) for number in told} <= set(kept)
+                assert len(kept) - start in (0, len(told), len(told) + 1)
+                assert all(
+                    (place.entry(one) or row).body == f"Text {number}"
+                    for number, one in kept.items()
+                    for row in rows[:1]
+                )
+                start = len(kept)
+            elif work is edit:
+                sites = {row.value("site") for row in rows[:ENTRIES]}
+                assert len(sites) == 1
+                assert not told or int(str(sites.pop())) - told[-1] in (0, 1)
+                start += 10_000
+            elif work is convert:
+                values = [
+                    " ".join(str(v) for k, v in row.values.items() if k.startswith("fickle")) for row in rows[:ENTRIES]
+                ]
+                assert [any(text in value for text in (str(n), f"{n}.0")) for n, value in enumerate(values)] == [
+                    True
+                ] * ENTRIES
+                start = (told[-1] + 1) if told else start
+            else:
+                one, two = count_of(notes_path / "one.md"), count_of(notes_path / "two.md")
+                assert one == two
+                assert {f"line {number}" for number in told} <= set(one)
+                start = len(one) + 10
+            session.library.copies.sweep()
+            assert session.check() == []
+            assert not list(folder.glob("unfinished-*"))
+        finally:
+            session.close()
+    assert acknowledged > KILLS / 4
+    pages = {path.name.partition(".")[0] for path in (folder / "pages").iterdir()}
+    session = opened(folder)
+    assert pages == {str(sha) for (sha,) in session.library.database.rows("SELECT sha256 FROM page")}
+    session.close()
