@@ -31,7 +31,8 @@ class Shell:
         self.messages = ""
 
     def __call__(self, *words: str) -> str:
-        more = ["--library", str(self.library)] if words[0] in ("capture", "find") else []
+        own = ("capture", "find", "places", "add", "set", "write", "check", "backup")
+        more = ["--library", str(self.library)] if words[0] in own else []
         self.code = main([words[0], *more, *words[1:]])
         out, messages = self.capsys.readouterr()
         self.messages = messages.decode()
@@ -195,3 +196,81 @@ def test_without_a_screen_the_window_says_so(
         monkeypatch.delenv(name, raising=False)
     assert main(["--library", str(tmp_path / "l")]) == 2
     assert "no screen" in capsys.readouterr().err
+
+
+def test_places_are_told_with_their_fields(shell: Shell) -> None:
+    (sources,) = shell.objects("places")
+    assert (sources["key"], sources["name"], sources["kind"], sources["entries"]) == (
+        "collection:1",
+        "Sources",
+        "collection",
+        0,
+    )
+    status = next(field for field in sources["fields"] if field["key"] == "status")  # type: ignore[attr-defined]
+    assert status["options"][0] == "to read"
+
+
+def test_entries_are_added_and_set_by_number_or_title(shell: Shell) -> None:
+    (added,) = shell.objects(
+        "add", "title=The charter", "authors=Ada Penhallow and Tom Varley", "tags=law; tides", "body=Text."
+    )
+    assert (added["title"], added["authors"], shell.code) == ("The charter", ["Penhallow, Ada", "Varley, Tom"], 0)
+    (changed,) = shell.objects("set", "the charter", "published=spring 1298", "tags=", "--in", "Sources")
+    assert (changed["published"], changed["tags"]) == ("spring 1298", None)
+    assert "it is kept as text" in shell.messages
+    (again,) = shell.objects("set", str(added["id"]), "title=Charter")
+    assert again["title"] == "Charter"
+    for words, said in (
+        (("set", "moon", "status=read"), "no entry “moon”"),
+        (("set", "Charter", "moon=1"), "no field “moon”"),
+        (("set", "Charter", "status"), "is not FIELD=VALUE"),
+        (("add", "price=dear"), "not a number"),
+        (("add", "gaps=none"), "worked out"),
+    ):
+        assert shell(*words) == ""
+        assert said in shell.messages
+        assert shell.code == 1
+    shell("add", "title=Charter")
+    assert shell("set", "Charter", "status=read") == ""
+    assert "several entries" in shell.messages
+
+
+def test_a_notes_folder_is_written_into_by_its_path(
+    shell: Shell, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    notes = tmp_path / "Book"
+    notes.mkdir()
+    (notes / "a.md").write_text("# Log\n\n- one\n")
+    (written,) = shell.objects("write", "- two", "--note", "a.md", "--heading", "log", "--in", str(notes))
+    assert (written["path"], written["made"]) == ("a.md", [])
+    assert (notes / "a.md").read_text() == "# Log\n\n- one\n- two\n"
+    monkeypatch.setattr("sys.stdin", io.StringIO("from a pipe"))
+    (day,) = shell.objects("write", "-", "--journal", "2026-03-12", "--in", str(notes), "--at", "top")
+    assert day["made"] == ["The note Journal/2026-03-12.md will be made."]
+    assert (notes / "Journal/2026-03-12.md").read_text() == "from a pipe\n"
+    assert shell("write", "x", "--note", "gone", "--existing", "--in", "Book") == ""
+    assert "no note gone" in shell.messages
+    assert shell("write", "x", "--journal", "someday", "--in", "Book") == ""
+    (set_one,) = shell.objects("set", "a.md", "title=A", "--in", str(notes))
+    assert set_one["path"] == "a.md"
+    assert (notes / "a.md").read_text().startswith("---\ntitle: A\n---\n")
+
+
+def test_faults_are_found_and_copies_are_whole(shell: Shell, tmp_path: Path) -> None:
+    shell("capture", HERON)
+    assert shell.objects("check") == []
+    (made,) = shell.objects("backup", str(tmp_path / "copy"))
+    assert made["files"] == len([path for path in (tmp_path / "copy").rglob("*") if path.is_file()])
+    picture = next((shell.library / "files").iterdir())
+    picture.write_bytes(b"other")
+    assert [fault["where"] for fault in shell.objects("check")] == [f"files/{picture.name}"]
+    assert shell.code == 1
+    copy = Shell(tmp_path / "copy", shell.capsys)
+    assert copy.objects("check") == []
+    assert [row["title"] for row in copy.objects("find", "--format", "json")]
+    (tmp_path / "other").mkdir()
+    (tmp_path / "other" / "mine.txt").write_text("mine")
+    assert shell("backup", str(tmp_path / "other")) == ""
+    assert "holds something" in shell.messages
+    assert shell("backup", str(shell.library / "files")) == ""
+    assert "inside the library" in shell.messages

@@ -8,14 +8,13 @@ from datetime import date
 from pathlib import Path
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.field import Field, find_field
+from wily_magpie.core.entries.field import TITLE, Field, find_field
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.fields import Value
+from wily_magpie.core.fields import Relation, Value
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.ways import Way
-from wily_magpie.core.query import cql
-from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.core.session.session import Session, typed
 from wily_magpie.shell.find import as_json
 from wily_magpie.shell.output import DONE, USER_ERROR, emit, say
@@ -173,8 +172,8 @@ def find_entry(session: Session, name: str, inside: str | None) -> tuple[Place, 
         elif name.isdigit() and (inside or not isinstance(place, NotesFolder)):
             ids = [int(name)]
         else:
-            quoted = name.replace("\\", "\\\\").replace('"', '\\"')
-            ids = list(place.listing(cql.parse(f'title == "{quoted}"', place.fields)).ids)
+            holding = place.listing(Question(Condition(TITLE, Relation.CONTAINS, name))).ids
+            ids = [entry.id for entry in place.rows(holding) if entry.title.casefold() == name.casefold()]
         found += [(place, entry) for entry in place.rows(ids)]
     if not found:
         raise UserError("no-entry", f"There is no entry “{name}”.", "Look for it with wily-magpie find.")

@@ -69,7 +69,7 @@ def outline(body: str) -> Outline:
         if "#" not in bare and "](" not in bare and "[[" not in bare:
             continue
         bare = CODE.sub(lambda found: " " * len(found[0]), bare) if "`" in bare else bare
-        links += list(links_in(bare, start))
+        links += sorted(links_in(bare, start), key=lambda link: link.start)
         if "#" in bare:
             without = LINK.sub(lambda found: " " * len(found[0]), DOUBLE.sub(lambda found: " " * len(found[0]), bare))
             tags.update(dict.fromkeys(TAG.findall(re.sub(r"https?://\S+", "", without))))

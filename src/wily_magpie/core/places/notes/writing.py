@@ -102,7 +102,8 @@ def write(notes: NotesFolder, target: Target, text: str, values: Mapping[str, Va
         notes.rewrite(target.path, content, after.encode())
         return notes.take_in(target.path)
     if values:
-        after = note_file.set_values(note_file.parse(after), notes.to_plain(values))
+        title = {"title": str(values["title"])} if values.get("title") else {}
+        after = note_file.set_values(note_file.parse(after), {**title, **notes.to_plain(values)})
     return notes.bring_back(target.path.relative_to(notes.path).as_posix(), after.encode())
 
 

@@ -1,0 +1,237 @@
+"""Notes are written into, moved and changed by two programs at once, and all that nobody meant to change stays."""
+
+import time
+from datetime import date
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.places.api import PlaceSettings
+from wily_magpie.core.places.notes.folder import fill_path
+from wily_magpie.core.places.notes.merging import merge
+from wily_magpie.core.places.notes.outline import outline
+from wily_magpie.core.places.notes.ways import Way, insert
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.core.session.watching import Watching
+
+BODY = "intro\n\n# Log\n\n- one\n\n## Sub\n\ndeep\n\n# Other\n\nend\n"
+INSERTS = [
+    (BODY, Way(), "intro\n\n# Log\n\n- one\n\n## Sub\n\ndeep\n\n# Other\n\nend\n\nNEW\n"),
+    (BODY, Way(at="top"), "NEW\n\n" + BODY),
+    (BODY, Way("log", "top"), BODY.replace("# Log\n", "# Log\n\nNEW\n")),
+    (BODY, Way("Log", "end"), BODY.replace("deep\n", "deep\n\nNEW\n")),
+    (BODY, Way("## Sub", "end"), BODY.replace("deep\n", "deep\n\nNEW\n")),
+    (BODY, Way("Fresh", level=2), BODY + "\n## Fresh\n\nNEW\n"),
+    ("", Way(), "NEW\n"),
+    ("", Way("Fresh", level=1), "# Fresh\n\nNEW\n"),
+    ("```\n# Log\n```\n", Way("Log", level=1), "```\n# Log\n```\n\n# Log\n\nNEW\n"),
+]
+
+
+@pytest.mark.parametrize(("body", "way", "after"), INSERTS)
+def test_a_text_is_put_where_it_is_to_stand(body: str, way: Way, after: str) -> None:
+    assert insert(body, "NEW", way) == after
+
+
+def test_items_join_a_list_and_line_ends_stay() -> None:
+    assert insert("# Log\r\n\r\n- one\r\n", "- two", Way("Log"), "\r\n") == "# Log\r\n\r\n- one\r\n- two\r\n"
+    assert insert("- two\n", "- one", Way(at="top")) == "- one\n- two\n"
+
+
+@given(st.text(alphabet="#-ab \n`", max_size=80), st.sampled_from(["top", "end"]), st.sampled_from(["", "a", "b"]))
+def test_whatever_stands_there_is_still_there(body: str, at: str, heading: str) -> None:
+    after = insert(body, "NEW", Way(heading, at, 3))  # type: ignore[arg-type]
+    assert [line.strip() for line in after.splitlines() if line.strip() not in ("", "NEW", f"### {heading}")] == [
+        line.strip() for line in body.splitlines() if line.strip() not in ("", f"### {heading}")
+    ]
+    assert after.count("NEW") == 1
+
+
+@pytest.fixture
+def folder(session: Session, tmp_path: Path) -> Path:
+    path = tmp_path / "Book"
+    path.mkdir()
+    session.add_notes_folder(path)
+    return path
+
+
+def put(folder: Path, session: Session, **files: str) -> None:
+    """Files as another program writes them; "/" is written as two underscores."""
+    for name, text in files.items():
+        path = folder / f"{name.replace('__', '/')}.md"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(text.encode())
+    session.refresh_notes()
+
+
+def note(session: Session, path: str) -> int:
+    found = session.noting.folder("Book").index.id_of(path)
+    assert found is not None
+    return found
+
+
+def test_what_is_not_there_is_said_before_it_is_made(session: Session, folder: Path) -> None:
+    noting = session.noting
+    assert noting.foretell("Book", "sub/a", Way("Log", level=2)) == [
+        "The note sub/a.md will be made.",
+        "The heading “Log” will be made in sub/a.md.",
+    ]
+    for bad, way, said in (
+        ("a", Way("Log"), "no heading “Log”"),
+        ("../a", Way(), "is no path"),
+        (".hidden/a", Way(), "is no path"),
+    ):
+        with pytest.raises(UserError, match=said):
+            noting.write("Book", bad, "x", way)
+    with pytest.raises(UserError, match="no note"):
+        noting.write("Book", "a", "x", Way(), may_make=False)
+    assert not list(folder.iterdir())
+    entry = noting.write("Book", "sub/a", "Said.", Way("Log", level=2), {"title": "A"})
+    assert entry.path == "sub/a.md"
+    assert (folder / entry.path).read_text() == "---\ntitle: A\n---\n\n## Log\n\nSaid.\n"
+    assert noting.foretell("Book", "sub/a.md", Way("Log")) == []
+    session.undo()
+    assert not (folder / "sub/a.md").exists()
+
+
+def test_the_journal_page_of_a_day_begins_as_its_starter(session: Session, folder: Path) -> None:
+    put(folder, session, Starter="---\nkind: day\n---\n\n# {date}\n\n## Read\n\n## Done\n")
+    place = session.place("Book")
+    settings = PlaceSettings(journal_pattern="Days/{year}/{date}", journal_starter="Starter.md")
+    session.arranging.change_place(place.key, settings)
+    day = date(2026, 3, 12)
+    entry = session.noting.write_journal("Book", "- the charter", Way("Read"), day)
+    session.noting.write_journal("Book", "- the day book", Way("Read"), day)
+    assert entry.path == "Days/2026/2026-03-12.md"
+    text = (folder / entry.path).read_text()
+    assert text == "---\nkind: day\n---\n\n# 2026-03-12\n\n## Read\n\n- the charter\n- the day book\n\n## Done\n"
+    session.arranging.change_place(place.key, PlaceSettings(journal_starter="gone"))
+    with pytest.raises(UserError, match="starter note gone"):
+        session.noting.foretell_journal("Book", Way(), day)
+    assert fill_path("{year}/W{week}/{title}", "Mills: a/b?", day) == "2026/W11/Mills a b"
+
+
+def test_headings_tags_and_links_are_found_and_code_is_not(session: Session, folder: Path) -> None:
+    text = (
+        "# One #\n#law and #tide-mill/ebb, not a#b, not #1\n`#code` [x](sub/b.md#part) ![](pic.png) [[b|the b]] <http://a/#frag>\n"
+        "```\n# no\n#no [[no]]\n```\n[y](<with space.md>) [z](with%20space.md) [web](http://a.example/c.md)\n"
+    )
+    found = outline(text)
+    assert [heading.text for heading in found.headings] == ["One"]
+    assert found.tags == ("law", "tide-mill/ebb")
+    assert [link.target for link in found.links] == ["sub/b.md", "pic.png", "b", "with space.md", "with space.md"]
+    put(folder, session, a=text, sub__b="# B\n")
+    place = session.place("Book")
+    (entry_id,) = place.listing(session.question(place.key, "inline_tags = law")).ids
+    assert place.rows([entry_id])[0].path == "a.md"
+    assert list(place.listing(session.question(place.key, 'folder == "sub"')).ids) == [note(session, "sub/b.md")]
+    assert [title for _, _, title, _ in session.noting.linking_here(place.key, note(session, "sub/b.md"))] == ["a"]
+
+
+def test_links_follow_a_note_that_moves_and_nothing_else_changes(session: Session, folder: Path) -> None:
+    put(
+        folder,
+        session,
+        mill="See [up](sub/dam.md), [[sub/dam]], [[dam|it]], [[Dam#Sill]], [not](sub/other.md), `[[dam]]`.\r\n",
+        sub__dam="[home](../mill.md) and [pic](pic.png) [[mill]]\n",
+        sub__other="[[dam]] [d](dam.md#sill)\n",
+    )
+    before = {path: path.read_bytes() for path in folder.rglob("*.md")}
+    entry_id = note(session, "sub/dam.md")
+    plan = session.noting.look_at_move("Book", entry_id, "works/The sluice.md")
+    assert plan.changes == (("mill.md", 4), ("sub/other.md", 2), ("sub/dam.md", 1))
+    assert {path: path.read_bytes() for path in folder.rglob("*.md")} == before
+    session.noting.move("Book", entry_id, "works/The sluice.md")
+    assert (folder / "mill.md").read_bytes() == (
+        b"See [up](works/The%20sluice.md), [[works/The sluice]], [[The sluice|it]], [[The sluice#Sill]],"
+        b" [not](sub/other.md), `[[dam]]`.\r\n"
+    )
+    assert (folder / "works/The sluice.md").read_text() == "[home](../mill.md) and [pic](../sub/pic.png) [[mill]]\n"
+    assert (folder / "sub/other.md").read_text() == "[[The sluice]] [d](../works/The%20sluice.md#sill)\n"
+    assert note(session, "works/The sluice.md") == entry_id
+    session.undo()
+    assert {path: path.read_bytes() for path in folder.rglob("*.md")} == before
+    with pytest.raises(UserError, match="already"):
+        session.noting.look_at_move("Book", note(session, "sub/dam.md"), "mill.md")
+
+
+def test_a_text_that_two_programs_changed_keeps_both_changes(session: Session, folder: Path) -> None:
+    put(folder, session, a="one\n\ntwo\n\nthree\n")
+    key, entry_id = session.place("Book").key, note(session, "a.md")
+    (folder / "a.md").write_text("one\n\ntwo\n\nTHREE\n")
+    said = session.set_body(key, entry_id, "ONE\n\ntwo\n\nthree", opened="one\n\ntwo\n\nthree")
+    assert "both changes are kept" in said
+    assert (folder / "a.md").read_text() == "ONE\n\ntwo\n\nTHREE\n"
+    said = session.set_body(key, entry_id, "one!\n\ntwo\n\nTHREE", opened="one\n\ntwo\n\nTHREE")
+    assert "your text is kept in a (mine).md" in said
+    assert (folder / "a.md").read_text() == "ONE\n\ntwo\n\nTHREE\n"
+    assert "one!" in (folder / "a (mine).md").read_text()
+
+
+def test_a_key_that_another_program_changed_is_not_overwritten_unseen(session: Session, folder: Path) -> None:
+    put(folder, session, a="---\nstatus: open\nn: 1\n---\n")
+    key, entry_id = session.place("Book").key, note(session, "a.md")
+    (folder / "a.md").write_text("---\nstatus: done\nn: 1\n---\n")
+    session.set_text(key, [entry_id], "n", "2")
+    (folder / "a.md").write_text("---\nstatus: shelved\nn: 2\n---\n")
+    with pytest.raises(UserError, match="“status” was changed by another program to “shelved”"):
+        session.set_text(key, [entry_id], "status", "mine")
+    session.set_text(key, [entry_id], "status", "mine")
+    assert (folder / "a.md").read_text() == "---\nstatus: mine\nn: 2\n---\n"
+
+
+@given(st.lists(st.sampled_from("abcd"), max_size=6), st.lists(st.sampled_from("abcd"), max_size=6))
+def test_merging_with_one_side_unchanged_gives_the_other(base: list[str], other: list[str]) -> None:
+    one, two = "\n".join(base), "\n".join(other)
+    assert merge(one, one, two) == two
+    assert merge(one, two, one) == two
+
+
+def test_what_other_programs_change_is_seen_within_a_second(session: Session, folder: Path) -> None:
+    place = session.place("Book")
+    watching = Watching(lambda key: session.refresh_notes(key) and None)
+    watching.watch({place.key: folder})
+    try:
+        (folder / "sub").mkdir()
+        time.sleep(0.1)  # until the new folder is watched, too
+        for text, many in (("---\nn: 1\n---\n", 1), ("---\nn: 2\n---\n", 1)):
+            (folder / "sub/a.md").write_text(text)
+            begun = time.monotonic()
+            while time.monotonic() - begun < 5:
+                rows = place.rows(list(place.listing(Question()).ids))
+                if len(rows) == many and text.split()[2] in str(session.place("Book").rows([rows[0].id])[0].values):
+                    break
+                time.sleep(0.02)
+            else:
+                pytest.fail("the change was not seen")
+        (folder / "sub/a.md").rename(folder / "b.md")
+        begun = time.monotonic()
+        while session.noting.folder("Book").index.paths() != ["b.md"]:
+            assert time.monotonic() - begun < 5
+            time.sleep(0.02)
+    finally:
+        watching.close()
+
+
+def test_unreadable_front_matter_is_said_with_its_line_and_still_shown(session: Session, folder: Path) -> None:
+    put(folder, session, bad="---\na: [1\nb: 2\n---\nThe text.\n")
+    entry = session.place("Book").entry(note(session, "bad.md"))
+    assert entry
+    assert "line 3" in entry.fault
+    assert entry.body == "The text."
+    assert [(fault.where, "line 3" in fault.what) for fault in session.check()] == [("Book: bad.md", True)]
+
+
+def test_a_note_in_the_trash_comes_back_byte_for_byte(session: Session, folder: Path) -> None:
+    put(folder, session, sub__a="---\na: 1 # why\n---\nbody")
+    key = session.place("Book").key
+    session.remove_entries(key, [note(session, "sub/a.md")])
+    assert not (folder / "sub/a.md").exists()
+    (folder / "sub").rmdir()
+    session.arranging.restore([session.library.trash.all()[0].id])
+    assert (folder / "sub/a.md").read_bytes() == b"---\na: 1 # why\n---\nbody"
+    assert session.library.trash.all() == []
