@@ -30,6 +30,18 @@ from wily_magpie.qt.style.theme import THEME
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 LONGEST_WAIT_S = 30
+DAY_BOOK = """The book of **Wick Mill**, in the hand of Isaac Pell; bound in sailcloth.
+
+> 14 March 1866. High water at four. Ground eleven sacks for the quay.
+
+- sacks by tide, not by day
+- the *model of 1868* is drawn on the last leaf
+
+| tide | sacks |
+| --- | ---: |
+| morning | 6 |
+| evening | 5 |
+"""
 
 
 def wait(until: Callable[[], object], more_s: float = 0.4) -> None:
@@ -125,6 +137,68 @@ def notebook(window: MainWindow) -> None:
     )
 
 
+def editing(window: MainWindow) -> None:
+    window.go(SOURCES)
+    place = window.session.place("Sources").key
+    window.stack.sources.show_question(place, "sortBy captured/descending")
+    wait(has_rows(window))
+    table = window.stack.sources.table
+    wait(lambda: table.table.columns and len(table.table.listing.groups) == 0)
+    column = next(n for n, field in enumerate(table.table.columns) if field.key == "status")
+    table.setFocus()
+    table.setCurrentIndex(table.table.index(5, column))
+    table.edit(table.currentIndex())
+
+
+def whole(window: MainWindow) -> None:
+    window.go(SOURCES)
+    session = window.session
+    place = session.place("Sources")
+    ids = list(place.listing(session.question(place.key, 'title = "Day book"')).ids)
+    session.set_text(place.key, ids, "status", "quoted")
+    session.set_text(place.key, ids, "summary", "What the mill ground, day by day, in the two years of the lawsuit.")
+    session.set_body(place.key, ids[0], DAY_BOOK)
+    window.stack.sources.open_place(place.key)
+    wait(has_rows(window))
+    window.stack.sources.open_whole(ids[0])
+    wait(lambda: window.stack.sources.whole.events.count() > 1)
+
+
+def setup(window: MainWindow) -> None:
+    window.go(SOURCES)
+    window.stack.sources.open_place(window.session.place("Sources").key)
+    window.stack.sources.open_setup("status")
+
+
+def conversion(window: MainWindow) -> None:
+    window.go(SOURCES)
+    window.stack.sources.open_place(window.session.place("People").key)
+    window.stack.sources.open_setup("remarks")
+    card = window.stack.sources.setup.field_card
+    place = window.session.place("People")
+    ids = list(place.listing(window.session.question(place.key, "sortBy title")).ids)
+    for entry_id, text in zip(ids, ("1911", "12 March 1926", "since 1874", "1830/1899"), strict=False):
+        window.session.set_text(place.key, [entry_id], "remarks", text)
+    card.kind.setCurrentText("date")
+    card._on_kind()  # noqa: SLF001 - as the mouse does it
+    wait(lambda: card.preview.isVisible())
+
+
+def collection(window: MainWindow) -> None:
+    window.go(SOURCES)
+    window.stack.sources.open_new_place()
+
+
+def trash(window: MainWindow) -> None:
+    window.go(SOURCES)
+    session = window.session
+    place = session.place("Sources")
+    ids = list(place.listing(session.question(place.key, 'status = "left aside"')).ids)
+    if ids:
+        session.remove_entries(place.key, ids)
+    window.stack.sources.open_trash()
+
+
 def review(window: MainWindow) -> None:
     window.go(REVIEW)
 
@@ -147,6 +221,12 @@ SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "notebook": (notebook, "light"),
     "read": (read, "light"),
     "read-dark": (read, "dark"),
+    "editing": (editing, "light"),
+    "whole": (whole, "light"),
+    "setup": (setup, "light"),
+    "conversion": (conversion, "light"),
+    "new-place": (collection, "light"),
+    "trash": (trash, "light"),
     "review": (review, "light"),
     "templates": (templates, "light"),
     "capture-known": (capture_known, "light"),

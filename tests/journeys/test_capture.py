@@ -72,7 +72,7 @@ def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, sess
     assert window.stack.currentIndex() == SOURCES
     qtbot.waitUntil(lambda: window.stack.sources.panel.entry is not None)
     assert window.stack.sources.panel.editors["summary"].text() == "In my own words"
-    assert window.stack.sources.count.text() == "1 of 1 entries"
+    assert window.stack.sources.page.count.text() == "1 of 1 entries"
 
     qtbot.waitUntil(lambda: all(job.is_over for job in session.jobs.all.values()), timeout=PATIENCE_MS)
     assert session.picture("http://estuary-courier.example/pictures/heron-mill.svg")
@@ -93,7 +93,7 @@ def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: S
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
     table = window.stack.sources.table
     assert focus_of(window) is table
-    qtbot.keyClick(table, Qt.Key.Key_Return)
+    qtbot.keyClick(table, Qt.Key.Key_Space)
     assert window.stack.currentIndex() == READ
     assert "Two tides a day" in window.stack.read.view.toPlainText()
     assert focus_of(window) is window.stack.read.view
@@ -104,7 +104,7 @@ def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: S
     qtbot.keyClicks(editor, "Heron Mill")
     qtbot.keyClick(editor, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: shown_titles(window) == ["Heron Mill"], timeout=PATIENCE_MS)
-    qtbot.keyClick(table, Qt.Key.Key_Delete)
+    qtbot.keyClick(table, Qt.Key.Key_Delete, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
     for _ in range(3):
         qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)

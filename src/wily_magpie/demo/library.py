@@ -13,9 +13,13 @@ from typing import Any
 
 import yaml
 
+from wily_magpie.core.entries.field import Settings, SummaryPlan
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Option
+from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.api import PlaceSettings
+from wily_magpie.core.places.library import shaping
 from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.session.session import Session
@@ -69,6 +73,19 @@ def furnish_demo(library: Library, plan: dict[str, Any]) -> None:
     notes = library.folder / "Notebook"
     notes.mkdir()
     library.add_notes_folder("Notebook", notes, field_plans(plan["note_fields"]))
+    for one in plan["references"]:
+        settings = Settings(target=library.place(one["to"]).key)
+        field = FieldPlan(one["key"], one["label"], "reference", (), settings, one["back"])
+        shaping.add_field(library, library.place(one["place"]).key, field)
+    for one in plan["summaries"]:
+        summary = SummaryPlan(
+            one["over"], Measure(one.get("measure", "count")), one.get("of", ""), one.get("where", "")
+        )
+        field = FieldPlan(one["key"], one["label"], "summary", settings=Settings(summary=summary))
+        shaping.add_field(library, library.place(one["place"]).key, field)
+    for place, said in plan["settings"].items():
+        kept = PlaceSettings(**{**said, "rules": tuple(said.get("rules", ()))})
+        library.change_place(library.place(place).key, kept)
     for place, views in plan["views"].items():
         for name, question in views.items():
             library.keep_view(library.place(place).key, name, question)

@@ -89,7 +89,7 @@ def test_a_change_that_fails_is_told_and_not_shown(qapp: QApplication, sources: 
     assert table.index(0, 0).data() == "Mill 0"
 
 
-@pytest.mark.parametrize("name", KINDS)
+@pytest.mark.parametrize("name", [name for name in KINDS if name not in ("files", "summary", "gaps")])
 def test_every_kind_has_an_editor_that_gives_back_its_text(qtbot: QtBot, name: str) -> None:
     options = (Option("to read", "brass"), Option("read"))
     text = {"choice": "read", "yes/no": "yes", "date": "1926-03-12", "number": "12.5", "people": "Pell, Isaac"}.get(
@@ -194,7 +194,7 @@ def chosen_action(menu: QMenu, text: str) -> None:
 def test_the_sentence_filters_sorts_and_groups(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
     station, sentence = window.stack.sources, window.stack.sources.sentence
     station.open_place(sources.key)
-    qtbot.waitUntil(lambda: station.count.text() == "5 of 5 entries", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.page.count.text() == "5 of 5 entries", timeout=PATIENCE_MS)
     qtbot.keyClick(window, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     qtbot.waitUntil(lambda: QApplication.activePopupWidget() is not None)
     menu = QApplication.activePopupWidget()
@@ -205,7 +205,7 @@ def test_the_sentence_filters_sorts_and_groups(qtbot: QtBot, window: MainWindow,
     assert isinstance(chooser, ConditionChooser)
     chooser.options.setCurrentText("read")
     qtbot.mouseClick(chooser.apply, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: station.count.text() == "2 of 5 entries", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.page.count.text() == "2 of 5 entries", timeout=PATIENCE_MS)
     assert words_of(sentence.words).startswith("Sources where status is read + and")
 
     verb = next(button for button in buttons_of(sentence.words) if button.text() == "is")
@@ -214,18 +214,18 @@ def test_the_sentence_filters_sorts_and_groups(qtbot: QtBot, window: MainWindow,
     assert sentence.chooser is not None
     sentence.chooser.relation.setCurrentIndex(sentence.chooser.relation.findData(Relation.IS_NOT))
     sentence.chooser.accept_value()
-    qtbot.waitUntil(lambda: station.count.text() == "3 of 5 entries", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.page.count.text() == "3 of 5 entries", timeout=PATIENCE_MS)
 
     qtbot.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     assert sentence.text.text() == "status <> read sortBy captured/descending"
     sentence.text.setText("price > 1 and tags = law")
     qtbot.keyClick(sentence.text, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: station.count.text() == "0 of 5 entries", timeout=PATIENCE_MS)
-    assert "No entry answers this question" in station.empty.text()
+    qtbot.waitUntil(lambda: station.page.count.text() == "0 of 5 entries", timeout=PATIENCE_MS)
+    assert "No entry answers this question" in station.page.empty.text()
     sentence.text.setText("prize > 1")
     qtbot.keyClick(sentence.text, Qt.Key.Key_Return)
     assert "Did you mean “price”?" in sentence.problem.text()
-    assert station.count.text() == "0 of 5 entries"
+    assert station.page.count.text() == "0 of 5 entries"
     sentence.text.setText("sortBy status/group price/descending")
     qtbot.keyClick(sentence.text, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: station.table.table.heads == [0, 3, 6], timeout=PATIENCE_MS)
@@ -263,7 +263,7 @@ def test_views_are_kept_renamed_and_deleted(
 ) -> None:
     station, places = window.stack.sources, window.stack.sources.places
     station.show_question(sources.key, "price > 1")
-    station.new_view("Dear ones")
+    station.views.make("Dear ones")
     assert "Dear ones" in [view.name for view in window.session.views(sources.key)]
     view = places.chosen_view()
     assert view
@@ -272,8 +272,8 @@ def test_views_are_kept_renamed_and_deleted(
     places.rename_view()
     assert "Dear" in [view.name for view in window.session.views(sources.key)]
     station.sentence.tell(cql.parse("price > 2", sources.fields))
-    assert station.keep_changes.isVisible()
-    qtbot.mouseClick(station.keep_changes, Qt.MouseButton.LeftButton)
+    assert station.page.keep_changes.isVisible()
+    qtbot.mouseClick(station.page.keep_changes, Qt.MouseButton.LeftButton)
     assert "price > 2" in [view.question for view in window.session.views(sources.key)]
     places.delete_view()
     assert "Dear" not in [view.name for view in window.session.views(sources.key)]
@@ -285,6 +285,7 @@ def test_the_chosen_entry_can_be_corrected_beside_the_table(qtbot: QtBot, window
     station = window.stack.sources
     station.show_question(sources.key, "sortBy title")
     qtbot.waitUntil(lambda: station.panel.entry is not None, timeout=PATIENCE_MS)
+    qtbot.mouseClick(station.panel.form.more, Qt.MouseButton.LeftButton)
     editor = station.panel.editors["summary"].area
     assert editor is not None
     editor.setFocus()
@@ -334,7 +335,7 @@ def test_no_text_changes_by_being_shown(qtbot: QtBot, window: MainWindow, source
 
 def test_an_entry_is_added_by_hand(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     window.go(SOURCES)
-    qtbot.waitUntil(lambda: "Nothing is kept here yet" in window.stack.sources.empty.text(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "Nothing is kept here yet" in window.stack.sources.page.empty.text(), timeout=PATIENCE_MS)
     qtbot.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
     focused = QApplication.focusWidget()
     assert focused is window.stack.sources.panel.editors["title"].line
@@ -347,7 +348,7 @@ def test_reading_goes_from_entry_to_entry_and_sets_the_status(qtbot: QtBot, wind
     window.stack.sources.show_question(sources.key, "sortBy title")
     qtbot.waitUntil(lambda: window.stack.sources.table.table.rowCount() == 5, timeout=PATIENCE_MS)
     window.stack.sources.table.setFocus()
-    qtbot.keyClick(window.stack.sources.table, Qt.Key.Key_Return)
+    qtbot.keyClick(window.stack.sources.table, Qt.Key.Key_Space)
     read = window.stack.read
     assert read.where.text() == "1 of 5"
     qtbot.keyClick(read.view, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
@@ -383,7 +384,7 @@ def test_review_figures_are_doors(qtbot: QtBot, window: MainWindow, sources: Pla
     button = next(b for b in window.stack.review.findChildren(QPushButton) if b.accessibleName() == door)
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert window.stack.currentIndex() == SOURCES
-    qtbot.waitUntil(lambda: window.stack.sources.count.text() == "1 of 5 entries", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.stack.sources.page.count.text() == "1 of 5 entries", timeout=PATIENCE_MS)
 
 
 def test_a_template_is_tried_on_a_page(qtbot: QtBot, window: MainWindow) -> None:
@@ -424,6 +425,7 @@ def test_the_window_comes_back_as_it_was(qtbot: QtBot, window: MainWindow) -> No
     again = MainWindow(window.session, window.settings, window.stack.make_view, [])
     qtbot.addWidget(again)
     again.show()
+    again.resize(window.size())  # the screen of these tests is smaller than the window
     assert again.stack.currentIndex() == REVIEW
     again.go(SOURCES)
     qtbot.waitUntil(lambda: again.stack.sources.splitter.width() > 600)
@@ -466,7 +468,7 @@ def test_a_notes_folder_is_added_and_watched(qtbot: QtBot, window: MainWindow, t
     (folder / "One.md").write_text("---\nstatus: open\n---\ntext\n")
     place = window.session.add_notes_folder(folder)
     window.stack.sources.open_place(place.key)
-    qtbot.waitUntil(lambda: window.stack.sources.count.text() == "1 of 1 entries", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.stack.sources.page.count.text() == "1 of 1 entries", timeout=PATIENCE_MS)
     (folder / "Two.md").write_text("more")
     window.stack.sources.open_place(place.key)
-    qtbot.waitUntil(lambda: window.stack.sources.count.text() == "2 of 2 entries", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.stack.sources.page.count.text() == "2 of 2 entries", timeout=PATIENCE_MS)

@@ -189,6 +189,50 @@ class Session:
                     target.change(entry_id, self.library.resolve(target, values))
         self.changed(target.key, *ids)
 
+    def set_texts(
+        self, place: str, changes: Sequence[tuple[int | None, Mapping[str, str]]], label: str
+    ) -> tuple[list[int], list[str]]:
+        """Sets many cells to what a person wrote, as one step: (the entries, what a person should know).
+
+        What cannot be read is left as it was, and told.
+
+        Args:
+            changes: (entry id or None for a new entry, text by field key).
+        """
+        target = self.place(place)
+        fields = {field.key: field for field in target.fields}
+        told: list[str] = []
+        ids: list[int] = []
+        with self.library.step(label):
+            for entry_id, texts in changes:
+                values: dict[str, Value] = {}
+                for key, text in texts.items():
+                    try:
+                        values[key], warning = typed(target, fields[key], text)
+                        told += [warning] if warning else []
+                    except UserError as error:
+                        told.append(error.message)
+                if entry_id is None:
+                    wanted = {**self.library.defaults(target), **values}
+                    title = str(wanted.pop("title", None) or "New entry")
+                    ids.append(target.add(Draft(title, self.library.resolve(target, wanted))))
+                else:
+                    target.change(entry_id, self.library.resolve(target, values))
+                    ids.append(entry_id)
+        self.changed(target.key, *ids)
+        return ids, told
+
+    def attach(self, place: str, entry_id: int, key: str, paths: Sequence[Path]) -> None:
+        """Keeps copies of files as values of a field of files."""
+        target = self.place(place)
+        field = find_field(target.fields, key)
+        with self.library.step(f"Attach to “{short(self.title_of(target, entry_id))}”"):
+            value = target.rows([entry_id])[0].value(field.key)
+            there = value if isinstance(value, tuple) else ()
+            kept = tuple(self.library.copies.keep_file_at(path) for path in paths)
+            target.change(entry_id, {field.key: tuple(dict.fromkeys((*there, *kept)))})
+        self.changed(target.key, entry_id)
+
     def set_body(self, place: str, entry_id: int, body: str, opened: str | None = None) -> str:
         """Sets the text of an entry; what a person should know of it, or "".
 

@@ -1,10 +1,13 @@
 """The editor of a field, by its kind; all look the same from outside: text in, text out, a signal when it changed."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QCompleter, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
+from wily_magpie.qt.editors.completing import PieceCompleter, plain_completer
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.editors.spine import SpineDelegate
 
@@ -14,6 +17,9 @@ LONG_TEXT_LINES = 3
 class FieldEditor(QWidget):
     """Edits the text form of one field's value.
 
+    Args:
+        names: what it completes with while one types; of a choice, its options are completed anyway.
+
     Signals:
         edited: at every change by the person.
         finished: when the person is done (Enter, focus gone, option chosen) and the text is another one than before.
@@ -22,9 +28,10 @@ class FieldEditor(QWidget):
     edited = pyqtSignal()
     finished = pyqtSignal()
 
-    def __init__(self, field: Field, parent: QWidget | None = None) -> None:
+    def __init__(self, field: Field, parent: QWidget | None = None, names: Sequence[str] = ()) -> None:
         super().__init__(parent)
         self.field = field
+        self.names = names
         self.settled = ""
         self.line: QLineEdit | None = None
         self.area: LongText | None = None
@@ -69,8 +76,15 @@ class FieldEditor(QWidget):
         self.line = line = QLineEdit()
         if self.field.kind.right_aligned:
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
-        if kind in ("people", "choices"):
+        if self.field.kind.is_many:
             line.setPlaceholderText("several: put ; between them")
+        if self.names and kind not in ("number", "amount", "date", "address"):
+            line.setCompleter(
+                PieceCompleter(list(self.names), line)
+                if self.field.kind.is_many
+                else plain_completer(list(self.names), line)
+            )
+        line.setReadOnly(not self.field.is_writable or kind == "files")
         line.textEdited.connect(lambda _text: self.edited.emit())
         line.editingFinished.connect(self.finish)
         return line
@@ -115,6 +129,12 @@ class FieldEditor(QWidget):
             self.line.setText(text)
             self.line.setCursorPosition(0)
         self.blockSignals(False)
+
+    def select_all(self) -> None:
+        """Chooses all that stands in it, so that typing replaces it."""
+        widget = self.line or self.area or (self.combo.lineEdit() if self.combo is not None else None)
+        if widget is not None:
+            widget.selectAll()
 
     def finish(self) -> None:
         """Tells that the person is done, if there is something new."""

@@ -40,8 +40,16 @@ class EntryTable(QAbstractTableModel):
         self.set_text = set_text
         self.complain = complain
 
-    def show(self, place: Place, columns: Sequence[Field], listing: Listing) -> None:
-        """Puts another answer in."""
+    def show(self, place: Place, columns: Sequence[Field], listing: Listing) -> bool:
+        """Puts another answer in; False where it has the same rows and columns, of which only the values are read anew."""
+        is_same = self.place is not None and self.place.key == place.key and self.columns == tuple(columns)
+        if is_same and listing.groups == self.listing.groups and list(listing.ids) == list(self.listing.ids):
+            self.place, self.listing = place, listing
+            self.chunks.clear()
+            if listing.ids:
+                last = self.index(self.rowCount() - 1, self.columnCount() - 1)
+                self.dataChanged.emit(self.index(0, 0), last)
+            return False
         self.beginResetModel()
         self.place, self.columns, self.listing = place, tuple(columns), listing
         self.chunks.clear()
@@ -51,6 +59,7 @@ class EntryTable(QAbstractTableModel):
             self.heads.append(row)
             row += group.size + 1
         self.endResetModel()
+        return True
 
     def group_at(self, row: int) -> int | None:
         """The number of the group whose heading stands in a row; None for a row of an entry."""
@@ -102,6 +111,16 @@ class EntryTable(QAbstractTableModel):
             return value, option.colour if option else ""
         return one_line(field, value), None
 
+    def has_gap(self, row: int) -> bool:
+        """Whether the entry of a row breaks a rule of its place."""
+        entry = self.entry_at(row)
+        return entry is not None and entry.value("gaps") is not None
+
+    def doubt(self, row: int, column: int) -> str:
+        """Why what a cell holds is no good value of its kind, or ""."""
+        entry, field = self.entry_at(row), self.columns[column]
+        return field.kind.doubt(entry.value(field.key)) if entry is not None else ""
+
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else len(self.listing.ids) + len(self.heads)
 
@@ -124,7 +143,10 @@ class EntryTable(QAbstractTableModel):
             return Qt.ItemFlag.NoItemFlags
         if self.group_at(index.row()) is not None:
             return Qt.ItemFlag.ItemIsEnabled
-        return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEditable
+        usual = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDropEnabled
+        field = self.columns[index.column()]
+        is_editable = field.is_writable and field.kind.name != "files"
+        return usual | Qt.ItemFlag.ItemIsEditable if is_editable else usual
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
@@ -143,7 +165,8 @@ class EntryTable(QAbstractTableModel):
             case Qt.ItemDataRole.EditRole:
                 return field.kind.show(value)
             case Qt.ItemDataRole.ToolTipRole:
-                return field.kind.show(value)[:600] or None
+                gap = f"Still missing: {entry.value('gaps')}" if field.key == "title" and entry.value("gaps") else ""
+                return "\n".join(filter(None, (field.shown(value)[:600], field.kind.doubt(value), gap))) or None
             case Qt.ItemDataRole.TextAlignmentRole if field.kind.right_aligned:
                 return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             case _ if role == COLOUR_ROLE:
@@ -173,7 +196,7 @@ def one_line(field: Field, value: Any) -> str:
     """A value as it stands in a cell."""
     if field.kind.name == "people" and isinstance(value, tuple) and len(value) > 2:
         return f"{value[0]} and {len(value) - 1} more"
-    text = field.kind.show(value)
-    if field.kind.name == "date":
+    text = field.shown(value)
+    if field.kind.name == "date" and "T" in str(value):
         return text[:10]
     return " ".join(text.split()) if "\n" in text else text

@@ -1,16 +1,9 @@
-"""The chosen entry on the right: every field with its editor, and its text."""
+"""The chosen entry on the right: its fields, and its text."""
 
-from collections.abc import Sequence
+from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QPushButton,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
@@ -18,8 +11,8 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.editors.long_text import LongText
-from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import scroll_area
+from wily_magpie.qt.stations.sources.entry_form import EntryForm
+from wily_magpie.qt.style.parts import icon_button, scroll_area
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 BODY_HEIGHT_PX = 220
@@ -30,23 +23,34 @@ class BodyEditor(LongText):
 
     finished = pyqtSignal()
 
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("Text in Markdown")
+        self.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+
     def focusOutEvent(self, event: object) -> None:
         super().focusOutEvent(event)  # type: ignore[arg-type]
         self.finished.emit()
 
 
 class EntryPanel(QWidget):
-    """Shows one entry and changes it as soon as an editor is left."""
+    """Shows one entry and changes it as soon as an editor is left.
+
+    Signals:
+        read_asked, whole_asked: the id of the entry that is to be read, or opened whole.
+    """
 
     read_asked = pyqtSignal(int)
+    whole_asked = pyqtSignal(int)
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, desk: Desk, names_for: Callable[[Field], list[str]] = lambda _field: [], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
-        self.fields: Sequence[Field] = ()
-        self.editors: dict[str, FieldEditor] = {}
+        self.form = EntryForm(desk, names_for)
         self.setMinimumWidth(250)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -60,6 +64,11 @@ class EntryPanel(QWidget):
         self.stack.addWidget(self.make_scroll())
         column.addWidget(self.stack, 1)
 
+    @property
+    def editors(self) -> dict[str, FieldEditor]:
+        """The editors by field key."""
+        return self.form.editors
+
     def make_scroll(self) -> QWidget:
         box = QWidget()
         whole = QVBoxLayout(box)
@@ -67,28 +76,26 @@ class EntryPanel(QWidget):
         whole.setSpacing(0)
         bar = QHBoxLayout()
         bar.setContentsMargins(14, 8, 14, 8)
-        bar.setSpacing(8)
+        bar.setSpacing(6)
         self.read = QPushButton("Read")
         self.read.clicked.connect(self._on_read)
-        self.outside = QPushButton("Open in the browser")
-        self.outside.clicked.connect(self._on_outside)
-        bar.addWidget(self.read)
-        bar.addWidget(self.outside)
+        self.whole = QPushButton("Open whole")
+        self.whole.setToolTip("All fields, the text beside its preview, what refers here, what happened (F4)")
+        self.whole.clicked.connect(self._on_whole)
+        self.outside = icon_button("arrow-square-out", "Open the address in the system's browser", self._on_outside)
+        for button in (self.read, self.whole, self.outside):
+            bar.addWidget(button)
         bar.addStretch(1)
         whole.addLayout(bar)
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(14, 2, 12, 14)
         column.setSpacing(3)
-        self.rows = QVBoxLayout()
-        self.rows.setSpacing(2)
-        column.addLayout(self.rows)
+        column.addWidget(self.form)
         label = QLabel("Text")
         label.setObjectName("slate")
         column.addWidget(label)
         self.body = BodyEditor()
-        self.body.setAccessibleName("Text in Markdown")
-        self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
         self.body.setMinimumHeight(BODY_HEIGHT_PX)
         self.body.setTabChangesFocus(True)
         self.body.finished.connect(self._on_body)
@@ -108,56 +115,31 @@ class EntryPanel(QWidget):
         self.stack.setCurrentIndex(0 if self.entry is None else 1)
         if target is None or self.entry is None:
             return
-        if place != self.place or tuple(target.fields) != tuple(self.fields):
-            self.place, self.fields = place, target.fields
-            self.make_editors()
-        for field in self.fields:
-            self.editors[field.key].set_text(field.kind.show(self.entry.value(field.key)))
-            self.editors[field.key].set_problem(False)
+        self.place = place
+        self.form.show_entry(place, target.fields, self.entry)
         if self.body.text() != (self.entry.body or ""):
             self.body.set_text(self.entry.body or "")
         self.path.setText(self.entry.path)
         self.path.setVisible(bool(self.entry.path))
         self.outside.setVisible(isinstance(self.entry.value("address"), str))
 
-    def make_editors(self) -> None:
-        """One editor a field."""
-        clear(self.rows)
-        self.editors = {}
-        for field in self.fields:
-            label = QLabel(field.label)
-            label.setObjectName("slate")
-            label.setContentsMargins(0, 5, 0, 0)
-            editor = FieldEditor(field)
-            editor.finished.connect(lambda field=field: self._on_finished(field))
-            label.setBuddy(editor)
-            self.rows.addWidget(label)
-            self.rows.addWidget(editor)
-            self.editors[field.key] = editor
-
-    def _on_finished(self, field: Field) -> None:
-        if self.entry is None:
-            return
-        editor = self.editors[field.key]
-        try:
-            warning = self.desk.session.set_text(self.place, [self.entry.id], field.key, editor.text())
-            if warning:
-                self.desk.say(warning, ())
-        except MagpieError as error:
-            editor.set_problem(True)
-            self.desk.complain(error)
-
     def _on_body(self) -> None:
         if self.entry is None or self.body.text() == (self.entry.body or ""):
             return
         try:
-            self.desk.session.set_body(self.place, self.entry.id, self.body.text())
+            said = self.desk.session.set_body(self.place, self.entry.id, self.body.text(), self.entry.body or "")
+            if said:
+                self.desk.say(said, ())
         except MagpieError as error:
             self.desk.complain(error)
 
     def _on_read(self) -> None:
         if self.entry is not None:
             self.read_asked.emit(self.entry.id)
+
+    def _on_whole(self) -> None:
+        if self.entry is not None:
+            self.whole_asked.emit(self.entry.id)
 
     def _on_outside(self) -> None:
         address = self.entry.value("address") if self.entry else None

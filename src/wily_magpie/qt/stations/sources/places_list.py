@@ -8,11 +8,24 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QTreeWidget, QTreeWidgetItem, Q
 
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.session.session import Session
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.style.theme import THEME
 
 PLACE_ROLE = int(Qt.ItemDataRole.UserRole)
 VIEW_ROLE = PLACE_ROLE + 1
+
+
+GAPS_ID = 0
+"""The id of the built-in view of what still lacks something."""
+
+
+def all_views(session: Session, place: Place) -> list[View]:
+    """The views of a place; first, where it has rules, the one of the entries that break them."""
+    has_rules = any(field.key == "gaps" for field in place.fields)
+    gaps = [View(GAPS_ID, place.key, "Gaps", 'gaps <> ""')] if has_rules else []
+    return [*gaps, *session.views(place.key)]
 
 
 class PlacesList(QTreeWidget):
@@ -65,7 +78,7 @@ class PlacesList(QTreeWidget):
             item.setIcon(0, THEME.icon("folder" if is_notes else "table"))
             item.setData(0, PLACE_ROLE, one.key)
             heads[is_notes].addChild(item)
-            for kept in session.views(one.key):
+            for kept in all_views(session, one):
                 inner = QTreeWidgetItem([kept.name])
                 inner.setData(0, PLACE_ROLE, one.key)
                 inner.setData(0, VIEW_ROLE, kept)
@@ -98,7 +111,7 @@ class PlacesList(QTreeWidget):
     def rename_view(self) -> None:
         """Asks for another name of the chosen view."""
         view = self.chosen_view()
-        if view is None:
+        if view is None or view.id == GAPS_ID:
             return
         name, is_given = QInputDialog.getText(self, "Rename view", "Name of the view:", text=view.name)
         if is_given and name.strip() and name.strip() != view.name:
@@ -110,7 +123,7 @@ class PlacesList(QTreeWidget):
     def delete_view(self) -> None:
         """Deletes the chosen view; undo brings it back."""
         view = self.chosen_view()
-        if view is None:
+        if view is None or view.id == GAPS_ID:
             return
         self.desk.session.delete_view(view)
         self.desk.say(f"The view “{view.name}” is deleted; its entries are not.", (("Undo", self.undo),))

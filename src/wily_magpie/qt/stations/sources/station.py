@@ -1,15 +1,14 @@
 """The Sources station."""
 
 from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
+from typing import TypeVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
-    QLabel,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -23,14 +22,21 @@ from wily_magpie.core.places.api import Listing, Place
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.sources import columns
+from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
-from wily_magpie.qt.stations.sources.places_list import PlacesList
+from wily_magpie.qt.stations.sources.places_list import GAPS_ID, PlacesList, all_views
+from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.search import SearchResults
-from wily_magpie.qt.stations.sources.sentence import Sentence
-from wily_magpie.qt.stations.sources.table import EntryTableView
+from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
+from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
+from wily_magpie.qt.stations.sources.trash_page import TrashPage
+from wily_magpie.qt.stations.sources.view_commands import ViewCommands
+from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
+from wily_magpie.qt.style.parts import icon_button, text_button
 
-TABLE, EMPTY = range(2)
-UNSHOWN = ("long text", "address")
+NARROWEST_PAGE_PX = 240
+Page = TypeVar("Page", bound=QWidget)
 
 
 class SourcesStation(QWidget):
@@ -44,6 +50,8 @@ class SourcesStation(QWidget):
         self.question = Question()
         self.number = 0
         self.wanted: int | None = None
+        self.is_folded = False
+        self.waiting: tuple[Listing, int] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -51,7 +59,7 @@ class SourcesStation(QWidget):
         self.splitter.setHandleWidth(1)
         self.splitter.addWidget(self.make_left())
         self.splitter.addWidget(self.make_middle())
-        self.panel = EntryPanel(desk)
+        self.panel = EntryPanel(desk, lambda field: self.cells.names_for(field))
         self.splitter.addWidget(self.panel)
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setSizes([200, 760, 320])
@@ -63,7 +71,11 @@ class SourcesStation(QWidget):
         self.table.opened.connect(self.read)
         self.table.delete_asked.connect(self.delete)
         self.panel.read_asked.connect(self.read)
+        self.panel.whole_asked.connect(self.open_whole)
         self.results.opened.connect(self.show_entry)
+        self.table.rested.connect(self._on_rested)
+        self.cells = CellCommands(self)
+        self.views = ViewCommands(self)
         header = self.table.horizontalHeader()
         if header is not None:
             header.sectionClicked.connect(self._on_header)
@@ -81,67 +93,132 @@ class SourcesStation(QWidget):
         column.setSpacing(0)
         self.places = PlacesList(self.desk)
         column.addWidget(self.places, 1)
-        self.add_folder = QPushButton("Add a notes folder …")
-        self.add_folder.setFlat(True)
-        self.add_folder.clicked.connect(lambda: self.ask_folder())
         row = QHBoxLayout()
         row.setContentsMargins(8, 6, 8, 8)
-        row.addWidget(self.add_folder)
+        row.setSpacing(2)
+        row.addWidget(text_button("New place", "plus", self.open_new_place))
+        row.addStretch(1)
+        row.addWidget(icon_button("sliders-horizontal", "Set up this place (F7)", self.open_setup))
+        row.addWidget(icon_button("trash", "Trash", self.open_trash))
         column.addLayout(row)
         return left
 
     def make_middle(self) -> QWidget:
         self.middle = QStackedWidget()
-        box = QWidget()
-        column = QVBoxLayout(box)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        head = QHBoxLayout()
-        head.setSpacing(0)
-        self.sentence = Sentence()
-        head.addWidget(self.sentence, 1)
-        self.keep_view = QPushButton("Keep as view")
-        self.keep_view.setToolTip("Keep this question under a name")
-        self.keep_view.clicked.connect(lambda: self.ask_view_name())
-        self.keep_changes = QPushButton("Keep changes")
-        self.keep_changes.setToolTip("Let the view ask what stands here now")
-        self.keep_changes.clicked.connect(lambda: self.change_view())
-        buttons = QVBoxLayout()
-        buttons.setContentsMargins(0, 8, 12, 0)
-        row = QHBoxLayout()
-        row.addWidget(self.keep_changes)
-        row.addWidget(self.keep_view)
-        buttons.addLayout(row)
-        buttons.addStretch(1)
-        head.addLayout(buttons)
-        column.addLayout(head)
-        self.table = EntryTableView(self._set_text, self.desk.complain)
-        self.empty = QLabel()
-        self.empty.setObjectName("empty")
-        self.empty.setWordWrap(True)
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.empty.setContentsMargins(40, 20, 40, 20)
-        self.stack = QStackedWidget()
-        self.stack.addWidget(self.table)
-        self.stack.addWidget(self.empty)
-        column.addWidget(self.stack, 1)
-        foot = QWidget()
-        foot.setObjectName("footline")
-        foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        line = QHBoxLayout(foot)
-        line.setContentsMargins(14, 5, 12, 5)
-        self.count = QLabel()
-        self.count.setObjectName("slate")
-        line.addWidget(self.count, 1)
-        self.add_entry = QPushButton("New entry")
-        self.add_entry.setToolTip("Add an entry by hand (Ctrl+N)")
-        self.add_entry.clicked.connect(lambda: self.new_entry())
-        line.addWidget(self.add_entry)
-        column.addWidget(foot)
+        self.page = QuestionPage(self._set_text, self.desk.complain, lambda field: self.cells.names_for(field))
+        self.sentence, self.table = self.page.sentence, self.page.table
+        self.page.keep_view.clicked.connect(lambda: self.views.ask_name())
+        self.page.keep_changes.clicked.connect(lambda: self.views.keep_changes())
+        self.page.add_entry.clicked.connect(lambda: self.new_entry())
         self.results = SearchResults(self.desk)
-        self.middle.addWidget(box)
-        self.middle.addWidget(self.results)
+        self.add_page(self.page)
+        self.add_page(self.results)
         return self.middle
+
+    def add_page(self, page: Page) -> Page:
+        """Puts a page into the middle; the widest page must not push the panel aside."""
+        page.setMinimumWidth(NARROWEST_PAGE_PX)
+        self.middle.addWidget(page)
+        return page
+
+    @cached_property
+    def whole(self) -> WholeEntry:
+        """The page of one entry; this and the following are made when they are first needed."""
+        page = WholeEntry(self.desk, lambda field: self.cells.names_for(field))
+        page.left.connect(self.close_whole)
+        page.turned.connect(self.turn)
+        return self.add_page(page)
+
+    @cached_property
+    def trash(self) -> TrashPage:
+        """The page of the trash."""
+        return self.add_page(TrashPage(self.desk))
+
+    @cached_property
+    def setup(self) -> SetupPage:
+        """The page on which a place is set up."""
+        page = SetupPage(self.desk)
+        page.left.connect(self.show_table)
+        page.deleted.connect(self.show_table)
+        return self.add_page(page)
+
+    @cached_property
+    def new_place(self) -> NewPlacePage:
+        """The page on which places are made."""
+        page = NewPlacePage(self.desk)
+        page.made.connect(self._on_made)
+        page.left.connect(self.show_table)
+        page.folder_asked.connect(self.ask_folder)
+        return self.add_page(page)
+
+    def is_open(self, name: str) -> bool:
+        """Whether one of those pages is shown."""
+        return name in self.__dict__ and self.middle.currentWidget() is self.__dict__[name]
+
+    def show_page(self, page: QWidget) -> None:
+        """Shows one of the pages in the middle; the chosen entry stands beside the table alone."""
+        if self.is_open("whole") and page is not self.whole:
+            self.whole.keep_text()
+        self.middle.setCurrentWidget(page)
+        is_beside = self.middle.currentIndex() == 0 and not self.is_folded
+        if self.panel.isHidden() == is_beside:
+            self.panel.setVisible(is_beside)
+
+    def open_whole(self, entry_id: int) -> None:
+        """Opens an entry over the whole width."""
+        if self.place is not None:
+            self.whole.show_entry(self.place.key, entry_id)
+            self.show_page(self.whole)
+            self.whole.body.setFocus()
+
+    def open_chosen_whole(self) -> None:
+        """Opens the chosen entry over the whole width, or goes back to the table."""
+        if self.is_open("whole"):
+            self.close_whole()
+        elif self.panel.entry is not None:
+            self.open_whole(self.panel.entry.id)
+
+    def close_whole(self) -> None:
+        """Goes back to the table."""
+        self.show_page(self.page)
+        if self.whole.entry is not None:
+            self.table.choose(self.whole.entry.id)
+        self.table.setFocus()
+
+    def turn(self, by: int) -> None:
+        """Shows the entry before or behind the one that is open whole."""
+        ids = list(self.table.table.listing.ids)
+        if self.whole.entry is not None and self.whole.entry.id in ids:
+            at = ids.index(self.whole.entry.id) + by
+            if 0 <= at < len(ids):
+                self.whole.keep_text()
+                self.whole.show_entry(self.whole.place, ids[at])
+
+    def show_table(self) -> None:
+        """Shows the table again."""
+        self.show_page(self.page)
+        self.table.setFocus()
+
+    def open_setup(self, field: str = "") -> None:
+        """Opens the set-up of the place that is shown."""
+        if self.place is not None:
+            self.setup.open(self.place.key, field)
+            self.show_page(self.setup)
+
+    def open_new_place(self) -> None:
+        """Opens the page on which places are made."""
+        self.show_page(self.new_place)
+        self.new_place.open()
+
+    def _on_made(self, key: str) -> None:
+        self.open_place(key)
+        self.table.setFocus()
+
+    def open_trash(self) -> None:
+        """Shows the trash."""
+        self.trash.refresh()
+        self.show_page(self.trash)
+        self.trash.table.setFocus()
 
     def places_keys(self) -> list[str]:
         """The keys of all places."""
@@ -155,7 +232,7 @@ class SourcesStation(QWidget):
         self.view = None
         self.question = question or self.usual_question(self.place)
         self.places.choose(key)
-        self.middle.setCurrentIndex(0)
+        self.show_page(self.page)
         if self.desk.session.is_notes(key):
             self.desk.bridge.ask(lambda: self.desk.session.refresh_notes(key), lambda _count: None, self.desk.complain)
         self.ask()
@@ -164,7 +241,7 @@ class SourcesStation(QWidget):
         """Shows a view."""
         self.place = self.desk.session.place(view.place)
         self.view = view
-        self.middle.setCurrentIndex(0)
+        self.show_page(self.page)
         try:
             self.question = cql.parse(view.question, self.place.fields)
         except MagpieError as error:
@@ -174,7 +251,7 @@ class SourcesStation(QWidget):
 
     def show_entry(self, key: str, entry_id: int) -> None:
         """Shows an entry in its place; in the question at hand, where it is part of its answer."""
-        self.middle.setCurrentIndex(0)
+        self.show_page(self.page)
         self.wanted = entry_id
         if self.place is None or self.place.key != key or self.table.table.row_of(entry_id) is None:
             self.open_place(key)
@@ -187,7 +264,7 @@ class SourcesStation(QWidget):
 
     def search(self, words: str) -> None:
         """Looks for words in everything kept."""
-        self.middle.setCurrentIndex(1)
+        self.show_page(self.results)
         self.results.search(words)
 
     @staticmethod
@@ -198,12 +275,17 @@ class SourcesStation(QWidget):
             return Question(None, (SortKey(keys["number"]),))
         return Question(None, (SortKey(keys["captured"], True),) if "captured" in keys else (SortKey(keys["title"]),))
 
+    def columns_name(self) -> str:
+        """The name under which the columns of what is shown are remembered."""
+        return f"{self.place.key if self.place else ''}/{self.view.id if self.view else 0}"
+
     def columns(self) -> list[Field]:
-        """The fields that the table shows: all short ones."""
+        """The fields that the table shows."""
         if self.place is None:
             return []
         group = self.question.group
-        return [f for f in self.place.fields if f.kind.name not in UNSHOWN and not (group and f.key == group.key)]
+        chosen = columns.load(self.desk.settings, self.columns_name()).of(self.place.fields)
+        return [field for field in chosen if not (group and field.key == group.key)]
 
     def ask(self) -> None:
         """Asks the question off the main thread and shows the answer."""
@@ -212,9 +294,9 @@ class SourcesStation(QWidget):
         self.number += 1
         number, place, question = self.number, self.place, self.question
         self.sentence.show_question(place, question)
-        is_changed = self.view is not None and cql.write(question) != self.view.question
-        self.keep_changes.setVisible(is_changed)
-        self.keep_view.setVisible(self.view is None or is_changed)
+        is_changed = self.view is not None and self.view.id != GAPS_ID and cql.write(question) != self.view.question
+        self.page.keep_changes.setVisible(is_changed)
+        self.page.keep_view.setVisible(self.view is None or is_changed)
         self.desk.bridge.ask(
             lambda: place.listing(question), lambda listing: self._on_listing(listing, number), self.desk.complain
         )
@@ -222,40 +304,28 @@ class SourcesStation(QWidget):
     def _on_listing(self, listing: Listing, number: int) -> None:
         if number != self.number or self.place is None:
             return
+        if self.table.is_editing():  # what is being typed must not be taken away
+            self.waiting = (listing, number)
+            return
         chosen = self.wanted if self.wanted is not None else self.panel.entry.id if self.panel.entry else None
         if self.panel.place and self.panel.place != self.place.key and self.wanted is None:
             chosen = None
         before = self.table.table.row_of(chosen) if chosen is not None else None
-        self.table.table.show(self.place, self.columns(), listing)
-        self.table.span_groups()
-        kept = self.desk.settings.value(f"widths/{self.place.key}", {}) or {}
+        kept = columns.load(self.desk.settings, self.columns_name())
         header = self.table.horizontalHeader()
         if header is not None:
             header.blockSignals(True)
-            self.table.set_widths({key: int(width) for key, width in kept.items()})
+            self.table.show_listing(self.place, self.columns(), listing, kept.pinned)
+            self.table.set_widths(kept.widths)
             header.blockSignals(False)
-        self.count.setText(f"{len(listing.ids):,} of {listing.total:,} entries")
-        self.show_emptiness(listing)
+        self.page.count.setText(f"{len(listing.ids):,} of {listing.total:,} entries")
+        self.page.show_emptiness(listing, is_notes=self.desk.session.is_notes(self.place.key))
         self.wanted = None
         if not self.table.choose(chosen):
             stay = min(before, self.table.table.rowCount() - 1) if before is not None else 0
             self.table.choose(self.table.table.id_at(stay) or self.table.table.id_at(stay + 1))
         if not listing.ids:
             self.panel.show_entry(self.place.key, None)
-
-    def show_emptiness(self, listing: Listing) -> None:
-        """Says what to do where there is nothing to show."""
-        if listing.ids:
-            self.stack.setCurrentIndex(TABLE)
-            return
-        if listing.total:
-            text = "No entry answers this question.\n\nChange or take out a condition in the sentence above."
-        elif self.place is not None and self.desk.session.is_notes(self.place.key):
-            text = "There are no Markdown files in this folder yet.\n\nCapture a page into it, or press Ctrl+N for a new note."
-        else:
-            text = "Nothing is kept here yet.\n\nType an address above to capture a page, or press Ctrl+N for an entry by hand."
-        self.empty.setText(text)
-        self.stack.setCurrentIndex(EMPTY)
 
     # what is done
 
@@ -274,7 +344,7 @@ class SourcesStation(QWidget):
             self.desk.complain(error)
             return
         what = "One entry is" if len(ids) == 1 else f"{len(ids)} entries are"
-        self.desk.say(f"{what} deleted.", (("Undo", self.places.undo),))
+        self.desk.say(f"{what} in the trash.", (("Undo", self.places.undo),))
 
     def new_entry(self) -> None:
         """Adds an entry by hand and puts the cursor into its title."""
@@ -293,33 +363,6 @@ class SourcesStation(QWidget):
             editor.line.setFocus()
             editor.line.selectAll()
 
-    def ask_view_name(self) -> None:
-        """Keeps the question as a new view."""
-        name, is_given = QInputDialog.getText(self, "Keep as view", "Name of the view:")
-        if is_given and name.strip():
-            self.new_view(name)
-
-    def new_view(self, name: str) -> None:
-        """Keeps the question as a new view of that name."""
-        if self.place is None:
-            return
-        try:
-            number = self.desk.session.keep_view(self.place.key, name, self.question)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        self.view = next(view for view in self.desk.session.views(self.place.key) if view.id == number)
-        self.places.choose(self.place.key, number)
-        self.ask()
-
-    def change_view(self) -> None:
-        """Lets the open view ask what the sentence says now."""
-        if self.view is None or self.place is None:
-            return
-        self.desk.session.keep_view(self.place.key, self.view.name, self.question, self.view.id)
-        self.view = next(view for view in self.desk.session.views(self.place.key) if view.id == self.view.id)
-        self.ask()
-
     def ask_folder(self) -> None:
         """Asks for a folder of Markdown files and takes it in."""
         chosen = QFileDialog.getExistingDirectory(self, "Choose a folder of Markdown files")
@@ -337,12 +380,15 @@ class SourcesStation(QWidget):
 
     def fold_panel(self) -> None:
         """Shows or hides the chosen entry."""
-        self.panel.setVisible(not self.panel.isVisible())
+        self.is_folded = not self.is_folded
+        self.panel.setVisible(not self.is_folded)
 
     def keep_widths(self) -> None:
         """Remembers the columns' widths."""
         if self.place is not None:
-            self.desk.settings.setValue(f"widths/{self.place.key}", self.table.widths())
+            now = columns.load(self.desk.settings, self.columns_name())
+            widths = {**now.widths, **self.table.widths()}
+            columns.keep(self.desk.settings, self.columns_name(), replace(now, widths=widths))
 
     def _set_text(self, entry_id: int, key: str, text: str) -> None:
         if self.place is not None:
@@ -353,6 +399,12 @@ class SourcesStation(QWidget):
     def _on_question(self, question: Question) -> None:
         self.question = question
         self.ask()
+
+    def _on_rested(self) -> None:
+        """Nothing is being typed any more: what came meanwhile is shown."""
+        if self.waiting is not None:
+            waiting, self.waiting = self.waiting, None
+            self._on_listing(*waiting)
 
     def _on_header(self, section: int) -> None:
         field = self.table.table.columns[section]
@@ -371,10 +423,16 @@ class SourcesStation(QWidget):
         if self.panel.entry is not None and (not ids or self.panel.entry.id in ids):
             still = self.place.rows([self.panel.entry.id])
             self.panel.show_entry(place, self.panel.entry.id if still else None)
+        if self.is_open("whole") and self.whole.entry is not None:
+            self.whole.show_entry(place, self.whole.entry.id)
+        if self.is_open("trash"):
+            self.trash.refresh()
         self.ask()
 
     def _on_places_changed(self) -> None:
         self.places.fill()
+        if self.is_open("setup"):
+            self.setup.refresh()
         if self.place is None:
             return
         keys = self.places_keys()
@@ -383,7 +441,7 @@ class SourcesStation(QWidget):
             return
         self.place = self.desk.session.place(self.place.key)
         if self.view is not None:
-            found = [view for view in self.desk.session.views(self.place.key) if view.id == self.view.id]
+            found = [view for view in all_views(self.desk.session, self.place) if view.id == self.view.id]
             self.view = found[0] if found else None
             self.places.choose(self.place.key, self.view.id if self.view else None)
         self.question = cql.parse(cql.write(self.question), self.place.fields)

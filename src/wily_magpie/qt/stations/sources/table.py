@@ -1,87 +1,24 @@
-"""The table of a view: spine labels for choices, group headings across all columns, cells edited in place."""
+"""The table of a view: spine labels for choices, group headings across all columns, cells edited as in a spreadsheet."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QKeyEvent, QPainter
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QHeaderView,
-    QLineEdit,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QTableView,
-    QWidget,
-)
+from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QResizeEvent
+from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.qt.editors.spine import BAR_PX, GAP_PX, paint_spine
+from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.qt.editors.spine import BAR_PX
 from wily_magpie.qt.models.entry_table import EntryTable
-from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate
 
 ROW_PX = 28
-PADDING_PX = 7
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 60
 """Rows from the top whose texts say how wide a column is at first."""
-
-
-class CellDelegate(QStyledItemDelegate):
-    """Paints cells."""
-
-    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
-        model = index.model()
-        if painter is None or not isinstance(model, EntryTable):
-            return
-        c = THEME.colours
-        painter.save()
-        if model.group_at(index.row()) is not None:
-            painter.fillRect(option.rect, QColor(c.ground))
-            if index.column() == 0:
-                font = QFont(option.font)
-                font.setBold(True)
-                painter.setFont(font)
-                painter.setPen(QColor(c.ink))
-                text_rect = option.rect.adjusted(PADDING_PX, 4, 0, 0)
-                painter.drawText(text_rect, Qt.AlignmentFlag.AlignVCenter, str(index.data() or ""))
-            painter.setPen(QColor(c.rule))
-            painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
-            painter.restore()
-            return
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        painter.fillRect(option.rect, QColor(c.wash if chosen else c.card))
-        rect = option.rect.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
-        text, colour = model.cell(index.row(), index.column())
-        if colour is not None:
-            rect = paint_spine(painter, QRect(rect), colour)
-        if text:
-            column = model.columns[index.column()]
-            painter.setFont(option.font)
-            painter.setPen(QColor(c.ink if column.key == "title" or chosen or colour is not None else c.slate))
-            align = Qt.AlignmentFlag.AlignRight if column.kind.right_aligned else Qt.AlignmentFlag.AlignLeft
-            shown = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, rect.width())
-            painter.drawText(rect, align | Qt.AlignmentFlag.AlignVCenter, shown)
-        painter.setPen(QColor(c.rule))
-        painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
-        if option.state & QStyle.StateFlag.State_HasFocus:
-            painter.setPen(QColor(c.petrol))
-            painter.drawRect(option.rect.adjusted(0, 0, -1, -1))
-        painter.restore()
-
-    def createEditor(self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget:
-        editor = QLineEdit(parent)
-        editor.setFrame(False)
-        return editor
-
-    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
-        if isinstance(editor, QLineEdit):
-            editor.setText(str(index.data(Qt.ItemDataRole.EditRole) or ""))
-
-    def setModelData(self, editor: QWidget | None, model: object, index: QModelIndex) -> None:
-        if isinstance(editor, QLineEdit) and isinstance(model, EntryTable):
-            model.setData(index, editor.text())
+MOST_SPANS = 2000
+RETURNS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
 class EntryTableView(QTableView):
@@ -91,45 +28,65 @@ class EntryTableView(QTableView):
         chosen: the id of the entry that is the current one, or None.
         opened: the id of an entry to be read.
         delete_asked: ids.
+        blank_asked, down_asked, copy_asked, paste_asked: on the selected cells.
+        menu_asked: a place on the screen.
+        rested: no cell is being edited any more.
     """
 
     chosen = pyqtSignal(object)
     opened = pyqtSignal(int)
     delete_asked = pyqtSignal(list)
+    blank_asked = pyqtSignal()
+    down_asked = pyqtSignal()
+    copy_asked = pyqtSignal()
+    paste_asked = pyqtSignal()
+    menu_asked = pyqtSignal(object)
+    rested = pyqtSignal()
 
     def __init__(
         self,
         set_text: Callable[[int, str, str], None],
         complain: Callable[[MagpieError], None],
+        names_for: Callable[[Field], list[str]] = lambda _field: [],
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.table = EntryTable(set_text, complain, self)
         self.setModel(self.table)
-        self.setItemDelegate(CellDelegate(self))
-        self.setShowGrid(False)
-        self.setWordWrap(False)
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setItemDelegate(CellDelegate(names_for, self))
+        set_usual(self)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
-        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        triggers = QAbstractItemView.EditTrigger
+        self.setEditTriggers(triggers.EditKeyPressed | triggers.AnyKeyPressed | triggers.DoubleClicked)
         self.setAccessibleName("Entries")
-        self.setTabKeyNavigation(False)
-        rows, columns = self.verticalHeader(), self.horizontalHeader()
-        if rows is not None and columns is not None:
-            rows.hide()
-            rows.setDefaultSectionSize(ROW_PX)
-            rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-            columns.setHighlightSections(False)
-            columns.setSectionsMovable(True)
-            columns.setMinimumSectionSize(48)
-            columns.setSectionsClickable(True)
-        self.doubleClicked.connect(self._on_double_click)
+        self.pinned = Pinned(self)
+        header = self.horizontalHeader()
+        if header is not None:
+            header.setSectionsMovable(True)
+            header.setMinimumSectionSize(48)
+            header.setSectionsClickable(True)
+            header.sectionResized.connect(self._on_resized)
+
+    # what is shown
+
+    def show_listing(self, place: Place, columns: Sequence[Field], listing: Listing, pinned: int = 0) -> None:
+        """Shows an answer; the current cell and the selected ones stay where their entries are still there."""
+        cells = self.chosen_cells()
+        current = self.currentIndex()
+        at = (self.table.id_at(current.row()), self.key_at(current.column())) if current.isValid() else None
+        if self.table.show(place, columns, listing):
+            self.span_groups()
+            self.choose_cells(cells, at)
+        self.pinned.pin(pinned)
+
+    def key_at(self, column: int) -> str:
+        """The key of a column's field."""
+        return self.table.columns[column].key if 0 <= column < len(self.table.columns) else ""
 
     def span_groups(self) -> None:
         """Lets the headings of groups go across all columns."""
         self.clearSpans()
-        if len(self.table.heads) < 2000 and self.table.columnCount() > 1:
+        if len(self.table.heads) < MOST_SPANS and self.table.columnCount() > 1:
             for row in self.table.heads:
                 self.setSpan(row, 0, 1, self.table.columnCount())
 
@@ -137,6 +94,7 @@ class EntryTableView(QTableView):
         """Sets the columns' widths: those kept, else what their first texts need."""
         for place, field in enumerate(self.table.columns):
             self.setColumnWidth(place, kept.get(field.key) or self.fitting_width(place, field))
+        self.pinned.place()
 
     def fitting_width(self, column: int, field: Field) -> int:
         """A width in which the heading and the first texts of a column fit, within bounds."""
@@ -151,11 +109,42 @@ class EntryTableView(QTableView):
         """The widths by field key."""
         return {field.key: self.columnWidth(place) for place, field in enumerate(self.table.columns)}
 
+    # what is chosen
+
     def chosen_ids(self) -> list[int]:
-        """The ids of the selected rows, from top to bottom."""
+        """The ids of the rows with selected cells, from top to bottom."""
         selection = self.selectionModel()
-        rows = sorted(index.row() for index in selection.selectedRows()) if selection is not None else []
+        rows = sorted({index.row() for index in selection.selectedIndexes()}) if selection is not None else []
         return [entry_id for row in rows if (entry_id := self.table.id_at(row)) is not None]
+
+    def chosen_cells(self) -> list[tuple[int, str]]:
+        """(entry id, field key) of the selected cells, row by row."""
+        selection = self.selectionModel()
+        found = selection.selectedIndexes() if selection is not None else []
+        places = sorted((index.row(), index.column()) for index in found)
+        return [
+            (entry_id, self.key_at(column)) for row, column in places if (entry_id := self.table.id_at(row)) is not None
+        ]
+
+    def choose_cells(self, cells: Sequence[tuple[int, str]], at: tuple[int | None, str] | None) -> None:
+        """Selects cells again after another answer came, as far as they are there."""
+        columns = {field.key: number for number, field in enumerate(self.table.columns)}
+        selection = self.selectionModel()
+        if at is None or at[0] is None or selection is None:
+            return
+        row = self.table.row_of(at[0])
+        if row is None:
+            return
+        index = self.table.index(row, columns.get(at[1], 0))
+        selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+        if 1 < len(cells) <= MOST_SPANS:
+            again = QItemSelection()
+            for entry_id, key in cells:
+                found = self.table.row_of(entry_id)
+                if found is not None and key in columns:
+                    one = self.table.index(found, columns[key])
+                    again.select(one, one)
+            selection.select(again, QItemSelectionModel.SelectionFlag.Select)
 
     def choose(self, entry_id: int | None) -> bool:
         """Makes an entry the current one; False where it is not in the table."""
@@ -163,28 +152,146 @@ class EntryTableView(QTableView):
         selection = self.selectionModel()
         if row is None or selection is None:
             return False
-        flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
-        selection.setCurrentIndex(self.table.index(row, 0), flags)
-        self.scrollTo(self.table.index(row, 0))
+        if self.currentIndex().row() != row:
+            column = max(0, self.currentIndex().column())
+            index = self.table.index(row, min(column, self.table.columnCount() - 1))
+            selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+            self.scrollTo(index)
         return True
+
+    def is_editing(self) -> bool:
+        """Whether a cell is being edited."""
+        return self.state() == QAbstractItemView.State.EditingState
+
+    # keys and mouse
 
     def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
         super().currentChanged(current, previous)
         if current.row() != previous.row() or not current.isValid():
+            for row in {current.row(), previous.row()} - {-1}:  # the whole row of the current cell is tinted
+                self.dataChanged(self.table.index(row, 0), self.table.index(row, self.table.columnCount() - 1))
             self.chosen.emit(self.table.id_at(current.row()) if current.isValid() else None)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and self.state() != QAbstractItemView.State.EditingState:
-            entry_id = self.table.id_at(self.currentIndex().row())
-            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.modifiers() and entry_id is not None:
-                self.opened.emit(entry_id)
-                return
-            if event.key() == Qt.Key.Key_Delete and self.chosen_ids():
-                self.delete_asked.emit(self.chosen_ids())
-                return
-        super().keyPressEvent(event)
-
-    def _on_double_click(self, index: QModelIndex) -> None:
-        entry_id = self.table.id_at(index.row())
-        if entry_id is not None:
+        if event is None or self.is_editing():
+            super().keyPressEvent(event)
+            return
+        key, has_control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        entry_id = self.table.id_at(self.currentIndex().row())
+        if key in RETURNS and not event.modifiers():
+            self.edit(self.currentIndex())
+        elif key == Qt.Key.Key_Space and entry_id is not None:
             self.opened.emit(entry_id)
+        elif key == Qt.Key.Key_Delete and self.chosen_ids():
+            if has_control:
+                self.delete_asked.emit(self.chosen_ids())
+            else:
+                self.blank_asked.emit()
+        elif key == Qt.Key.Key_D and has_control:
+            self.down_asked.emit()
+        elif key == Qt.Key.Key_C and has_control:
+            self.copy_asked.emit()
+        elif key == Qt.Key.Key_V and has_control:
+            self.paste_asked.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:
+        """Enter goes on below, Tab beside, as in a spreadsheet."""
+        hints = QAbstractItemDelegate.EndEditHint
+        super().closeEditor(editor, hints.NoHint)
+        actions = QAbstractItemView.CursorAction
+        moves = {
+            hints.SubmitModelCache: actions.MoveDown,
+            hints.EditNextItem: actions.MoveRight,
+            hints.EditPreviousItem: actions.MoveLeft,
+        }
+        if hint in moves:
+            index = self.moveCursor(moves[hint], Qt.KeyboardModifier.NoModifier)
+            selection = self.selectionModel()
+            if index.isValid() and selection is not None:
+                selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+        self.setFocus()
+        self.rested.emit()
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is not None:
+            self.menu_asked.emit(event.globalPos())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.pinned.place()
+
+    def _on_resized(self, _section: int, _old: int, _new: int) -> None:
+        self.pinned.place()
+
+
+class Pinned(QTableView):
+    """The first columns once more, above the table's own, so that they stay where they are when it is scrolled sideways."""
+
+    def __init__(self, table: EntryTableView) -> None:
+        super().__init__(table)
+        self.whole = table
+        self.count = 0
+        self.setModel(table.table)
+        selection = table.selectionModel()
+        if selection is not None:
+            self.setSelectionModel(selection)
+        self.setItemDelegate(CellDelegate(lambda _field: [], self))
+        set_usual(self)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("Pinned columns")
+        self.setObjectName("pinned")
+        mine, theirs = self.verticalScrollBar(), table.verticalScrollBar()
+        if mine is not None and theirs is not None:
+            theirs.valueChanged.connect(mine.setValue)
+            mine.valueChanged.connect(theirs.setValue)
+        self.doubleClicked.connect(lambda index: table.edit(index))
+        own, header = self.horizontalHeader(), table.horizontalHeader()
+        if own is not None and header is not None:
+            own.setSectionsClickable(True)
+            own.sectionClicked.connect(header.sectionClicked)
+        self.hide()
+
+    def pin(self, count: int) -> None:
+        """Keeps the first columns in sight; 0: none."""
+        self.count = min(count, self.whole.table.columnCount())
+        self.place()
+
+    def place(self) -> None:
+        """Lies exactly above the table's own first columns."""
+        self.setVisible(self.count > 0)
+        if not self.count:
+            return
+        width = 0
+        for column in range(self.whole.table.columnCount()):
+            self.setColumnHidden(column, column >= self.count)
+            if column < self.count:
+                self.setColumnWidth(column, self.whole.columnWidth(column))
+                width += self.whole.columnWidth(column)
+        header = self.whole.horizontalHeader()
+        viewport = self.whole.viewport()
+        height = header.height() if header is not None else 0
+        frame = self.whole.frameWidth()
+        own = self.horizontalHeader()
+        if own is not None:
+            own.setFixedHeight(height)
+        if viewport is not None:
+            self.setGeometry(frame, frame, width + 1, viewport.height() + height)
+        self.raise_()
+
+
+def set_usual(view: QTableView) -> None:
+    """What both the table and its pinned part look like."""
+    view.setShowGrid(False)
+    view.setWordWrap(False)
+    view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+    rows, columns = view.verticalHeader(), view.horizontalHeader()
+    if rows is not None and columns is not None:
+        rows.hide()
+        rows.setDefaultSectionSize(ROW_PX)
+        rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        columns.setHighlightSections(False)

@@ -1,0 +1,89 @@
+"""The page of a question: its sentence, its table, the count below."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.api import Listing
+from wily_magpie.qt.stations.sources.sentence import Sentence
+from wily_magpie.qt.stations.sources.table import EntryTableView
+
+TABLE, EMPTY = range(2)
+
+
+class QuestionPage(QWidget):
+    """Holds these parts; the station connects them."""
+
+    def __init__(
+        self,
+        set_text: Callable[[int, str, str], None],
+        complain: Callable[[MagpieError], None],
+        names_for: Callable[[Field], list[str]],
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(self.make_head())
+        self.table = EntryTableView(set_text, complain, names_for)
+        self.empty = QLabel()
+        self.empty.setObjectName("empty")
+        self.empty.setWordWrap(True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.empty.setContentsMargins(40, 20, 40, 20)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.table)
+        self.stack.addWidget(self.empty)
+        column.addWidget(self.stack, 1)
+        column.addWidget(self.make_foot())
+
+    def make_head(self) -> QHBoxLayout:
+        head = QHBoxLayout()
+        head.setSpacing(0)
+        self.sentence = Sentence()
+        head.addWidget(self.sentence, 1)
+        self.keep_view = QPushButton("Keep as view")
+        self.keep_view.setToolTip("Keep this question under a name")
+        self.keep_changes = QPushButton("Keep changes")
+        self.keep_changes.setToolTip("Let the view ask what stands here now")
+        buttons = QVBoxLayout()
+        buttons.setContentsMargins(0, 8, 12, 0)
+        row = QHBoxLayout()
+        row.addWidget(self.keep_changes)
+        row.addWidget(self.keep_view)
+        buttons.addLayout(row)
+        buttons.addStretch(1)
+        head.addLayout(buttons)
+        return head
+
+    def make_foot(self) -> QWidget:
+        foot = QWidget()
+        foot.setObjectName("footline")
+        foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        line = QHBoxLayout(foot)
+        line.setContentsMargins(14, 5, 12, 5)
+        self.count = QLabel()
+        self.count.setObjectName("slate")
+        line.addWidget(self.count, 1)
+        self.add_entry = QPushButton("New entry")
+        self.add_entry.setToolTip("Add an entry by hand (Ctrl+N)")
+        line.addWidget(self.add_entry)
+        return foot
+
+    def show_emptiness(self, listing: Listing, *, is_notes: bool) -> None:
+        """Says what to do where there is nothing to show."""
+        if listing.ids:
+            self.stack.setCurrentIndex(TABLE)
+            return
+        if listing.total:
+            text = "No entry answers this question.\n\nChange or take out a condition in the sentence above."
+        elif is_notes:
+            text = "There are no Markdown files in this folder yet.\n\nCapture a page into it, or press Ctrl+N for a new note."
+        else:
+            text = "Nothing is kept here yet.\n\nType an address above to capture a page, or press Ctrl+N for an entry by hand."
+        self.empty.setText(text)
+        self.stack.setCurrentIndex(EMPTY)

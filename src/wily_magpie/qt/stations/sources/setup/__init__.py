@@ -1,0 +1,1 @@
+"""Setting places up: the collection itself, its fields, new places."""

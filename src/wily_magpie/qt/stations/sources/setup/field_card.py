@@ -1,0 +1,345 @@
+"""One field of a place: its name, kind, what else can be said of it; a change of kind is seen before it is done."""
+
+from dataclasses import replace
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.entries.field import Field, Settings, SummaryPlan
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.fields.summary import Measure
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.library.field_store import FieldPlan
+from wily_magpie.core.places.library.shaping import MADE_KINDS, NOTE_KINDS, Conversion
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
+from wily_magpie.qt.style.parts import label
+
+ANY_PRECISION = -1
+ABOUT = {
+    "text": "One line of text.",
+    "long text": "Text of any length.",
+    "number": "A number: 1250 or 12.5.",
+    "amount": "A number with its currency or unit: € 1,250.00, 3.2 km.",
+    "date": "A year, a month, a day, a minute, or from one to another: 1890/1914.",
+    "yes/no": "Yes, no, or not said.",
+    "choice": "One of several options.",
+    "choices": "Any number of options, such as tags.",
+    "address": "A page of the web.",
+    "people": "Names, family name first; organisations too.",
+    "files": "Files that are kept with the entry.",
+    "reference": "Entries of a collection; seen and changed from both ends.",
+    "summary": "Counted or added up from what a reference leads to.",
+}
+
+
+class SummaryForm(QWidget):
+    """What a summary looks at."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.place: Place | None = None
+        form = QFormLayout(self)
+        form.setContentsMargins(0, 0, 0, 0)
+        self.over, self.measure, self.of = QComboBox(), QComboBox(), QComboBox()
+        self.where = QLineEdit()
+        self.where.setPlaceholderText('all of them; or, for example: status = "to read"')
+        for measure in Measure:
+            self.measure.addItem(measure.value, measure)
+        for name, widget in (
+            ("Over", self.over),
+            ("What", self.measure),
+            ("Of their", self.of),
+            ("Only where", self.where),
+        ):
+            widget.setAccessibleName(name)
+            form.addRow(label(name), widget)
+        self.over.currentIndexChanged.connect(lambda _index: self.fill_fields())
+        self.measure.currentIndexChanged.connect(lambda _index: self.fill_fields())
+
+    def show_plan(self, place: Place, plan: SummaryPlan | None) -> None:
+        """Shows a plan for a place."""
+        self.place = place
+        self.over.clear()
+        for field in place.fields:
+            if field.kind.name == "reference":
+                self.over.addItem(field.label, field.key)
+        if plan is not None:
+            self.over.setCurrentIndex(max(0, self.over.findData(plan.over)))
+            self.measure.setCurrentIndex(self.measure.findData(plan.measure))
+            self.where.setText(plan.where)
+        self.fill_fields()
+        if plan is not None:
+            self.of.setCurrentIndex(max(0, self.of.findData(plan.of)))
+
+    def fill_fields(self) -> None:
+        """The fields of the entries at the other end."""
+        over = next((f for f in self.place.fields if f.key == self.over.currentData()), None) if self.place else None
+        wants = Measure(self.measure.currentData()).wants_field
+        self.of.setEnabled(wants)
+        self.of.clear()
+        if over is not None and wants:
+            for field in self.desk.session.place(over.settings.target).fields:
+                if field.is_stored:
+                    self.of.addItem(field.label, field.key)
+
+    def plan(self) -> SummaryPlan:
+        """The plan as it stands."""
+        of = str(self.of.currentData() or "")
+        return SummaryPlan(
+            str(self.over.currentData() or ""), Measure(self.measure.currentData()), of, self.where.text()
+        )
+
+
+class FieldCard(QWidget):
+    """Shows and changes one field, or makes a new one.
+
+    Signals:
+        made: the key of a field that was made.
+    """
+
+    made = pyqtSignal(str)
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.place: Place | None = None
+        self.field: Field | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 16, 20, 16)
+        column.setSpacing(10)
+        self.head = QLabel()
+        self.head.setObjectName("heading")
+        column.addWidget(self.head)
+        self.form = QFormLayout()
+        self.form.setVerticalSpacing(8)
+        self.name, self.description, self.default = QLineEdit(), QLineEdit(), QLineEdit()
+        self.kind = QComboBox()
+        self.about = label("", "reason", wraps=True)
+        self.precision = QSpinBox()
+        self.precision.setRange(ANY_PRECISION, 6)
+        self.precision.setSpecialValueText("as many as it has")
+        self.hidden = QCheckBox("Hidden from tables and panels until it is asked for")
+        self.target = QComboBox()
+        self.back = QLineEdit()
+        self.description.setPlaceholderText("What belongs here; shown below the field")
+        rows = (
+            ("Name", self.name), ("Kind", self.kind), ("", self.about), ("Description", self.description),
+            ("New entries have", self.default), ("Decimals", self.precision), ("", self.hidden),
+            ("Leads to", self.target), ("Its other end", self.back),
+        )  # fmt: skip
+        for name, widget in rows:
+            if name:
+                widget.setAccessibleName(name)
+            self.form.addRow(label(name), widget)
+        column.addLayout(self.form)
+        self.summary = SummaryForm(desk)
+        column.addWidget(self.summary)
+        self.options = OptionsEditor()
+        self.options.applied.connect(self._on_options)
+        column.addWidget(self.options)
+        column.addWidget(self.make_preview())
+        line = QHBoxLayout()
+        self.add = QPushButton("Add the field")
+        self.add.setObjectName("main")
+        self.add.clicked.connect(self.make)
+        line.addWidget(self.add)
+        line.addStretch(1)
+        column.addLayout(line)
+        column.addStretch(1)
+        self.connect_all()
+
+    def make_preview(self) -> QWidget:
+        self.preview = QWidget()
+        self.preview_column = QVBoxLayout(self.preview)
+        self.preview_column.setContentsMargins(12, 8, 12, 10)
+        self.preview.setObjectName("known")
+        self.preview_text = label("", "", wraps=True)
+        self.preview_column.addWidget(self.preview_text)
+        row = QHBoxLayout()
+        self.convert = QPushButton("Change the kind")
+        self.convert.setObjectName("main")
+        self.convert.clicked.connect(self.change_kind)
+        self.leave = QPushButton("Leave it")
+        self.leave.clicked.connect(self.leave_kind)
+        row.addWidget(self.convert)
+        row.addWidget(self.leave)
+        row.addStretch(1)
+        self.preview_column.addLayout(row)
+        return self.preview
+
+    def connect_all(self) -> None:
+        """Each change of an old field is done at once."""
+        self.kind.activated.connect(lambda _index: self._on_kind())
+        self.name.editingFinished.connect(lambda: self.change(label=self.name.text()))
+        self.description.editingFinished.connect(lambda: self.settle(description=self.description.text().strip()))
+        self.default.editingFinished.connect(lambda: self.settle(default=self.default.text().strip()))
+        self.precision.editingFinished.connect(self._on_precision)
+        self.hidden.clicked.connect(lambda is_on: self.settle(is_hidden=is_on))
+        for combo in (self.summary.over, self.summary.measure, self.summary.of):
+            combo.activated.connect(lambda _index: self._on_summary())
+        self.summary.where.editingFinished.connect(self._on_summary)
+
+    def show_field(self, place: Place, field: Field | None) -> None:
+        """Shows a field; None: a new one."""
+        self.place, self.field = place, field
+        is_new = field is None
+        settings = field.settings if field else Settings()
+        self.head.setText("New field" if field is None else field.label)
+        self.name.setText("" if field is None else field.label)
+        self.kind.clear()
+        kinds = NOTE_KINDS if place.key.startswith("notes:") else MADE_KINDS
+        fixed = ("files", "reference", "summary")
+        for kind in kinds:
+            if field is None or kind == field.kind.name or (kind not in fixed and field.kind.name not in fixed):
+                self.kind.addItem(kind)
+        self.kind.setCurrentText(field.kind.name if field else "text")
+        self.description.setText(settings.description)
+        self.default.setText(settings.default)
+        self.precision.setValue(ANY_PRECISION if settings.precision is None else settings.precision)
+        self.hidden.setChecked(settings.is_hidden)
+        self.target.clear()
+        for one in self.desk.session.places():
+            if one.key.startswith("collection:"):
+                self.target.addItem(one.name, one.key)
+        self.target.setCurrentIndex(max(0, self.target.findData(settings.target)))
+        self.target.setEnabled(is_new)
+        self.back.setPlaceholderText(place.name)
+        self.summary.show_plan(place, settings.summary)
+        self.options.set_options(field.options if field else ())
+        self.preview.hide()
+        self.add.setVisible(is_new)
+        self.show_parts()
+
+    def show_parts(self) -> None:
+        """Shows what belongs to the kind."""
+        kind, is_new = self.kind.currentText(), self.field is None
+        is_same = is_new or (self.field is not None and kind == self.field.kind.name)
+        is_made = self.field is None or self.field.is_writable
+        self.about.setText(ABOUT.get(kind, ""))
+        self.form.setRowVisible(self.precision, kind in ("number", "amount", "summary") and is_same)
+        self.form.setRowVisible(self.default, kind not in ("files", "reference", "summary") and is_same and is_made)
+        self.form.setRowVisible(self.target, kind == "reference")
+        self.form.setRowVisible(self.back, kind == "reference" and is_new)
+        self.summary.setVisible(kind == "summary")
+        self.options.setVisible(kind in ("choice", "choices") and not is_new and is_same)
+
+    def _on_kind(self) -> None:
+        self.show_parts()
+        if self.field is not None and self.place is not None and self.kind.currentText() != self.field.kind.name:
+            place, key, kind = self.place.key, self.field.key, self.kind.currentText()
+            self.desk.bridge.ask(
+                lambda: self.desk.session.arranging.look_at_conversion(place, key, kind),
+                self.show_conversion,
+                self._on_refused,
+            )
+        else:
+            self.preview.hide()
+
+    def show_conversion(self, seen: Conversion) -> None:
+        """Says what a change of kind would do, before it is done."""
+        if self.field is None or seen.field.key != self.field.key:
+            return
+        lines = [f"Of {seen.total} values, {seen.count_converted} become values of the kind {seen.kind}."]
+        lines += [f"    {before}   →   {after}" for before, after in seen.converted[:4] if before != after]
+        if seen.count_lost:
+            lines.append(f"{seen.count_lost} do not; they are kept in a field “{seen.rest_label}” beside it:")
+            lines += [f"    {text}" for text in seen.lost[:4]]
+        self.preview_text.setText("\n".join(lines))
+        self.preview.show()
+
+    def _on_refused(self, error: MagpieError) -> None:
+        self.desk.complain(error)
+        self.leave_kind()
+
+    def change_kind(self) -> None:
+        """Changes the kind; undo brings it back."""
+        if self.field is None or self.place is None:
+            return
+        place, key, kind = self.place.key, self.field.key, self.kind.currentText()
+        self.preview.hide()
+        self.desk.bridge.start(
+            f"Changing the kind of {self.field.label}",
+            lambda _job: self.desk.session.arranging.change_kind(place, key, kind),
+            lambda _seen: self.desk.say("The kind is changed.", (("Undo", self.undo),)),
+            self.desk.complain,
+        )
+
+    def undo(self) -> None:
+        """Takes the last step back."""
+        try:
+            self.desk.session.undo()
+        except MagpieError as error:
+            self.desk.complain(error)
+
+    def leave_kind(self) -> None:
+        """Leaves the kind as it is."""
+        if self.field is not None:
+            self.kind.setCurrentText(self.field.kind.name)
+        self.preview.hide()
+        self.show_parts()
+
+    def change(self, **changes: object) -> None:
+        """Changes something of the field, if it is another than before."""
+        if self.field is None or self.place is None or all(getattr(self.field, k) == v for k, v in changes.items()):
+            return
+        try:
+            self.desk.session.arranging.change_field(self.place.key, self.field.key, **changes)
+        except MagpieError as error:
+            self.desk.complain(error)
+            self.show_field(self.place, self.field)
+
+    def settle(self, **changes: object) -> None:
+        """Changes something of the field's settings."""
+        if self.field is not None:
+            self.change(settings=replace(self.field.settings, **changes))  # type: ignore[arg-type]
+
+    def _on_precision(self) -> None:
+        value = self.precision.value()
+        self.settle(precision=None if value == ANY_PRECISION else value)
+
+    def _on_summary(self) -> None:
+        if self.field is not None and self.kind.currentText() == "summary":
+            self.settle(summary=self.summary.plan())
+
+    def _on_options(self, plan: list[object]) -> None:
+        if self.field is not None and self.place is not None:
+            try:
+                self.desk.session.arranging.set_options(self.place.key, self.field.key, plan)  # type: ignore[arg-type]
+            except MagpieError as error:
+                self.desk.complain(error)
+
+    def make(self) -> None:
+        """Makes the new field."""
+        if self.place is None or self.field is not None:
+            return
+        kind = self.kind.currentText()
+        precision = self.precision.value()
+        settings = Settings(
+            description=self.description.text().strip(),
+            is_hidden=self.hidden.isChecked(),
+            default=self.default.text().strip() if kind not in ("files", "reference", "summary") else "",
+            precision=None if precision == ANY_PRECISION else precision,
+            target=str(self.target.currentData() or "") if kind == "reference" else "",
+            summary=self.summary.plan() if kind == "summary" else None,
+        )
+        plan = FieldPlan("", self.name.text(), kind, (), settings, self.back.text().strip())
+        try:
+            field = self.desk.session.arranging.add_field(self.place.key, plan)
+        except MagpieError as error:
+            self.desk.complain(error)
+            self.name.setFocus()
+            return
+        self.made.emit(field.key)

@@ -1,0 +1,273 @@
+"""A new place: a collection from a starter or from a table in a file, or a folder of Markdown files."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QStackedWidget,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.library.shaping import MADE_KINDS
+from wily_magpie.core.places.library.starters import STARTERS
+from wily_magpie.core.places.sheet import Sheet, guess_kinds, read_sheet
+from wily_magpie.core.session.arranging import SKIPPED, fits
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.editors.two_lines import TwoLines
+from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.theme import THEME
+
+SHOWN_ROWS = 60
+LEFT_OUT = "left out"
+COLUMN_PX = 150
+TABLE_FILES = "Tables (*.csv *.tsv *.txt *.json *.jsonl *.ndjson);;All files (*)"
+
+
+class NewPlacePage(QWidget):
+    """Makes places.
+
+    Signals:
+        made: the key of the place that was made.
+        left: back to the table.
+        folder_asked: a folder of Markdown files is to be chosen.
+    """
+
+    made = pyqtSignal(str)
+    left = pyqtSignal()
+    folder_asked = pyqtSignal()
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.sheet: Sheet | None = None
+        self.combos: list[QComboBox] = []
+        self.setAcceptDrops(True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 16, 20, 14)
+        column.setSpacing(10)
+        head = QLabel("A new place")
+        head.setObjectName("heading")
+        column.addWidget(head)
+        row = QHBoxLayout()
+        row.addWidget(label("Name"))
+        self.name = QLineEdit()
+        self.name.setAccessibleName("Name of the new place")
+        self.name.setMaximumWidth(380)
+        self.name.textEdited.connect(lambda _text: self.say())
+        row.addWidget(self.name, 1)
+        row.addStretch(1)
+        column.addLayout(row)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.make_starters())
+        self.stack.addWidget(self.make_preview())
+        column.addWidget(self.stack, 1)
+        foot = QHBoxLayout()
+        self.make = QPushButton("Make the collection")
+        self.make.setObjectName("main")
+        self.make.clicked.connect(self.make_place)
+        foot.addWidget(self.make)
+        back = QPushButton("Not now")
+        back.clicked.connect(self.left)
+        foot.addWidget(back)
+        foot.addStretch(1)
+        column.addLayout(foot)
+
+    def make_starters(self) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(label("What it begins with; every field can be changed afterwards"))
+        self.starters = QListWidget()
+        self.starters.setAccessibleName("What it begins with")
+        self.starters.setItemDelegate(TwoLines(self.starters))
+        for one in STARTERS:
+            self.starters.addItem(f"{one.name}\n{one.about}")
+        self.starters.currentRowChanged.connect(lambda _row: self.propose_name())
+        self.starters.itemActivated.connect(lambda _item: self.make_place())
+        column.addWidget(self.starters, 1)
+        row = QHBoxLayout()
+        self.from_file = QPushButton("From a table in a file …")
+        self.from_file.setToolTip("CSV, TSV or JSON; it can also be dropped here")
+        self.from_file.clicked.connect(self.ask_file)
+        folder = QPushButton("A folder of Markdown files …")
+        folder.clicked.connect(self.folder_asked)
+        row.addWidget(self.from_file)
+        row.addWidget(folder)
+        row.addStretch(1)
+        column.addLayout(row)
+        return box
+
+    def make_preview(self) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.told = label("", wraps=True)
+        column.addWidget(self.told)
+        self.table = QTableWidget(0, 0)
+        self.table.setAccessibleName("Preview of the table")
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setShowGrid(False)
+        rows = self.table.verticalHeader()
+        if rows is not None:
+            rows.hide()
+        column.addWidget(self.table, 1)
+        other = QPushButton("Another beginning")
+        other.clicked.connect(self.open)
+        row = QHBoxLayout()
+        row.addWidget(other)
+        row.addStretch(1)
+        column.addLayout(row)
+        return box
+
+    def open(self) -> None:
+        """Begins anew."""
+        self.sheet = None
+        self.name.clear()
+        self.stack.setCurrentIndex(0)
+        self.starters.setCurrentRow(0)
+        self.propose_name()
+        self.name.setFocus()
+        self.name.selectAll()
+
+    def propose_name(self) -> None:
+        """Proposes the starter's name, unless a person wrote one."""
+        known = {one.name for one in STARTERS} | {""}
+        if self.name.text() in known and self.starters.currentRow() >= 0:
+            self.name.setText(STARTERS[self.starters.currentRow()].name)
+            self.name.selectAll()
+        self.say()
+
+    def say(self) -> None:
+        """Lets it be made where it has a name."""
+        self.make.setEnabled(bool(self.name.text().strip()))
+        self.make.setText(f"Take in {len(self.sheet.rows):,} rows" if self.sheet is not None else "Make the collection")
+
+    def ask_file(self) -> None:
+        """Asks for a table."""
+        path, _ = QFileDialog.getOpenFileName(self, "A table", "", TABLE_FILES)
+        if path:
+            self.open_file(Path(path))
+
+    def open_file(self, path: Path) -> None:
+        """Shows a table before it is taken in."""
+        self.desk.bridge.ask(
+            lambda: (sheet := read_sheet(path), guess_kinds(sheet)),
+            lambda found: self.show_sheet(path.stem, *found),
+            self.desk.complain,
+        )
+
+    def show_sheet(self, name: str, sheet: Sheet, kinds: tuple[str, ...]) -> None:
+        """Shows the rows under the guessed kinds, which can be corrected."""
+        self.sheet = sheet
+        self.name.setText(name)
+        self.table.clear()
+        self.table.setColumnCount(len(sheet.names))
+        self.table.setRowCount(min(len(sheet.rows), SHOWN_ROWS) + 1)
+        self.table.setHorizontalHeaderLabels(list(sheet.names))
+        self.combos = []
+        for column, kind in enumerate(kinds):
+            combo = QComboBox()
+            combo.setAccessibleName(f"Kind of {sheet.names[column]}")
+            combo.addItem("title", "title")
+            for one in MADE_KINDS:
+                if one not in ("reference", "summary", "files"):
+                    combo.addItem(one, one)
+            combo.addItem(LEFT_OUT, SKIPPED)
+            combo.setCurrentIndex(combo.findData(kind))
+            combo.activated.connect(lambda _index, column=column: self._on_kind(column))
+            self.table.setCellWidget(0, column, combo)
+            self.table.setColumnWidth(column, COLUMN_PX)
+            self.combos.append(combo)
+            for row, cells in enumerate(sheet.rows[:SHOWN_ROWS], 1):
+                self.table.setItem(row, column, QTableWidgetItem(" ".join(cells[column].split())))
+        self.stack.setCurrentIndex(1)
+        self.look()
+        self.say()
+
+    def kinds(self) -> list[str]:
+        """The kinds as they are chosen."""
+        return [str(combo.currentData()) for combo in self.combos]
+
+    def _on_kind(self, column: int) -> None:
+        if self.combos[column].currentData() == "title":  # there is but one
+            for other, combo in enumerate(self.combos):
+                if other != column and combo.currentData() == "title":
+                    combo.setCurrentIndex(combo.findData("text"))
+        self.look()
+
+    def look(self) -> None:
+        """Marks what the chosen kinds cannot read, and says what becomes of it."""
+        if self.sheet is None:
+            return
+        kinds, bad = self.kinds(), 0
+        for column, kind in enumerate(kinds):
+            is_plain = kind in ("title", SKIPPED)
+            for row, cells in enumerate(self.sheet.rows):
+                is_bad = not is_plain and not fits(kind, cells[column])
+                bad += is_bad
+                item = self.table.item(row + 1, column) if row < SHOWN_ROWS else None
+                if item is not None:
+                    item.setForeground(self.ink(is_bad=is_bad, is_out=kind == SKIPPED))
+        guessed = "The kind of each column is guessed; correct it in the first row."
+        parts = [f"{len(self.sheet.rows):,} rows. {guessed}", *self.sheet.faults]
+        if bad:
+            parts.append(f"{bad:,} cells are of no such kind: each is kept as text in a field beside it.")
+        self.told.setText(" ".join(parts))
+
+    @staticmethod
+    def ink(*, is_bad: bool, is_out: bool) -> QColor:
+        """The colour of a cell of the preview."""
+        c = THEME.colours
+        return QColor(c.alarm if is_bad else c.rule if is_out else c.ink)
+
+    def make_place(self) -> None:
+        """Makes the place."""
+        name, sheet = self.name.text(), self.sheet
+        arranging = self.desk.session.arranging
+        try:
+            self.desk.session.library.free_name(name)
+            if sheet is None:
+                self.made.emit(arranging.new_collection(name, STARTERS[max(0, self.starters.currentRow())]).key)
+                return
+        except MagpieError as error:
+            self.desk.complain(error)
+            self.name.setFocus()
+            return
+        kinds = self.kinds()
+        self.desk.bridge.start(
+            f"Taking in {name}",
+            lambda job: arranging.take_in(sheet, kinds, name, job),
+            self._on_taken,
+            self.desk.complain,
+        )
+
+    def _on_taken(self, found: tuple[Place, list[str]]) -> None:
+        place, told = found
+        self.made.emit(place.key)
+        if told:
+            self.desk.say(" ".join(told[:3]), ())
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and any(url.isLocalFile() for url in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()] if data is not None else []
+        if paths:
+            self.open_file(paths[0])

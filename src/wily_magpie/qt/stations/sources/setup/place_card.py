@@ -1,0 +1,123 @@
+"""A place itself: its name, what belongs into it, when an entry is complete, how titles and notes are named."""
+
+from dataclasses import replace
+
+from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.rules import read_rule
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.sources.entry_panel import BodyEditor
+from wily_magpie.qt.style.parts import label
+
+RULES_HEIGHT_PX = 110
+ABOUT_RULES = "An entry that breaks a rule shows a folded corner, and stands in the view “Gaps” until it is mended."
+
+
+class PlaceCard(QWidget):
+    """Shows and changes a place."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.place: Place | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 16, 20, 16)
+        column.setSpacing(10)
+        self.head = QLabel()
+        self.head.setObjectName("heading")
+        column.addWidget(self.head)
+        self.form = QFormLayout()
+        self.form.setVerticalSpacing(8)
+        self.name, self.description, self.pattern = QLineEdit(), QLineEdit(), QLineEdit()
+        self.note_name, self.journal, self.starter = QLineEdit(), QLineEdit(), QLineEdit()
+        self.pattern.setPlaceholderText("written by hand; or made: {authors.family}, {published.year}")
+        self.note_name.setPlaceholderText("{title}; also {date}, {year}, {month}, and folders before “/”")
+        self.journal.setPlaceholderText("Journal/{date}")
+        self.starter.setPlaceholderText("blank; or the path of a note that a new page begins as")
+        self.rows = (
+            ("Name", self.name), ("What belongs here", self.description), ("Titles", self.pattern),
+            ("New notes are named", self.note_name), ("Journal pages", self.journal), ("A page begins as", self.starter),
+        )  # fmt: skip
+        for name, widget in self.rows:
+            widget.setAccessibleName(name)
+            widget.editingFinished.connect(self.keep)
+            self.form.addRow(label(name), widget)
+        column.addLayout(self.form)
+        column.addWidget(label("An entry is complete when (a rule a line)"))
+        self.rules: QPlainTextEdit = BodyEditor()
+        self.rules.setAccessibleName("Completeness rules")
+        self.rules.setFixedHeight(RULES_HEIGHT_PX)
+        self.rules.setPlaceholderText(
+            "address or files must be there\nif kind is interview: date and people\nat least 3 sources"
+        )
+        self.rules.textChanged.connect(self.check)
+        if isinstance(self.rules, BodyEditor):
+            self.rules.finished.connect(self.keep)
+        column.addWidget(self.rules)
+        self.told = label("", "problem", wraps=True)
+        column.addWidget(self.told)
+        column.addWidget(
+            label(
+                "An entry that breaks a rule shows a folded corner, and stands in the view “Gaps” until it is mended.",
+                "reason",
+                wraps=True,
+            )
+        )
+        column.addStretch(1)
+
+    def show_place(self, place: Place) -> None:
+        """Shows a place."""
+        self.place = None  # what is put in now is no change
+        settings = place.settings
+        is_notes = place.key.startswith("notes:")
+        self.head.setText(place.name)
+        for widget, text in (
+            (self.name, place.name), (self.description, settings.description), (self.pattern, settings.title_pattern),
+            (self.note_name, settings.name_pattern), (self.journal, settings.journal_pattern),
+            (self.starter, settings.journal_starter),
+        ):  # fmt: skip
+            widget.setText(text)
+        if not self.rules.hasFocus():
+            self.rules.setPlainText("\n".join(settings.rules))
+        self.form.setRowVisible(self.pattern, not is_notes)
+        for widget in (self.note_name, self.journal, self.starter):
+            self.form.setRowVisible(widget, is_notes)
+        self.place = place
+        self.check()
+
+    def written_rules(self) -> tuple[str, ...]:
+        """The rules as they stand."""
+        return tuple(" ".join(line.split()) for line in self.rules.toPlainText().splitlines() if line.strip())
+
+    def check(self) -> bool:
+        """Says at once which rule is not understood."""
+        faults = []
+        for rule in self.written_rules() if self.place is not None else ():
+            try:
+                read_rule(rule, self.place.fields if self.place else ())
+            except MagpieError as error:
+                faults.append(f"“{rule}”: {error}")
+        self.told.setText("\n".join(faults))
+        self.told.setVisible(bool(faults))
+        return not faults
+
+    def keep(self) -> None:
+        """Keeps what was changed, if there is anything."""
+        if self.place is None or not self.check():
+            return
+        place = self.place
+        wanted = replace(
+            place.settings, description=self.description.text().strip(), title_pattern=self.pattern.text().strip(),
+            rules=self.written_rules(), name_pattern=self.note_name.text().strip(),
+            journal_pattern=self.journal.text().strip(), journal_starter=self.starter.text().strip(),
+        )  # fmt: skip
+        try:
+            if self.name.text().strip() != place.name:
+                self.desk.session.arranging.rename_place(place.key, self.name.text())
+            if wanted != place.settings:
+                self.desk.session.arranging.change_place(place.key, wanted)
+        except MagpieError as error:
+            self.desk.complain(error)
+            self.show_place(place)

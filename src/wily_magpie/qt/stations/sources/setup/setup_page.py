@@ -1,0 +1,208 @@
+"""The set-up of a place: the place itself and its fields at the left, what is chosen of them at the right."""
+
+from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.errors import MagpieError, UserError
+from wily_magpie.core.places.api import Place
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.editors.two_lines import TwoLines
+from wily_magpie.qt.stations.sources.setup.field_card import FieldCard
+from wily_magpie.qt.stations.sources.setup.place_card import PlaceCard
+from wily_magpie.qt.style.parts import icon_button, label, scroll_area
+
+KEY_ROLE = int(Qt.ItemDataRole.UserRole)
+LIST_PX = 280
+ITSELF = ""
+"""The key of the row that stands for the place itself."""
+
+
+class SetupPage(QWidget):
+    """Shows a place's set-up.
+
+    Signals:
+        left: back to the table.
+        deleted: the place is deleted.
+    """
+
+    left = pyqtSignal()
+    deleted = pyqtSignal()
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.key = ""
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        bar = QWidget()
+        bar.setObjectName("footline")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(10, 6, 10, 6)
+        back = QPushButton("Back to the table")
+        back.clicked.connect(self.left)
+        row.addWidget(back)
+        self.title = QLabel()
+        self.title.setContentsMargins(10, 0, 0, 0)
+        row.addWidget(self.title, 1)
+        self.drop = QPushButton("Delete the place …")
+        self.drop.clicked.connect(self.delete_place)
+        row.addWidget(self.drop)
+        column.addWidget(bar)
+        body = QHBoxLayout()
+        body.setSpacing(0)
+        body.addWidget(self.make_left())
+        self.cards = QStackedWidget()
+        self.place_card = PlaceCard(desk)
+        self.field_card = FieldCard(desk)
+        self.field_card.made.connect(self._on_made)
+        for card in (self.place_card, self.field_card):
+            self.cards.addWidget(scroll_area(card))
+        body.addWidget(self.cards, 1)
+        column.addLayout(body, 1)
+
+    def make_left(self) -> QWidget:
+        left = QWidget()
+        left.setFixedWidth(LIST_PX)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(10, 10, 0, 10)
+        column.setSpacing(4)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Fields")
+        self.list.setItemDelegate(TwoLines(self.list))
+        self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.list.currentRowChanged.connect(lambda _row: self.show_chosen())
+        model = self.list.model()
+        if model is not None:
+            model.rowsMoved.connect(self._on_moved)
+        column.addWidget(self.list, 1)
+        row = QHBoxLayout()
+        row.setSpacing(2)
+        self.add = QPushButton("New field")
+        self.add.clicked.connect(self.new_field)
+        row.addWidget(self.add)
+        row.addStretch(1)
+        row.addWidget(icon_button("arrow-up", "Move the field up", lambda: self.move_field(-1)))
+        row.addWidget(icon_button("arrow-down", "Move the field down", lambda: self.move_field(1)))
+        row.addWidget(icon_button("trash", "Delete the field", self.delete_field))
+        column.addLayout(row)
+        column.addWidget(label("Every change is one step that can be undone.", "reason", wraps=True))
+        return left
+
+    def place(self) -> Place | None:
+        """The place as it is now; None where it is gone."""
+        try:
+            return self.desk.session.place(self.key)
+        except UserError:
+            return None
+
+    def open(self, key: str, field: str = ITSELF) -> None:
+        """Shows the set-up of a place."""
+        self.key = key
+        self.refresh(field)
+
+    def refresh(self, field: str | None = None) -> None:
+        """Shows the place as it is now; the chosen row stays, where it is still there."""
+        place = self.place()
+        if place is None:
+            self.left.emit()
+            return
+        chosen = self.chosen() if field is None else field
+        kind = "notes folder" if place.key.startswith("notes:") else "collection"
+        self.title.setText(f"Setting up {place.name}")
+        self.drop.setText(f"Delete the {kind}")
+        self.list.blockSignals(True)
+        self.list.clear()
+        rows = [(ITSELF, f"{place.name}\nthe {kind} itself")]
+        for one in place.fields:
+            if one.key not in ("title", "gaps") and not one.settings.is_given:
+                more = ", hidden" if one.settings.is_hidden else ""
+                rows.append((one.key, f"{one.label}\n{one.kind.name}{more}"))
+        for key, text in rows:
+            item = QListWidgetItem(text)
+            item.setData(KEY_ROLE, key)
+            if key == ITSELF:
+                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsDragEnabled)
+            self.list.addItem(item)
+        keys = [key for key, _ in rows]
+        self.list.setCurrentRow(keys.index(chosen) if chosen in keys else 0)
+        self.list.blockSignals(False)
+        self.show_chosen()
+
+    def chosen(self) -> str:
+        """The key of the chosen row."""
+        item = self.list.currentItem()
+        return str(item.data(KEY_ROLE)) if item is not None else ITSELF
+
+    def show_chosen(self) -> None:
+        """Shows the card of the chosen row."""
+        place = self.place()
+        if place is None:
+            return
+        field = next((one for one in place.fields if one.key == self.chosen()), None)
+        if field is None:
+            self.place_card.show_place(place)
+        else:
+            self.field_card.show_field(place, field)
+        self.cards.setCurrentIndex(0 if field is None else 1)
+
+    def new_field(self) -> None:
+        """Shows a blank card."""
+        place = self.place()
+        if place is not None:
+            self.list.clearSelection()
+            self.field_card.show_field(place, None)
+            self.cards.setCurrentIndex(1)
+            self.field_card.name.setFocus()
+
+    def _on_made(self, key: str) -> None:
+        self.refresh(key)
+
+    def keys(self) -> list[str]:
+        """The fields in the order of the list."""
+        items = (self.list.item(row) for row in range(self.list.count()))
+        return [key for item in items if item is not None and (key := str(item.data(KEY_ROLE))) != ITSELF]
+
+    def move_field(self, by: int) -> None:
+        """Moves the chosen field."""
+        key, keys = self.chosen(), self.keys()
+        if key in keys and 0 <= keys.index(key) + by < len(keys):
+            at = keys.index(key)
+            keys.insert(at + by, keys.pop(at))
+            self.desk.session.arranging.order_fields(self.key, keys)
+
+    def _on_moved(self, _parent: QModelIndex, _first: int, _last: int, _to: QModelIndex, _row: int) -> None:
+        self.desk.session.arranging.order_fields(self.key, self.keys())
+
+    def delete_field(self) -> None:
+        """Deletes the chosen field; undo brings it back with its values."""
+        key, place = self.chosen(), self.place()
+        field = next((one for one in place.fields if one.key == key), None) if place is not None else None
+        if field is None:
+            return
+        self.desk.session.arranging.delete_field(self.key, key)
+        self.desk.say(f"The field “{field.label}” is deleted, with its values.", (("Undo", self.field_card.undo),))
+
+    def delete_place(self) -> None:
+        """Deletes the place; undo brings it back."""
+        place = self.place()
+        if place is None:
+            return
+        try:
+            self.desk.session.arranging.delete_place(self.key)
+        except MagpieError as error:
+            self.desk.complain(error)
+            return
+        files = " Its files stay where they are." if self.key.startswith("notes:") else ""
+        self.desk.say(f"“{place.name}” is deleted.{files}", (("Undo", self.field_card.undo),))
+        self.deleted.emit()

@@ -1,0 +1,271 @@
+"""One entry over the whole width: its fields, its text beside the preview, what refers to it, what happened to it."""
+
+from collections.abc import Callable
+from functools import partial
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPixmap, QTextCursor
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.entry_history import Event
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.stations.sources.entry_form import EntryForm
+from wily_magpie.qt.stations.sources.entry_panel import BodyEditor
+from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
+
+PREVIEW_REST_MS = 250
+PICTURE_PX = 150
+MOST_TURN_LETTERS = 90
+TOOLS = (
+    ("text-h", "Heading", "## ", ""),
+    ("text-bolder", "Strong", "**", "**"),
+    ("text-italic", "Emphasis", "*", "*"),
+    ("quotes", "Quotation", "> ", ""),
+    ("list-bullets", "List", "- ", ""),
+    ("list-numbers", "Numbered list", "1. ", ""),
+    ("link", "Link", "[", "](https://)"),
+    ("code", "Code", "`", "`"),
+)
+"""(icon, name, what comes before, what comes behind); where nothing comes behind, it is put before each line."""
+
+
+class WholeEntry(QWidget):
+    """Shows one entry.
+
+    Signals:
+        left: back to the table.
+        turned: -1 or +1: to the entry before or behind.
+    """
+
+    left = pyqtSignal()
+    turned = pyqtSignal(int)
+
+    def __init__(self, desk: Desk, names_for: Callable[[Field], list[str]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.place = ""
+        self.entry: Entry | None = None
+        self.opened = ""
+        self.number = 0
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.make_bar())
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setHandleWidth(1)
+        self.form = EntryForm(desk, names_for)
+        self.splitter.addWidget(self.make_left())
+        self.splitter.addWidget(self.make_text())
+        self.preview = ReadingView(desk.session.picture)
+        self.preview.followed.connect(desk.open_outside)
+        self.splitter.addWidget(self.preview)
+        self.splitter.addWidget(self.make_right())
+        self.splitter.setSizes([300, 340, 340, 260])
+        column.addWidget(self.splitter, 1)
+        self.rest = timer(self, self.show_preview)
+        self.body.textChanged.connect(lambda: self.rest.start(PREVIEW_REST_MS))
+
+    def make_bar(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("footline")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(10, 6, 10, 6)
+        row.setSpacing(4)
+        self.back = QPushButton("Back to the table")
+        self.back.setToolTip("Esc")
+        self.back.clicked.connect(self.left)
+        row.addWidget(self.back)
+        row.addWidget(icon_button("caret-up", "The entry before (Alt+Up)", lambda: self.turned.emit(-1)))
+        row.addWidget(icon_button("caret-down", "The entry behind (Alt+Down)", lambda: self.turned.emit(1)))
+        self.title = QLabel()
+        self.title.setObjectName("heading")
+        self.title.setContentsMargins(10, 0, 0, 0)
+        row.addWidget(self.title, 1)
+        return bar
+
+    def make_left(self) -> QWidget:
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(14, 10, 12, 14)
+        self.picture = QLabel()
+        self.picture.setAccessibleName("Lead picture")
+        column.addWidget(self.picture)
+        column.addWidget(self.form)
+        column.addStretch(1)
+        return scroll_area(inside)
+
+    def make_text(self) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(10, 8, 10, 10)
+        column.setSpacing(4)
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        for icon, name, before, behind in TOOLS:
+            row.addWidget(icon_button(icon, name, partial(self.wrap, before, behind)))
+        row.addStretch(1)
+        column.addLayout(row)
+        self.body = BodyEditor()
+        self.body.finished.connect(self.keep_text)
+        column.addWidget(self.body, 1)
+        return box
+
+    def make_right(self) -> QWidget:
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(14, 10, 12, 14)
+        column.setSpacing(4)
+        self.refers_head = label("What refers here")
+        column.addWidget(self.refers_head)
+        self.refers = QVBoxLayout()
+        self.refers.setSpacing(2)
+        column.addLayout(self.refers)
+        head = label("What happened")
+        head.setContentsMargins(0, 14, 0, 0)
+        column.addWidget(head)
+        self.events = QVBoxLayout()
+        self.events.setSpacing(10)
+        column.addLayout(self.events)
+        column.addStretch(1)
+        return scroll_area(inside)
+
+    def show_entry(self, place: str, entry_id: int) -> None:
+        """Shows an entry."""
+        target = self.desk.session.place(place)
+        entry = target.entry(entry_id)
+        if entry is None:
+            self.left.emit()
+            return
+        is_other = self.entry is None or (place, entry_id) != (self.place, self.entry.id)
+        self.place, self.entry = place, entry
+        self.title.setText(entry.title)
+        self.form.show_entry(place, target.fields, entry)
+        if is_other or not self.body.hasFocus():
+            self.opened = entry.body or ""
+            self.body.set_text(self.opened)
+            self.show_preview()
+        self.show_picture(entry)
+        self.ask_more()
+
+    def show_picture(self, entry: Entry) -> None:
+        """Shows the lead picture, where it was kept."""
+        address = entry.value("picture")
+        content = self.desk.session.picture(address) if isinstance(address, str) else None
+        image = QImage.fromData(content) if content else QImage()
+        self.picture.setVisible(not image.isNull())
+        if not image.isNull():
+            size = Qt.AspectRatioMode.KeepAspectRatio
+            shown = image.scaled(2 * PICTURE_PX, PICTURE_PX, size, Qt.TransformationMode.SmoothTransformation)
+            self.picture.setPixmap(QPixmap.fromImage(shown))
+
+    def show_preview(self) -> None:
+        """Shows the text as it will be read."""
+        self.preview.show_markdown(self.body.text())
+
+    def ask_more(self) -> None:
+        """Looks for what refers here and what happened, off the main thread."""
+        self.number += 1
+        number, place, entry = self.number, self.place, self.entry
+        session = self.desk.session
+        if entry is None:
+            return
+        self.desk.bridge.ask(
+            lambda: (session.noting.linking_here(place, entry.id), session.history_of(place, entry.id)),
+            lambda found: self.show_more(*found) if number == self.number else None,
+            self.desk.complain,
+        )
+
+    def show_more(self, refers: list[tuple[str, int, str, str]], events: list[Event]) -> None:
+        """Shows both."""
+        clear(self.refers)
+        self.refers_head.setText(f"What refers here: {len(refers)}" if refers else "Nothing refers here yet")
+        for place, entry_id, title, by in refers[:60]:
+            door = QPushButton(title)
+            door.setObjectName("verb")
+            door.setToolTip(f"By {by}")
+            door.clicked.connect(lambda _checked, p=place, e=entry_id: self.desk.show_entry(p, e))
+            row = QHBoxLayout()
+            row.addWidget(door)
+            row.addStretch(1)
+            self.refers.addLayout(row)
+        clear(self.events)
+        if not events:
+            self.events.addWidget(label("Nothing that is still known.", wraps=True))
+        for event in events[:60]:
+            self.events.addWidget(self.event_row(event))
+
+    def event_row(self, event: Event) -> QWidget:
+        """One thing that happened."""
+        row = QWidget()
+        column = QVBoxLayout(row)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        column.addWidget(label(event.at[:16].replace("T", " "), "origin"))
+        if event.is_beginning:
+            column.addWidget(label(f"Made: {event.label}", wraps=True))
+            return row
+        for turn in event.turns[:8]:
+            name = turn.field.label if turn.field else "Text"
+            before, after = (shortened(text) or "blank" for text in (turn.before, turn.after))
+            said = label(f"{name}: {before} → {after}", "", wraps=True)
+            said.setToolTip(f"{turn.before[:1500]}\n→\n{turn.after[:1500]}")
+            column.addWidget(said)
+        back = QPushButton("Bring back what was before")
+        back.setObjectName("add")
+        back.clicked.connect(lambda _checked: self.bring_back(event))
+        line = QHBoxLayout()
+        line.addWidget(back)
+        line.addStretch(1)
+        column.addLayout(line)
+        return row
+
+    def bring_back(self, event: Event) -> None:
+        """Makes the entry what it was before an event; itself one step that can be undone."""
+        if self.entry is None:
+            return
+        try:
+            self.desk.session.bring_back_state(self.place, self.entry.id, event)
+        except MagpieError as error:
+            self.desk.complain(error)
+
+    def keep_text(self) -> None:
+        """Keeps the text as it stands here."""
+        if self.entry is None or self.body.text() == self.opened:
+            return
+        try:
+            said = self.desk.session.set_body(self.place, self.entry.id, self.body.text(), self.opened)
+            self.opened = self.body.text()
+            if said:
+                self.desk.say(said, ())
+        except MagpieError as error:
+            self.desk.complain(error)
+
+    def wrap(self, before: str, behind: str) -> None:
+        """Puts marks of Markdown around what is chosen, or before each of its lines."""
+        cursor = self.body.textCursor()
+        chosen = cursor.selectedText().replace("\u2029", "\n")
+        if behind:
+            cursor.insertText(f"{before}{chosen}{behind}")
+            if not chosen:
+                cursor.movePosition(QTextCursor.MoveOperation.Left, QTextCursor.MoveMode.MoveAnchor, len(behind))
+        else:
+            start, end = cursor.selectionStart(), cursor.selectionEnd()
+            cursor.setPosition(start)
+            cursor.movePosition(QTextCursor.MoveOperation.StartOfBlock)
+            cursor.setPosition(end, QTextCursor.MoveMode.KeepAnchor)
+            cursor.movePosition(QTextCursor.MoveOperation.EndOfBlock, QTextCursor.MoveMode.KeepAnchor)
+            lines = cursor.selectedText().split("\u2029")
+            cursor.insertText("\n".join(f"{before}{line}" for line in lines))
+        self.body.setTextCursor(cursor)
+        self.body.setFocus()
+
+
+def shortened(text: str) -> str:
+    """A text on one line, short enough for a narrow column."""
+    line = " ".join(text.split())
+    return line if len(line) <= MOST_TURN_LETTERS else f"{line[: MOST_TURN_LETTERS - 1]}…"
