@@ -154,7 +154,8 @@ def run_window(args: argparse.Namespace) -> int:
 
     need_display()
     route = StandInRoute()
-    return run(lambda: Session(args.library or default_library(), Fetcher(route)), route)
+    folder = args.library or default_library()
+    return run(folder, lambda is_read_only: Session(folder, Fetcher(route), is_read_only=is_read_only), route)
 
 
 def run_demo(args: argparse.Namespace) -> int:
@@ -168,7 +169,13 @@ def run_demo(args: argparse.Namespace) -> int:
     route = StandInRoute()
     make_demo(folder, Fetcher(route), reset=args.reset)
     need_display()
-    return run(lambda: Session(folder, Fetcher(route)), route, samples(), is_demo=True)
+    return run(
+        folder,
+        lambda is_read_only: Session(folder, Fetcher(route), is_read_only=is_read_only),
+        route,
+        samples(),
+        is_demo=True,
+    )
 
 
 COMMANDS = {

@@ -4,6 +4,7 @@ import os
 import sys
 import threading
 from collections.abc import Callable
+from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
 
@@ -12,6 +13,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from wily_magpie.core.errors import BugError, MagpieError, PageFailure
 from wily_magpie.core.session.session import Session
+from wily_magpie.qt.front_door import LOOK_ONLY, FrontDoor
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.style.theme import THEME, load_fonts
 
@@ -56,13 +58,17 @@ def make_window(
 
 
 def run(
-    open_session: Callable[[], Session],
+    folder: Path,
+    open_session: Callable[[bool], Session],
     route: Route,
     samples: list[tuple[str, str]] | None = None,
     *,
     is_demo: bool = False,
 ) -> int:
-    """Opens a library in a window; the exit code.
+    """Opens a library in a window; the exit code. A library that is open in a window already is not opened twice.
+
+    Args:
+        open_session: opens the library, to be looked at only where it is handed True.
 
     Raises:
         MagpieError: the library cannot be opened; it was told in a dialog already.
@@ -73,11 +79,18 @@ def run(
     )
     THEME.apply(application, str(settings.value("look", "system")))
     try:
-        session = open_session()
+        door = FrontDoor(folder)
+        is_read_only = not door.is_free and door.ask() == LOOK_ONLY
+        if not door.is_free and not is_read_only:
+            return 0
+        session = open_session(is_read_only)
     except MagpieError as error:
         QMessageBox.critical(None, "Wily Magpie", str(error))
         raise
     window = make_window(session, settings, route, samples or [], is_demo=is_demo)
+    if is_read_only:
+        window.setWindowTitle(f"{window.windowTitle()} — to be looked at only")
+    door.listen(window.come_up)
     catch_faults(window)
     window.show()
     try:
@@ -85,6 +98,7 @@ def run(
     finally:
         window.bridge.close()
         session.close()
+        door.close()
 
 
 def catch_faults(window: MainWindow) -> None:

@@ -16,16 +16,19 @@ from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.notice import Notice
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
+from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.top_line import STATIONS, TopLine
 from wily_magpie.qt.tray import TrayButton
 
 if TYPE_CHECKING:
+    from wily_magpie.core.session.watching import Watching
     from wily_magpie.qt.stations.capture.slip_card import SlipCard
     from wily_magpie.qt.stations.sources.station import SourcesStation
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
+AFTER_START_MS = 400
 LOOKS = ("system", "light", "dark")
 
 
@@ -79,6 +82,10 @@ class MainWindow(QMainWindow):
         self.actions_by_id: dict[str, QAction] = {}
         self.make_menu()
         self.bridge.history_changed.connect(self.name_undo)
+        self.watching: Watching | None = None
+        self.bridge.places_changed.connect(self.watch)
+        self.begun = timer(self, self.begin)
+        self.begun.start(AFTER_START_MS)
         self.restore()
 
     def make_commands(self) -> list[Command]:
@@ -136,6 +143,7 @@ class MainWindow(QMainWindow):
             Command("open-whole", "Open the entry whole", sources(lambda s: s.open_chosen_whole()), ("F4",), at(SOURCES), "sources"),
             Command("trash", "Open the trash", sources(lambda s: s.open_trash()), (), at(SOURCES), "sources"),
             Command("setup", "Set up this place", sources(lambda s: s.open_setup()), ("F7",), at(SOURCES), "sources"),
+            Command("journal", "Write into today's page of the journal", lambda: stack.sources.notes.ask_journal(), ("Ctrl+J",), group="sources"),
             Command("new-place", "New place", sources(lambda s: s.open_new_place()), ("Ctrl+Shift+N",), at(SOURCES), "sources"),
             Command("fold", "Fold the chosen entry away", sources(lambda s: s.fold_panel()), ("F9",), at(SOURCES), "sources"),
             Command("add-folder", "Add a notes folder", sources(lambda s: s.ask_folder()), group="sources"),
@@ -184,6 +192,23 @@ class MainWindow(QMainWindow):
         for action in self.actions_by_id.values():
             action.setEnabled(True)
 
+    def begin(self) -> None:
+        """What can wait until the window is there: watching notes folders, clearing up after a program that was killed."""
+        if self.session.library.is_read_only:
+            self.say("This library is open to be looked at only; nothing in it can be changed here.", ())
+            return
+        from wily_magpie.core.session.watching import Watching
+
+        self.watching = Watching(self.session.refresh_notes)
+        self.watch()
+        self.bridge.ask(self.session.library.copies.sweep, lambda _count: None, lambda _error: None)
+
+    def watch(self) -> None:
+        """Watches the notes folders for what other programs change in them."""
+        if self.watching is not None:
+            folders = {notes.key: notes.path for notes in self.session.library.notes_folders() if notes.path.is_dir()}
+            self.watching.watch(folders)
+
     def undo_label(self) -> str:
         """The name of undo now."""
         label = self.session.undo_label()
@@ -205,6 +230,13 @@ class MainWindow(QMainWindow):
         """Opens a station."""
         self.top.show_station(number)
         self.stack.show_station(number)
+
+    def come_up(self) -> None:
+        """Shows the window in front of all others."""
+        if self.isMinimized():
+            self.showNormal()
+        self.raise_()
+        self.activateWindow()
 
     def focus_address(self) -> None:
         """Puts the cursor into the address line."""
@@ -300,6 +332,9 @@ class MainWindow(QMainWindow):
             focused.clearFocus()
         self.settings.setValue("window", self.saveGeometry())
         self.settings.setValue("station", self.stack.currentIndex())
+        self.begun.stop()
+        if self.watching is not None:
+            self.watching.close()
         self.bridge.close()
         self.stack.close_all()
         super().closeEvent(event)

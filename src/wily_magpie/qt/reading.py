@@ -73,9 +73,15 @@ class ReadingView(QTextBrowser):
 
     followed = pyqtSignal(str)
 
-    def __init__(self, picture_of: Callable[[str], bytes | None], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        picture_of: Callable[[str], bytes | None],
+        parent: QWidget | None = None,
+        size_pt: float = READING_SIZE_PT,
+    ) -> None:
         super().__init__(parent)
         self.picture_of = picture_of
+        self.size_pt = size_pt
         self.markdown = ""
         self.head = ""
         self.picture_width = 0
@@ -106,7 +112,7 @@ class ReadingView(QTextBrowser):
         document = self.document()
         if document is not None:
             document.setDefaultStyleSheet(self.sheet())
-            document.setDefaultFont(QFont(READING_FONT, round(READING_SIZE_PT)))
+            document.setDefaultFont(QFont(READING_FONT, round(self.size_pt)))
             document.setDocumentMargin(0)
         self.setHtml(head + self.with_placeholders(to_safe_html(cut)) + note)
         self.fit()
@@ -128,11 +134,13 @@ class ReadingView(QTextBrowser):
 
     def sheet(self) -> str:
         """The reading face."""
-        c = THEME.colours
+        c, size = THEME.colours, self.size_pt
+        line = 145 if size >= READING_SIZE_PT else 115
         return (
-            f"body, p, li, td {{ color: {c.ink}; line-height: 145%; }} a {{ color: {c.petrol}; }}"
-            f" h1, h2, h3, h4 {{ font-weight: 600; margin-top: 18px; margin-bottom: 4px; }} h1 {{ font-size: 22pt; }}"
-            f" h2 {{ font-size: 16pt; }} h3 {{ font-size: 13.5pt; }}"
+            f"body, p, li, td {{ color: {c.ink}; line-height: {line}%; }} a {{ color: {c.petrol}; }}"
+            f" h1, h2, h3, h4 {{ font-weight: 600; margin-top: 18px; margin-bottom: 4px; }}"
+            f" h1 {{ font-size: {size * 1.63:.0f}pt; }} h2 {{ font-size: {size * 1.19:.0f}pt; }}"
+            f" h3 {{ font-size: {size}pt; }}"
             f' pre, code {{ font-family: "{MONO_FONT}"; font-size: 10pt; background: {c.ground}; }}'
             f" blockquote {{ color: {c.slate}; margin-left: 22px; }} td, th {{ padding: 3px 10px 3px 0; }}"
             f" .missing {{ color: {c.slate}; font-size: 10pt; }} .meta {{ color: {c.slate}; font-size: 11pt; }}"
@@ -150,7 +158,7 @@ class ReadingView(QTextBrowser):
 
     def letter_width(self) -> float:
         """The average width of a letter of the reading face, in pixels."""
-        return QFontMetricsF(QFont(READING_FONT, round(READING_SIZE_PT))).averageCharWidth()
+        return QFontMetricsF(QFont(READING_FONT, round(self.size_pt))).averageCharWidth()
 
     def fit(self) -> None:
         """Gives the lines the measure and puts them in the middle."""

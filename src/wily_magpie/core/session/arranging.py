@@ -13,11 +13,12 @@ from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.library import shaping
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.field_store import FieldPlan
-from wily_magpie.core.places.library.starters import Starter
+from wily_magpie.core.places.library.starters import STARTERS, Starter
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.core.places.sheet import Sheet
 from wily_magpie.core.session.events import EntriesChanged, HistoryChanged, PlacesChanged
+from wily_magpie.core.templates.template import Template
 
 if TYPE_CHECKING:
     from wily_magpie.core.session.jobs import Job
@@ -47,6 +48,17 @@ class Arranging:
             collection = self.library.add_collection(name, starter.fields, starter.settings)
             for view, question in starter.views:
                 self.library.keep_view(collection.key, view, question)
+        self.tell()
+        return collection
+
+    def collection_for(self, name: str, template: Template) -> Place:
+        """A new collection with a field for each that a template fills, of the kinds that such fields have in starters."""
+        known = {plan.key: plan for one in STARTERS for plan in reversed(one.fields)}
+        usual = ("address", "captured")
+        keys = dict.fromkeys([*template.fields, *usual])
+        plans = [known.get(key, FieldPlan(key, key.replace("_", " ").capitalize(), "text")) for key in keys]
+        with self.library.step(f"New collection {name}"):
+            collection = self.library.add_collection(name, [plan for plan in plans if plan.key != "title"])
         self.tell()
         return collection
 

@@ -6,15 +6,16 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft, Entry, short
-from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.errors import PageFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.page import Finding, Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
+from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.session.events import PicturesKept
 from wily_magpie.core.session.jobs import Job
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill, with_blocks
-from wily_magpie.core.templates.template import choose
+from wily_magpie.core.templates.template import NoteWay, choose
 
 if TYPE_CHECKING:
     from wily_magpie.core.session.session import Session
@@ -55,8 +56,31 @@ class Capturing:
     ) -> Slip:
         """The filled slip of a page, with the entry that is already kept from it, if any."""
         slip = self.trial(reading, template, place, before)
-        known = self.session.place(slip.place).known(reading.canonical)
+        target = self.session.place(slip.place)
+        if slip.template.way is not None and isinstance(target, NotesFolder):
+            try:
+                return replace(slip, told=tuple(self.foretell(target, slip.template.way)))
+            except UserError as error:
+                return replace(slip, told=(str(error),))
+        known = target.known(reading.canonical)
         return with_known(slip, known) if known else slip
+
+    def foretell(self, notes: NotesFolder, way: NoteWay) -> list[str]:
+        """What writing in a way would make."""
+        noting = self.session.noting
+        return (
+            noting.foretell(notes.key, way.note, way.way) if way.note else noting.foretell_journal(notes.key, way.way)
+        )
+
+    def write(self, slip: Slip, notes: NotesFolder, way: NoteWay) -> Kept:
+        """Keeps a slip as a part of a note."""
+        draft = slip.draft()
+        address = slip.reading.page.address
+        text = slip.body.strip() or (f"[{draft.title}]({address})" if address else draft.title)
+        noting = self.session.noting
+        key = notes.key
+        entry = noting.write(key, way.note, text, way.way) if way.note else noting.write_journal(key, text, way.way)
+        return Kept(notes.key, notes.name, entry.id, draft.title, "kept")
 
     def trial(
         self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
@@ -78,6 +102,8 @@ class Capturing:
         """Keeps a slip as a new entry, or, with update, in the entry that is already kept from its page."""
         draft = slip.draft()
         place = self.session.place(slip.place)
+        if slip.template.way is not None and isinstance(place, NotesFolder):
+            return self.write(slip, place, slip.template.way)
         with self.session.library.step(f"{'Update' if update else 'Keep'} “{short(draft.title)}”"):
             draft = replace(draft, values=self.session.library.resolve(place, draft.values))
             if update and slip.known:

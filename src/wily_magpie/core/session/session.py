@@ -20,6 +20,7 @@ from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
 from wily_magpie.core.session.arranging import Arranging
 from wily_magpie.core.session.capturing import Capturing
+from wily_magpie.core.session.dropping import Dropping
 from wily_magpie.core.session.events import (
     EntriesChanged,
     Event,
@@ -58,6 +59,7 @@ class Session:
         self.capturing = Capturing(self)
         self.arranging = Arranging(self)
         self.noting = Noting(self)
+        self.dropping = Dropping(self)
         if self.library.is_new:
             furnishing(self.library)
 

@@ -24,7 +24,7 @@ class Watching:
         changed: called on a thread of its own.
     """
 
-    def __init__(self, changed: Callable[[str], None]) -> None:
+    def __init__(self, changed: Callable[[str], object]) -> None:
         self.changed = changed
         self.observer = Observer()
         self.observer.daemon = True
@@ -78,7 +78,7 @@ class Handler(FileSystemEventHandler):
 class Bell:
     """Calls a function once after a burst of rings."""
 
-    def __init__(self, act: Callable[[], None]) -> None:
+    def __init__(self, act: Callable[[], object]) -> None:
         self.act = act
         self.lock = threading.Lock()
         self.timer: threading.Timer | None = None

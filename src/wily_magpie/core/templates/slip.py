@@ -48,6 +48,8 @@ class Slip:
     body_problem: str = ""
     known: Entry | None = None
     known_when: str = ""
+    told: tuple[str, ...] = ()
+    """What keeping it would make that is not there yet, or why it could not be kept there."""
 
     @property
     def title(self) -> str:

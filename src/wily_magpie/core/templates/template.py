@@ -5,7 +5,10 @@
 "match": [{"structured type is": "Article"}],          any of them; an empty object takes every page
 "title": {"expression": "page.title"},
 "fields": {"published": {"expression": "page.published"}, …},
-"body": {"expression": "page.markdown"}}
+"body": {"expression": "page.markdown"},
+"way": {"note": "Reading log", "heading": "New", "at": "top", "level": 2}}
+                                                       where in a notes folder, instead of a new note of its own;
+                                                       {"journal": true, …} is the page of the day
 """
 
 import json
@@ -15,6 +18,7 @@ from dataclasses import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.page import Reading
+from wily_magpie.core.places.notes.ways import Way
 
 FORMAT = 1
 
@@ -54,6 +58,19 @@ TESTS: dict[str, Callable[[Reading, str], bool]] = {
 
 
 @dataclass(frozen=True)
+class NoteWay:
+    """Where in a notes folder a capture is written, instead of into a note of its own.
+
+    Attributes:
+        note: path of a note; "" for the journal page of the day.
+        way: where in it.
+    """
+
+    note: str
+    way: Way
+
+
+@dataclass(frozen=True)
 class Template:
     """How a page is mapped; expressions by field key."""
 
@@ -63,6 +80,7 @@ class Template:
     title: str
     fields: Mapping[str, str]
     body: str
+    way: NoteWay | None = None
 
     def reason(self, reading: Reading) -> str | None:
         """Why it takes a page, in words; None where it does not."""
@@ -93,6 +111,7 @@ def to_json(template: Template) -> str:
             "title": {"expression": template.title},
             "fields": {key: {"expression": text} for key, text in template.fields.items()},
             "body": {"expression": template.body},
+            **({"way": way_json(template.way)} if template.way else {}),
         },
         ensure_ascii=False,
         indent=2,
@@ -129,7 +148,27 @@ def from_json(text: str) -> Template:
         expression(raw, "title"),
         {str(key): expression(fields, key) for key in fields},
         expression(raw, "body"),
+        read_way(raw.get("way")),
     )
+
+
+def way_json(way: NoteWay) -> dict[str, object]:
+    """The open form of a way of writing."""
+    more = {"heading": way.way.heading, "at": way.way.at, "level": way.way.level}
+    where: dict[str, object] = {"note": way.note} if way.note else {"journal": True}
+    return {**where, **{key: value for key, value in more.items() if value not in ("", None)}}
+
+
+def read_way(raw: object) -> NoteWay | None:
+    """A way of writing from its open form; None where there is none."""
+    if raw is None:
+        return None
+    if not isinstance(raw, dict) or bool(raw.get("note")) == bool(raw.get("journal")):
+        raise bad("way", 'must have either "note" or "journal"')
+    level, at = raw.get("level"), raw.get("at", "end")
+    if at not in ("top", "end") or not (level is None or (isinstance(level, int) and 1 <= level <= 6)):
+        raise bad("way", 'has "at": "top" or "end", and "level" from 1 to 6')
+    return NoteWay(str(raw.get("note") or ""), Way(str(raw.get("heading") or ""), at, level))
 
 
 def expression(raw: Mapping[str, object], key: str) -> str:

@@ -71,6 +71,7 @@ QListView::item {{ padding: 5px 8px; }}
 QTreeView::item:selected, QListView::item:selected, QTableView::item:selected {{ background: {wash}; color: {ink}; }}
 QTreeView::branch {{ background: {ground}; }}
 QTreeView::branch:selected {{ background: {wash}; }}
+QTableWidget::item {{ padding: 3px 6px; }}
 QHeaderView {{ background: {ground}; }}
 QHeaderView::section {{ background: {ground}; color: {slate}; border: none; border-right: 1px solid {rule};
   border-bottom: 1px solid {rule}; padding: 5px 6px; }}

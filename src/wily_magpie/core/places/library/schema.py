@@ -99,6 +99,12 @@ def migrate(database: Database) -> bool:
         )
     if version == VERSION:
         return False
+    if database.is_read_only:
+        raise EnvironmentFailure(
+            "library-older",
+            f"{database.path} was written by an older version of Wily Magpie, or holds nothing yet.",
+            "Open it once where it may be written to; a copy is made first.",
+        )
     is_new = version == 0
     if not is_new:
         database.back_up(database.path.with_name(f"library-before-version-{VERSION}.sqlite"))

@@ -94,6 +94,10 @@ class SlipLine(QWidget):
             style.polish(self.origin)
 
 
+NEW_PLACE = "+"
+"""Stands for a place that is still to be made, among the keys of places."""
+
+
 class SlipCard(QFrame):
     """Shows a slip and lets it be edited.
 
@@ -271,6 +275,8 @@ class SlipCard(QFrame):
         self.place.clear()
         for key, name in places:
             self.place.addItem(name, key)
+        self.place.insertSeparator(self.place.count())
+        self.place.addItem("A new collection for this template …", NEW_PLACE)
         self.template.clear()
         self.template.addItems(templates)
 
@@ -281,7 +287,9 @@ class SlipCard(QFrame):
         self.slip = slip
         self.place.setCurrentIndex(self.place.findData(slip.place))
         self.template.setCurrentIndex(self.template.findText(slip.template.name))
-        self.reason.setText(f"chosen since {slip.reason}" if slip.reason != CHOSEN_BY_YOU else slip.reason)
+        reason = f"chosen since {slip.reason}" if slip.reason != CHOSEN_BY_YOU else slip.reason
+        self.reason.setText(". ".join([reason, *slip.told]))
+        self.reason.setWordWrap(bool(slip.told))
         if not same_lines:
             clear(self.rows)
             self.lines = {}

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QSplitter,
     QStackedWidget,
@@ -21,7 +22,7 @@ from wily_magpie.core.session.capturing import Kept
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
-from wily_magpie.qt.stations.capture.slip_card import SlipCard
+from wily_magpie.qt.stations.capture.slip_card import NEW_PLACE, SlipCard
 from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
 
 if TYPE_CHECKING:
@@ -185,6 +186,11 @@ class CaptureStation(QWidget):
         before = self.card.current()
         if before is None:
             return
+        if place == NEW_PLACE:
+            place = self.make_place(before)
+            if place is None:
+                self.card.show_slip(before)
+                return
         is_open = template is not None and not self.is_place_chosen
         target = None if is_open else place or before.place
         try:
@@ -193,6 +199,19 @@ class CaptureStation(QWidget):
             self.desk.complain(error)
             return
         self.card.show_slip(slip)
+
+    def make_place(self, slip: Slip) -> str | None:
+        """Asks for a name and makes a collection for the slip's template; its key, or None where it was not made."""
+        proposed = f"{slip.template.name}s"
+        name, is_given = QInputDialog.getText(self, "A new collection", "Its name:", text=proposed)
+        if not is_given or not name.strip():
+            return None
+        try:
+            made = self.desk.session.arranging.collection_for(name, slip.template)
+        except MagpieError as error:
+            self.desk.complain(error)
+            return None
+        return made.key
 
     def again(
         self, before: Slip, place: str | None, template: str | None = None, reading: Reading | None = None

@@ -15,6 +15,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.query.nodes import Condition, Question
+from wily_magpie.core.session.dropping import Dropped
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.stations.sources import columns
 
@@ -37,6 +38,7 @@ class CellCommands:
         table.copy_asked.connect(self.copy_cells)
         table.paste_asked.connect(self.paste)
         table.menu_asked.connect(self.show_menu)
+        table.dropped.connect(self.take)
         header = table.horizontalHeader()
         if header is not None:
             header.sectionMoved.connect(self._on_moved)
@@ -170,6 +172,24 @@ class CellCommands:
             at_row += 1
         self.set_cells(changes, f"Paste {len(rows)} rows" if len(rows) != 1 else "Paste")
 
+    def take(self, given: Dropped, entry_id: int | None) -> None:
+        """Takes in what was dropped: onto an entry, or as entries of their own."""
+        if self.place is None:
+            return
+        key = self.place.key
+
+        def done(ids: list[int]) -> None:
+            made = "It is an entry now." if len(ids) == 1 else f"{len(ids)} entries are made."
+            what = "It is attached." if entry_id is not None else made
+            self.desk.say(what, (("Undo", self.station.places.undo),))
+
+        self.desk.bridge.start(
+            "Taking in what was dropped",
+            lambda _job: self.desk.session.dropping.take(key, given, entry_id),
+            done,
+            self.desk.complain,
+        )
+
     def set_for_all(self, field: Field) -> None:
         """Asks for a value and sets it in all chosen entries."""
         ids = self.station.table.chosen_ids()
@@ -241,6 +261,8 @@ class CellCommands:
         if ids:
             add(menu, "Read", lambda: station.read(ids[0]), "Space")
             add(menu, "Open whole", lambda: station.open_whole(ids[0]), "F4")
+            if self.place is not None and self.desk.session.is_notes(self.place.key):
+                add(menu, "Rename or move …", lambda: station.notes.ask_move(ids[0]))
             menu.addSeparator()
             inner = menu.addMenu(f"Set in {many}")
             for field in self.place.fields[1:] if self.place is not None and inner is not None else ():

@@ -2,16 +2,38 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing
+from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
 
 TABLE, EMPTY = range(2)
+
+
+class EmptyPage(QLabel):
+    """Says what to do where there is nothing, and takes what is dropped on it."""
+
+    dropped = pyqtSignal(object)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAcceptDrops(True)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and is_welcome(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None:
+            self.dropped.emit(from_mime(data))
+            event.acceptProposedAction()
 
 
 class QuestionPage(QWidget):
@@ -30,7 +52,8 @@ class QuestionPage(QWidget):
         column.setSpacing(0)
         column.addLayout(self.make_head())
         self.table = EntryTableView(set_text, complain, names_for)
-        self.empty = QLabel()
+        self.empty = EmptyPage()
+        self.empty.dropped.connect(lambda given: self.table.dropped.emit(given, None))
         self.empty.setObjectName("empty")
         self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -84,6 +107,7 @@ class QuestionPage(QWidget):
         elif is_notes:
             text = "There are no Markdown files in this folder yet.\n\nCapture a page into it, or press Ctrl+N for a new note."
         else:
-            text = "Nothing is kept here yet.\n\nType an address above to capture a page, or press Ctrl+N for an entry by hand."
+            ways = "Type an address above to capture a page, drop a link or a file here, or press Ctrl+N for an entry by hand."
+            text = f"Nothing is kept here yet.\n\n{ways}"
         self.empty.setText(text)
         self.stack.setCurrentIndex(EMPTY)

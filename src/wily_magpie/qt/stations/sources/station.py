@@ -25,6 +25,7 @@ from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.sources import columns
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
+from wily_magpie.qt.stations.sources.note_commands import NoteCommands
 from wily_magpie.qt.stations.sources.places_list import GAPS_ID, PlacesList, all_views
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.search import SearchResults
@@ -76,6 +77,7 @@ class SourcesStation(QWidget):
         self.table.rested.connect(self._on_rested)
         self.cells = CellCommands(self)
         self.views = ViewCommands(self)
+        self.notes = NoteCommands(self)
         header = self.table.horizontalHeader()
         if header is not None:
             header.sectionClicked.connect(self._on_header)

@@ -3,12 +3,13 @@
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QResizeEvent
+from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.spine import BAR_PX
 from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate
@@ -31,6 +32,7 @@ class EntryTableView(QTableView):
         blank_asked, down_asked, copy_asked, paste_asked: on the selected cells.
         menu_asked: a place on the screen.
         rested: no cell is being edited any more.
+        dropped: what was dropped, and the id of the entry that it was dropped on, or None.
     """
 
     chosen = pyqtSignal(object)
@@ -42,6 +44,7 @@ class EntryTableView(QTableView):
     paste_asked = pyqtSignal()
     menu_asked = pyqtSignal(object)
     rested = pyqtSignal()
+    dropped = pyqtSignal(object, object)
 
     def __init__(
         self,
@@ -59,6 +62,7 @@ class EntryTableView(QTableView):
         triggers = QAbstractItemView.EditTrigger
         self.setEditTriggers(triggers.EditKeyPressed | triggers.AnyKeyPressed | triggers.DoubleClicked)
         self.setAccessibleName("Entries")
+        self.setAcceptDrops(True)
         self.pinned = Pinned(self)
         header = self.horizontalHeader()
         if header is not None:
@@ -213,6 +217,24 @@ class EntryTableView(QTableView):
                 selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
         self.setFocus()
         self.rested.emit()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and is_welcome(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is not None and is_welcome(event.mimeData()):
+            index = self.indexAt(event.position().toPoint())
+            if index.isValid():
+                self.setCurrentIndex(index)
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and is_welcome(data):
+            index = self.indexAt(event.position().toPoint())
+            self.dropped.emit(from_mime(data), self.table.id_at(index.row()) if index.isValid() else None)
+            event.acceptProposedAction()
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is not None:

@@ -46,6 +46,7 @@ class TrashPage(QWidget):
             rows.hide()
             header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
             header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+            header.setHighlightSections(False)
             header.resizeSection(1, 180)
             header.resizeSection(2, 170)
         column.addWidget(self.table, 1)

@@ -20,6 +20,7 @@ from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
 
 PREVIEW_REST_MS = 250
 PICTURE_PX = 150
+PREVIEW_SIZE_PT = 11.0
 MOST_TURN_LETTERS = 90
 TOOLS = (
     ("text-h", "Heading", "## ", ""),
@@ -61,7 +62,7 @@ class WholeEntry(QWidget):
         self.form = EntryForm(desk, names_for)
         self.splitter.addWidget(self.make_left())
         self.splitter.addWidget(self.make_text())
-        self.preview = ReadingView(desk.session.picture)
+        self.preview = ReadingView(desk.session.picture, size_pt=PREVIEW_SIZE_PT)
         self.preview.followed.connect(desk.open_outside)
         self.splitter.addWidget(self.preview)
         self.splitter.addWidget(self.make_right())

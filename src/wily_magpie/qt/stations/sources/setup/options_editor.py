@@ -45,7 +45,7 @@ class OptionsEditor(QWidget):
         self.table.setAccessibleName("Options")
         self.table.setHorizontalHeaderLabels(["Option", "Colour"])
         self.table.setShowGrid(False)
-        self.table.setMinimumHeight(170)
+        self.table.setMinimumHeight(230)
         rows, header = self.table.verticalHeader(), self.table.horizontalHeader()
         if rows is not None and header is not None:
             rows.hide()
@@ -87,7 +87,7 @@ class OptionsEditor(QWidget):
         combo = QComboBox()
         combo.setItemDelegate(SpineDelegate(combo))
         for one in COLOURS:
-            combo.addItem(one or "none", one)
+            combo.addItem(one or "none", colour if not one and colour not in COLOURS else one)
         combo.setCurrentIndex(max(0, combo.findData(colour)))
         combo.activated.connect(lambda _index: self.say())
         self.table.setCellWidget(row, 1, combo)

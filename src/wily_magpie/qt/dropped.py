@@ -1,0 +1,54 @@
+"""What lies in a drag or in the clipboard, in the core's words."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData
+from PyQt6.QtGui import QImage
+
+from wily_magpie.core.session.dropping import Dropped, titles_of
+
+WEB = ("http", "https")
+TITLED = "text/x-moz-url"
+"""What browsers of one family add: address and title in two lines, UTF-16."""
+
+
+def is_welcome(data: QMimeData | None) -> bool:
+    """Whether there is anything in it that could be kept."""
+    return data is not None and (data.hasUrls() or data.hasText() or data.hasHtml() or data.hasImage())
+
+
+def from_mime(data: QMimeData) -> Dropped:
+    """All of it that can be kept. Addresses and files count before text that only repeats them."""
+    urls = data.urls()
+    addresses = [url.toString() for url in urls if url.scheme() in WEB]
+    files = tuple(Path(url.toLocalFile()) for url in urls if url.isLocalFile())
+    title, source = "", ""
+    if data.hasFormat(TITLED):
+        lines = bytes(data.data(TITLED).data()).decode("utf-16-le", "ignore").strip("\0").splitlines()
+        title = lines[1].strip() if len(lines) > 1 else ""
+    picture = png(data) if data.hasImage() and not files else b""
+    if picture or data.hasHtml():
+        source = addresses[0] if addresses else ""
+    has_more = bool(addresses or files or picture)
+    text = data.text()
+    is_link = has_more and (not data.hasHtml() or len(text.split()) <= 1 or bool(title))
+    return Dropped(
+        () if picture else titles_of(addresses, title if title not in addresses else ""),
+        files,
+        picture,
+        "" if is_link else text,
+        "" if is_link or picture else data.html() if data.hasHtml() else "",
+        source,
+    )
+
+
+def png(data: QMimeData) -> bytes:
+    """The picture in it as PNG; nothing, where there is none."""
+    image = data.imageData()
+    if not isinstance(image, QImage) or image.isNull():
+        return b""
+    content = QByteArray()
+    buffer = QBuffer(content)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")
+    return bytes(content.data())
