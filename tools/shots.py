@@ -181,7 +181,7 @@ def conversion(window: MainWindow) -> None:
         window.session.set_text(place.key, [entry_id], "remarks", text)
     card.kind.setCurrentText("date")
     card._on_kind()  # noqa: SLF001 - as the mouse does it
-    wait(lambda: card.preview.isVisible())
+    wait(card.preview.isVisible)
 
 
 def collection(window: MainWindow) -> None:

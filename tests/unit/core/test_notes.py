@@ -4,6 +4,7 @@ import os
 from pathlib import Path
 
 import pytest
+import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -49,6 +50,25 @@ def test_what_cannot_be_changed_safely_is_refused(text: str, said: str) -> None:
     with pytest.raises(UserError) as told:
         note_file.set_values(note_file.parse(text), {"a": "x"})
     assert said in told.value.message
+
+
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from(["a", "b-c", "_d", "null", "e f", "<<", "ö"]),
+            st.sampled_from([": ", ":", ":  ", " : "]),
+            st.text(alphabet="ab1 .,:[]{}#'\"-~&*!|>%@`=?/é\t", max_size=10)
+            | st.sampled_from(["null", "[a, b c]", "[]", "[~]", "http://a.example/b?c=d", "yes", "2024-05-06 "]),
+        ),
+        max_size=4,
+    )
+)
+def test_the_quick_reading_of_plain_front_matter_says_what_yaml_says(lines: list[tuple[str, str, str]]) -> None:
+    text = "".join(f"{key}{colon}{value}\n" for key, colon, value in lines)
+    quick = note_file.quick_matter(text)
+    if quick is not None:
+        loaded = yaml.load(text, note_file.Loader) or {}
+        assert quick == {str(key): note_file.plain(value) for key, value in loaded.items()}
 
 
 def test_yaml_does_not_guess() -> None:

@@ -43,7 +43,7 @@ class EntryTable(QAbstractTableModel):
     def show(self, place: Place, columns: Sequence[Field], listing: Listing) -> bool:
         """Puts another answer in; False where it has the same rows and columns, of which only the values are read anew."""
         is_same = self.place is not None and self.place.key == place.key and self.columns == tuple(columns)
-        if is_same and listing.groups == self.listing.groups and list(listing.ids) == list(self.listing.ids):
+        if is_same and listing.groups == self.listing.groups and listing.ids == self.listing.ids:
             self.place, self.listing = place, listing
             self.chunks.clear()
             if listing.ids:
@@ -75,7 +75,7 @@ class EntryTable(QAbstractTableModel):
     def row_of(self, entry_id: int) -> int | None:
         """The row of an entry; None where it is not in the answer."""
         try:
-            place = list(self.listing.ids).index(entry_id)
+            place = self.listing.ids.index(entry_id)
         except ValueError:
             return None
         row = place

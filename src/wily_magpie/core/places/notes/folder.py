@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
-FILES_A_BATCH = 200
+FILES_A_BATCH, FILES_A_TICK = 2_000, 100
 ABROAD_S = 2
 """Seconds that a writer on another machine, whose number says nothing here, is given."""
 STALE_S = 600
@@ -77,7 +77,7 @@ class NotesFolder:
         """Reads the files that are new, changed or gone since the last time; how many they were.
 
         Args:
-            tick: told of (done, total) now and then; may raise to end it, and what was read stays read.
+            tick: told of (done, total) now and then; may raise to end it, and most of what was read stays read.
 
         Raises:
             EnvironmentFailure: the folder is not there.
@@ -93,10 +93,10 @@ class NotesFolder:
                 path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES
             ]
             for start in range(0, len(changed), FILES_A_BATCH):
-                if tick:
-                    tick(start, len(changed))
                 with self.index.database.writing():
-                    for path in changed[start : start + FILES_A_BATCH]:
+                    for number, path in enumerate(changed[start : start + FILES_A_BATCH], start):
+                        if tick and number % FILES_A_TICK == 0:
+                            tick(number, len(changed))
                         self.index.put(path, found[path], self.read(path))
             gone = [path for path in known if path not in found]
             self.index.drop(gone)

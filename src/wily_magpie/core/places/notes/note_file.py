@@ -12,6 +12,13 @@ from wily_magpie.core.fields.base import Plain
 FENCE = re.compile(r"\A(\ufeff?)---[ \t]*\r?\n(.*?)(?:^---[ \t]*(?:\r?\n|\Z))", re.DOTALL | re.MULTILINE)
 
 
+NULLS = ("null", "Null", "NULL", "~")
+PLAIN_ITEM = r"\w[\w./'-]*(?: [\w./'-]+)*"
+PLAIN_LINE = re.compile(
+    rf"([A-Za-z_][\w-]*): +(?:\[ *({PLAIN_ITEM}(?: *, *{PLAIN_ITEM})*)? *\]|(\w(?:[\w .,/()'’–&+%;!?=@-]|:(?=[^\s]))*))"
+)
+
+
 class Loader(yaml.CSafeLoader):
     """YAML whose plain scalars stay text: what they mean is said by the field, not by YAML's guess."""
 
@@ -56,6 +63,9 @@ def parse(text: str) -> NoteFile:
         start = 1 if text.startswith("\ufeff") else 0
         return NoteFile(text, 0, 0, start, {})
     start, end, after = found.start(2), found.end(2), found.end()
+    quick = quick_matter(found[2])
+    if quick is not None:
+        return NoteFile(text, start, end, after, quick)
     try:
         loaded = yaml.load(found[2], Loader)  # noqa: S506 - a subclass of the safe loader
     except (yaml.YAMLError, ValueError, RecursionError) as error:
@@ -65,6 +75,28 @@ def parse(text: str) -> NoteFile:
     if not isinstance(loaded, dict):
         return NoteFile(text, start, end, after, {}, "The front matter is not a list of keys and values.")
     return NoteFile(text, start, end, after, {str(key): plain(value) for key, value in loaded.items()})
+
+
+def quick_matter(text: str) -> dict[str, str | list[str] | None] | None:
+    """Front matter of plain keys with plain words or a list of such in brackets; None where only YAML's own reader knows.
+
+    Most front matter is like that, and this is ten times as quick; a test holds it against YAML's reader.
+    """
+    out: dict[str, str | list[str] | None] = {}
+    for line in text.split("\n"):
+        if not line.strip(" \r"):
+            continue
+        found = PLAIN_LINE.fullmatch(line.rstrip(" \r"))
+        if found is None or found[1] in NULLS:
+            return None
+        if found[3] is not None:
+            out[found[1]] = found[3] if found[3] not in NULLS else None
+        else:
+            items = [item.strip() for item in (found[2] or "").split(",")] if found[2] else []
+            if any(item in NULLS for item in items):
+                return None
+            out[found[1]] = list(items)
+    return out
 
 
 def explain(error: Exception) -> str:

@@ -1,0 +1,527 @@
+"""Places are set up, edited like a spreadsheet, looked at whole and thrown away, by mouse and keyboard."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QImage
+from PyQt6.QtWidgets import QApplication, QDialog, QMenu, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from wily_magpie.core.entries import written
+from wily_magpie.core.entries.field import Settings
+from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.api import Place, PlaceSettings
+from wily_magpie.core.places.library.field_store import FieldPlan
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.dropped import from_mime
+from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.front_door import LOOK_ONLY, NOTHING, SHOW, FrontDoor
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import READ, SOURCES
+from wily_magpie.qt.stations.sources.columns import Columns
+from wily_magpie.qt.stations.sources.station import SourcesStation
+
+PATIENCE_MS = 15_000
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def sources(session: Session) -> Place:
+    """Five entries in Sources."""
+    for number in range(5):
+        values = {"status": "to read" if number % 2 else "read", "price": float(number), "site": f"Site {number}"}
+        session.add_entry("collection:1", f"Mill {number}", values)
+    return session.place("Sources")
+
+
+@pytest.fixture
+def station(qtbot: QtBot, window: MainWindow, sources: Place) -> SourcesStation:
+    """The Sources station with them, by title."""
+    window.go(SOURCES)
+    made = window.stack.sources
+    made.show_question(sources.key, "sortBy title")
+    qtbot.waitUntil(lambda: made.table.table.rowCount() == 5, timeout=PATIENCE_MS)
+    made.table.setFocus()
+    return made
+
+
+def at(station: SourcesStation, row: int, key: str) -> None:
+    """Makes a cell the current one."""
+    column = next(n for n, field in enumerate(station.table.table.columns) if field.key == key)
+    station.table.setCurrentIndex(station.table.table.index(row, column))
+
+
+def values(session: Session, key: str) -> list[object]:
+    """A field of all sources, by title."""
+    place = session.place("Sources")
+    ids = place.listing(session.question(place.key, "sortBy title")).ids
+    return [row.value(key) for row in place.rows(list(ids))]
+
+
+def focus() -> QWidget:
+    widget = QApplication.focusWidget()
+    assert widget is not None
+    return widget
+
+
+def copy(text: str) -> None:
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    clipboard.setText(text)
+
+
+def copied() -> str:
+    clipboard = QApplication.clipboard()
+    assert clipboard is not None
+    return clipboard.text()
+
+
+def test_typing_replaces_a_cell_and_enter_and_tab_go_on(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    at(station, 1, "site")
+    qtbot.keyClicks(station.table, "W")
+    qtbot.keyClicks(focus(), "ick")
+    qtbot.keyClick(focus(), Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: values(session, "site")[1] == "Wick", timeout=PATIENCE_MS)
+    assert (station.table.currentIndex().row(), station.table.key_at(station.table.currentIndex().column())) == (
+        2,
+        "site",
+    )
+    qtbot.keyClick(station.table, Qt.Key.Key_F2)
+    qtbot.keyClick(focus(), Qt.Key.Key_End)
+    qtbot.keyClicks(focus(), "!")
+    qtbot.keyClick(focus(), Qt.Key.Key_Tab)
+    qtbot.waitUntil(lambda: values(session, "site")[2] == "Site 2!", timeout=PATIENCE_MS)
+    assert station.table.currentIndex().row() == 2
+    assert station.table.key_at(station.table.currentIndex().column()) != "site"
+    at(station, 3, "site")
+    qtbot.keyClicks(station.table, "x")
+    qtbot.keyClick(focus(), Qt.Key.Key_Escape)
+    assert not station.table.is_editing()
+    assert values(session, "site")[3] == "Site 3"
+
+
+def test_a_choice_is_edited_with_its_options(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
+    at(station, 0, "status")
+    qtbot.keyClick(station.table, Qt.Key.Key_Return)
+    qtbot.keyClicks(focus(), "quoted")
+    qtbot.keyClick(focus(), Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: values(session, "status")[0] == "quoted", timeout=PATIENCE_MS)
+
+
+def test_what_is_being_typed_is_not_taken_away_by_news(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
+    at(station, 1, "site")
+    qtbot.keyClicks(station.table, "W")
+    session.add_entry("collection:1", "Aa first")
+    qtbot.wait(300)
+    assert station.table.is_editing()
+    assert station.table.table.rowCount() == 5
+    qtbot.keyClicks(focus(), "ick")
+    qtbot.keyClick(focus(), Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == 6, timeout=PATIENCE_MS)
+    assert values(session, "site") == [None, "Site 0", "Wick", "Site 2", "Site 3", "Site 4"]
+
+
+def test_cells_are_filled_down_blanked_and_undone_as_one_step(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    at(station, 0, "site")
+    for _ in range(3):
+        qtbot.keyClick(station.table, Qt.Key.Key_Down, SHIFT)
+    qtbot.keyClick(station.table, Qt.Key.Key_D, CONTROL)
+    qtbot.waitUntil(lambda: values(session, "site") == ["Site 0"] * 4 + ["Site 4"], timeout=PATIENCE_MS)
+    qtbot.keyClick(station.table, Qt.Key.Key_Delete)
+    qtbot.waitUntil(lambda: values(session, "site") == [None] * 4 + ["Site 4"], timeout=PATIENCE_MS)
+    assert session.undo_label() == "Blank 4 cells"
+    session.undo()
+    session.undo()
+    assert values(session, "site") == [f"Site {n}" for n in range(5)]
+
+
+def test_cells_go_to_a_spreadsheet_and_come_back_with_new_rows(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    at(station, 0, "title")
+    qtbot.keyClick(station.table, Qt.Key.Key_Down, SHIFT)
+    qtbot.keyClick(station.table, Qt.Key.Key_C, CONTROL)
+    assert written.from_cells(copied()) == [["Mill 0"], ["Mill 1"]]
+    at(station, 4, "title")
+    copy('Mill 4\tquoted\n"Two\nlines"\tread\nMill 6\tnew\n')
+    qtbot.keyClick(station.table, Qt.Key.Key_V, CONTROL)
+    qtbot.waitUntil(lambda: len(values(session, "title")) == 7, timeout=PATIENCE_MS)
+    assert values(session, "title")[4:] == ["Mill 4", "Mill 6", "Two lines"]
+    assert values(session, "status")[4:] == ["quoted", "new", "read"]
+    assert session.undo_label() == "Paste 3 rows"
+    at(station, 0, "price")
+    copy("7\ncheap")
+    station.cells.paste()
+    assert "“cheap” is not a number" in station.desk.say.__self__.notice.text.text()  # type: ignore[attr-defined]
+    assert values(session, "price")[:2] == [7.0, 1.0]
+
+
+def test_rows_are_copied_as_markdown_and_as_citations(
+    station: SourcesStation, session: Session, sources: Place
+) -> None:
+    first = sources.listing(Question()).ids[0]
+    session.set_text(sources.key, [first], "title", "A | B")
+    session.set_text(sources.key, [first], "authors", "Ada Penhallow and Tom Varley")
+    session.set_text(sources.key, [first], "published", "1926-03")
+    entry = session.place("Sources").rows([first])[0]
+    assert written.citation(sources.fields, entry) == "Penhallow, Ada and Tom Varley (1926-03). A | B. Site 0."
+    at(station, 0, "title")
+    station.cells.copy_markdown()
+    lines = copied().splitlines()
+    assert lines[0].startswith("| Title | Status |")
+    assert lines[2].startswith("| A \\| B | read |") or "Mill" in lines[2]
+    station.cells.copy_citations()
+    assert copied().endswith(".")
+
+
+def test_a_field_is_set_for_many_at_once(
+    qtbot: QtBot, station: SourcesStation, session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    station.table.selectAll()
+    field = next(field for field in station.table.table.columns if field.key == "status")
+
+    def answer(dialog: QDialog) -> int:
+        editor = dialog.findChild(FieldEditor)
+        assert editor is not None
+        qtbot.keyClicks(editor.focusProxy(), "quoted")
+        return QDialog.DialogCode.Accepted
+
+    monkeypatch.setattr(QDialog, "exec", answer)
+    station.cells.set_for_all(field)
+    qtbot.waitUntil(lambda: values(session, "status") == ["quoted"] * 5, timeout=PATIENCE_MS)
+    assert session.undo_label() == "Change status of 5 entries"
+
+
+def test_columns_are_moved_hidden_pinned_and_remembered(qtbot: QtBot, station: SourcesStation) -> None:
+    keys = [field.key for field in station.table.table.columns]
+    header = station.table.horizontalHeader()
+    assert header is not None
+    header.moveSection(keys.index("price"), 1)
+    qtbot.waitUntil(lambda: [f.key for f in station.table.table.columns][:2] == ["title", "price"], timeout=PATIENCE_MS)
+    at(station, 0, "status")
+    menu = station.cells.menu()
+    inner = next(action.menu() for action in menu.actions() if action.text() == "Columns")
+    assert isinstance(inner, QMenu)
+    next(action for action in inner.actions() if action.text() == "Hide Status").trigger()
+    qtbot.waitUntil(lambda: "status" not in [f.key for f in station.table.table.columns], timeout=PATIENCE_MS)
+    now = station.cells.current_columns()
+    station.cells.change_columns(Columns(now.order, now.hidden, (*now.shown, "address"), {"price": 222}, 2))
+    qtbot.waitUntil(station.table.pinned.isVisible, timeout=PATIENCE_MS)
+    assert "address" in [f.key for f in station.table.table.columns]
+    assert station.table.columnWidth(1) == 222
+    bar, header = station.table.horizontalScrollBar(), station.table.pinned.horizontalHeader()
+    assert bar is not None
+    assert header is not None
+    bar.setValue(bar.maximum())
+    assert station.table.pinned.columnAt(3) == 0
+    assert station.table.pinned.width() == station.table.columnWidth(0) + 222 + 1
+    station.open_place(station.place.key if station.place else "")
+    qtbot.waitUntil(lambda: station.table.table.columns[1].key == "price", timeout=PATIENCE_MS)
+
+
+def drop(station: SourcesStation, data: QMimeData, row: int | None = None) -> None:
+    """Drops something onto the table, or onto a row of it."""
+    index = station.table.table.index(row, 0) if row is not None else None
+    place = station.table.visualRect(index).center() if index is not None else QPoint(5, station.table.height() - 60)
+    actions, buttons = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton
+    event = QDropEvent(QPointF(place), actions, data, buttons, Qt.KeyboardModifier.NoModifier)
+    station.table.dropEvent(event)
+
+
+def test_links_files_pictures_and_text_are_dropped(
+    qtbot: QtBot, station: SourcesStation, session: Session, tmp_path: Path
+) -> None:
+    link = QMimeData()
+    link.setUrls([QUrl("http://wick.example/mill")])
+    link.setText("http://wick.example/mill")
+    drop(station, link)
+    qtbot.waitUntil(lambda: "http://wick.example/mill" in values(session, "address"), timeout=PATIENCE_MS)
+    path = tmp_path / "plan of the mill.txt"
+    path.write_text("plan")
+    file = QMimeData()
+    file.setUrls([QUrl.fromLocalFile(str(path))])
+    at(station, 2, "title")
+    drop(station, file, 2)
+    qtbot.waitUntil(lambda: any(values(session, "files")), timeout=PATIENCE_MS)
+    (stored,) = next(value for value in values(session, "files") if value)  # type: ignore[misc]
+    kept = session.library.copies.file_path(stored)
+    assert kept is not None
+    assert kept.read_text() == "plan"
+    assert session.library.database.one("SELECT origin FROM file") == path.as_uri()
+    words = QMimeData()
+    words.setHtml("<h2>Ebb</h2><p>The <b>tide</b> turns.</p>")
+    words.setText("Ebb\nThe tide turns.")
+    drop(station, words)
+    qtbot.waitUntil(lambda: "Ebb" in values(session, "title"), timeout=PATIENCE_MS)
+    picture = QMimeData()
+    picture.setImageData(QImage(4, 4, QImage.Format.Format_RGB32))
+    drop(station, picture)
+    qtbot.waitUntil(lambda: "Picture" in values(session, "title"), timeout=PATIENCE_MS)
+    place = session.place("Sources")
+    ebb = next(row for row in place.rows(list(place.listing(Question()).ids)) if row.title == "Ebb")
+    assert (place.entry(ebb.id) or ebb).body == "## Ebb\n\nThe **tide** turns."
+    nothing = from_mime(QMimeData())
+    assert (nothing.addresses, nothing.files, nothing.text) == ((), (), "")
+
+
+def test_a_file_dropped_on_a_note_lies_beside_it(session: Session, notes_path: Path, tmp_path: Path) -> None:
+    (notes_path / "a.md").write_text("text\n")
+    session.refresh_notes()
+    place = session.place("Notebook")
+    path = tmp_path / "a plan.png"
+    path.write_bytes(b"png")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    session.dropping.take(place.key, from_mime(data), place.listing(Question()).ids[0])
+    assert (notes_path / "a.md").read_text() == "text\n\n![a plan.png](Files/a%20plan.png)\n"
+    assert (notes_path / "Files" / "a plan.png").read_bytes() == b"png"
+    session.undo()
+    assert (notes_path / "a.md").read_text() == "text\n"
+    assert not (notes_path / "Files" / "a plan.png").exists()
+
+
+def test_gaps_are_seen_at_once_and_empty_by_themselves(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
+    assert station.table.table.has_gap(0)
+    gaps = next(item for item in station.places.findItems("Gaps", Qt.MatchFlag.MatchRecursive))
+    station.places.setCurrentItem(gaps)
+    qtbot.waitUntil(lambda: station.view is not None and station.table.table.rowCount() == 5, timeout=PATIENCE_MS)
+    assert "address or files must be there" in station.panel.form.gap.text()
+    ids = list(station.table.table.listing.ids)
+    session.set_text("collection:1", ids[:4], "address", "http://wick.example/")
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
+    session.set_text("collection:1", ids[4:], "address", "http://wick.example/")
+    qtbot.waitUntil(lambda: station.page.stack.currentIndex() == 1, timeout=PATIENCE_MS)
+
+
+def test_an_entry_opens_whole_and_its_history_brings_back(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    at(station, 0, "title")
+    entry_id = station.table.table.id_at(0) or 0
+    session.set_text("collection:1", [entry_id], "site", "Wick")
+    station.open_chosen_whole()
+    whole = station.whole
+    qtbot.waitUntil(lambda: whole.events.count() == 2, timeout=PATIENCE_MS)
+    whole.body.selectAll()
+    qtbot.keyClicks(whole.body, "The tide")
+    whole.body.selectAll()
+    whole.wrap("**", "**")
+    qtbot.waitUntil(lambda: whole.preview.toPlainText().strip() == "The tide", timeout=PATIENCE_MS)
+    station.turn(1)
+    assert whole.entry is not None
+    assert whole.entry.title == "Mill 1"
+    place = session.place("Sources")
+    assert (place.entry(entry_id) or whole.entry).body == "**The tide**"
+    station.turn(-1)
+    qtbot.waitUntil(lambda: whole.events.count() == 3, timeout=PATIENCE_MS)
+    buttons = [b for b in whole.findChildren(QPushButton) if b.text() == "Bring back what was before" and b.isVisible()]
+    qtbot.mouseClick(buttons[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: values(session, "site")[0] == "Site 0", timeout=PATIENCE_MS)
+    assert (place.entry(entry_id) or whole.entry).body == ""
+    session.undo()
+    assert values(session, "site")[0] == "Wick"
+    qtbot.keyClick(station.window(), Qt.Key.Key_F4)
+    assert station.middle.currentWidget() is station.page
+
+
+def test_references_are_followed_from_the_panel(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
+    session.arranging.add_field(
+        "collection:1", FieldPlan("", "See also", "reference", (), Settings(target="collection:1"))
+    )
+    ids = list(station.table.table.listing.ids)
+    session.set_text("collection:1", [ids[0]], "see_also", "Mill 3")
+    at(station, 0, "title")
+    qtbot.waitUntil(lambda: station.panel.form.doors.get("see_also") is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.panel.form.doors["see_also"].count() == 1, timeout=PATIENCE_MS)
+    item = station.panel.form.doors["see_also"].itemAt(0)
+    assert item is not None
+    door = item.widget()
+    assert isinstance(door, QPushButton)
+    qtbot.mouseClick(door, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(
+        lambda: station.panel.entry is not None and station.panel.entry.title == "Mill 3", timeout=PATIENCE_MS
+    )
+
+
+def test_what_is_deleted_lies_in_the_trash_and_comes_back(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    at(station, 0, "title")
+    qtbot.keyClick(station.table, Qt.Key.Key_Delete, CONTROL)
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == 4, timeout=PATIENCE_MS)
+    station.open_trash()
+    assert station.trash.table.rowCount() == 1
+    qtbot.mouseClick(station.trash.back, Qt.MouseButton.LeftButton)
+    assert station.trash.table.rowCount() == 0
+    assert values(session, "title")[0] == "Mill 0"
+    session.remove_entries("collection:1", [station.table.table.id_at(1) or 0])
+    station.trash.refresh()
+    qtbot.mouseClick(station.trash.empty, Qt.MouseButton.LeftButton)
+    assert session.library.trash.all() == []
+    session.undo()
+    assert len(session.library.trash.all()) == 1
+
+
+def test_a_collection_is_made_from_a_starter_and_set_up(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    station.open_new_place()
+    page = station.new_place
+    page.starters.setCurrentRow(1)
+    assert page.name.text() == "Papers"
+    page.name.selectAll()
+    qtbot.keyClicks(page.name, "Readings")
+    qtbot.mouseClick(page.make, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: station.place is not None and station.place.name == "Readings", timeout=PATIENCE_MS)
+    station.open_setup()
+    setup, card = station.setup, station.setup.field_card
+    qtbot.mouseClick(setup.add, Qt.MouseButton.LeftButton)
+    qtbot.keyClicks(card.name, "Depth")
+    card.kind.setCurrentText("amount")
+    qtbot.mouseClick(card.add, Qt.MouseButton.LeftButton)
+    place = session.place("Readings")
+    assert place.fields[-2].label == "Depth"
+    assert setup.chosen() == "depth"
+    card.name.selectAll()
+    qtbot.keyClicks(card.name, "Draught")
+    qtbot.keyClick(card.name, Qt.Key.Key_Return)
+    assert session.place("Readings").fields[-2].label == "Draught"
+    setup.move_field(-1)
+    assert session.place("Readings").fields[-3].label == "Draught"
+    setup.delete_field()
+    assert "Draught" not in [field.label for field in session.place("Readings").fields]
+    session.undo()
+    setup.list.setCurrentRow(0)
+    rules = setup.place_card.rules
+    rules.setFocus()
+    rules.selectAll()
+    qtbot.keyClicks(rules, "moon must be there")
+    assert "no field “moon”" in setup.place_card.told.text()
+    rules.selectAll()
+    qtbot.keyClicks(rules, "draught must be there")
+    setup.place_card.keep()
+    assert session.place("Readings").settings.rules == ("draught must be there",)
+
+
+def test_a_change_of_kind_is_shown_before_it_is_done(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
+    station.open_setup("site")
+    card = station.setup.field_card
+    ids = list(station.table.table.listing.ids)
+    session.set_text("collection:1", ids[:2], "site", "12")
+    station.setup.refresh()
+    card.kind.setCurrentText("number")
+    card.kind.activated.emit(card.kind.currentIndex())
+    qtbot.waitUntil(card.preview.isVisible, timeout=PATIENCE_MS)
+    assert "Of 5 values, 2 become values of the kind number" in card.preview_text.text()
+    assert "3 do not; they are kept in a field “Site (as text)”" in card.preview_text.text()
+    qtbot.mouseClick(card.leave, Qt.MouseButton.LeftButton)
+    assert card.kind.currentText() == "text"
+    card.kind.setCurrentText("number")
+    card.kind.activated.emit(card.kind.currentIndex())
+    qtbot.waitUntil(card.preview.isVisible, timeout=PATIENCE_MS)
+    qtbot.mouseClick(card.convert, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: values(session, "site")[:2] == [12.0, 12.0], timeout=PATIENCE_MS)
+    assert values(session, "site_as_text")[2:] == ["Site 2", "Site 3", "Site 4"]
+
+
+def test_options_are_edited_in_a_list_and_applied_at_once(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    station.open_setup("status")
+    editor = station.setup.field_card.options
+    assert not editor.apply.isEnabled()
+    item = editor.table.item(0, 0)
+    assert item is not None
+    item.setText("to see")
+    assert "“to read” becomes “to see”" in editor.told.text()
+    editor.table.setCurrentCell(3, 0)
+    editor.delete()
+    assert "“read” is blanked where it stands" in editor.told.text()
+    qtbot.mouseClick(editor.apply, Qt.MouseButton.LeftButton)
+    assert values(session, "status") == [None, "to see", None, "to see", None]
+
+
+def test_a_table_is_dropped_looked_at_and_taken_in(
+    qtbot: QtBot, station: SourcesStation, session: Session, tmp_path: Path
+) -> None:
+    path = tmp_path / "mills.csv"
+    path.write_text("Name,Built,Wheels\nHeron,1811,2\nWick,1868,many\n", "utf-8")
+    station.open_new_place()
+    page = station.new_place
+    page.open_file(path)
+    qtbot.waitUntil(lambda: page.sheet is not None, timeout=PATIENCE_MS)
+    assert page.kinds() == ["title", "number", "text"]
+    page.combos[1].setCurrentIndex(page.combos[1].findData("date"))
+    page.combos[2].setCurrentIndex(page.combos[2].findData("number"))
+    page.look()
+    assert "1 cells are of no such kind" in page.told.text()
+    assert page.make.text() == "Take in 2 rows"
+    qtbot.mouseClick(page.make, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: station.place is not None and station.place.name == "mills", timeout=PATIENCE_MS)
+    place = session.place("mills")
+    rows = place.rows(list(place.listing(session.question(place.key, "sortBy title")).ids))
+    assert [(row.title, row.value("built"), row.value("wheels"), row.value("wheels_as_text")) for row in rows] == [
+        ("Heron", "1811", 2.0, None),
+        ("Wick", "1868", None, "many"),
+    ]
+
+
+def test_space_reads_and_the_journal_is_written(
+    qtbot: QtBot,
+    window: MainWindow,
+    station: SourcesStation,
+    session: Session,
+    notes_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    at(station, 0, "title")
+    qtbot.keyClick(station.table, Qt.Key.Key_Space)
+    assert window.stack.currentIndex() == READ
+    told: list[str] = []
+
+    def answer(dialog: QDialog) -> int:
+        qtbot.keyClicks(dialog.focusWidget() or dialog, "Ebb at four.")
+        told.append(dialog.told.text())  # type: ignore[attr-defined]
+        return QDialog.DialogCode.Accepted
+
+    monkeypatch.setattr(QDialog, "exec", answer)
+    station.notes.ask_journal()
+    (page,) = notes_path.rglob("*.md")
+    assert page.read_text() == "Ebb at four.\n"
+    assert told == [f"The note Journal/{page.name} will be made."]
+
+
+def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    first, shown = FrontDoor(tmp_path / "library"), []
+    assert first.is_free
+    first.listen(lambda: shown.append(1))
+    second = FrontDoor(tmp_path / "library")
+    assert second.is_taken
+    box = second.question()
+    assert {button.property("answer") for button in box.buttons()} == {SHOW, LOOK_ONLY, NOTHING}
+    assert second.bring_up()
+    qtbot.waitUntil(lambda: shown == [1], timeout=PATIENCE_MS)
+    second.close()
+    first.close()
+    third = FrontDoor(tmp_path / "library")
+    assert third.is_free
+    third.close()
+
+
+def test_a_library_can_be_looked_at_only(session: Session, sources: Place) -> None:
+    looking = Session(session.library.folder, Fetcher(), is_read_only=True)
+    place = looking.place("Sources")
+    assert len(place.listing(Question()).ids) == 5
+    with pytest.raises(EnvironmentFailure, match="may not be written to"):
+        looking.add_entry(place.key, "Mill")
+    with pytest.raises(EnvironmentFailure, match="may not be written to"):
+        looking.arranging.change_place(place.key, PlaceSettings())
+    assert looking.check() == []
+    looking.close()
