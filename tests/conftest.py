@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING
 import pytest
 from hypothesis import HealthCheck, settings
 
+from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.session.session import Session
 from wily_magpie.demo.server import StandInWeb
 

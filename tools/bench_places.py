@@ -165,7 +165,7 @@ def bench_collection(folder: Path) -> None:
 
 def bench_changes(session: "Session", key_of_place: str, bare: apsw.Connection, everything: list[int]) -> None:
     """Edits, undo and a new field."""
-    from wily_magpie.core.places.library.field_store import FieldPlan
+    from wily_magpie.core.entries.field import FieldPlan
 
     place = session.place(key_of_place)
     columns = place.fields

@@ -13,14 +13,13 @@ from typing import Any
 
 import yaml
 
-from wily_magpie.core.entries.field import Settings, SummaryPlan
+from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Option
 from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.library import shaping
-from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.session.starter import furnish

@@ -8,7 +8,7 @@ from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 from PyQt6.QtWidgets import QMessageBox
 
 from wily_magpie.core.errors import EnvironmentFailure
-from wily_magpie.core.places.library.window_lock import WindowLock
+from wily_magpie.core.session.window_lock import WindowLock
 
 SHOW, LOOK_ONLY, NOTHING = "show", "look only", "nothing"
 LONGEST_WAIT_MS = 1_500

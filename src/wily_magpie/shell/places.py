@@ -9,11 +9,11 @@ from pathlib import Path
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field, find_field
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Relation, Value
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.places.notes.ways import Way
 from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.core.session.session import Session, typed
 from wily_magpie.shell.find import as_json

@@ -13,11 +13,11 @@ from pathlib import Path
 
 import pytest
 
+from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.places.notes.ways import Way
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 

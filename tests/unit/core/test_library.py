@@ -9,11 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wily_magpie.core.entries.entry import Draft
+from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places import atomic, table
 from wily_magpie.core.places.atomic import safe_name, write_bytes
-from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import sort_key
 from wily_magpie.core.query.nodes import Question

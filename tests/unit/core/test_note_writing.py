@@ -8,12 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.notes.folder import fill_path
 from wily_magpie.core.places.notes.merging import merge
 from wily_magpie.core.places.notes.outline import outline
-from wily_magpie.core.places.notes.ways import Way, insert
+from wily_magpie.core.places.notes.ways import insert
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.session.watching import Watching

@@ -9,11 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wily_magpie.core.entries.entry import Draft, Entry
+from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.fields import Relation, Value
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.library.field_store import FieldPlan
-from wily_magpie.core.places.library.starters import STATUSES
+from wily_magpie.core.places.starters import STATUSES
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.core.session.session import Session

@@ -5,15 +5,14 @@ from pathlib import Path
 
 import pytest
 
-from wily_magpie.core.entries.field import Settings, SummaryPlan
+from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Link, Option
 from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.places.api import Place, PlaceSettings
-from wily_magpie.core.places.library.field_store import FieldPlan
-from wily_magpie.core.places.library.shaping import MADE_KINDS
-from wily_magpie.core.places.library.starters import STARTERS, starter
+from wily_magpie.core.places.conversion import MADE_KINDS
 from wily_magpie.core.places.sheet import from_text, guess_kinds, read_sheet
+from wily_magpie.core.places.starters import STARTERS, starter
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 

@@ -9,11 +9,10 @@ from PyQt6.QtWidgets import QApplication, QDialog, QMenu, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from wily_magpie.core.entries import written
-from wily_magpie.core.entries.field import Settings
+from wily_magpie.core.entries.field import FieldPlan, Settings
 from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import Place, PlaceSettings
-from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.dropped import from_mime

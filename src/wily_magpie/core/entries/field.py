@@ -110,6 +110,19 @@ class Field:
             return self.kind.show(value)
 
 
+@dataclass(frozen=True)
+class FieldPlan:
+    """A field that is to be made."""
+
+    key: str
+    label: str
+    kind: str
+    options: tuple[Option, ...] = ()
+    settings: Settings = USUAL
+    back_label: str = ""
+    """Of a reference: what its other end is called; "" for the name of the collection that it stands in."""
+
+
 TITLE = Field("title", "Title", KINDS["text"], "title")
 """Every place has a title, in a column of its own."""
 

@@ -5,18 +5,18 @@ from contextlib import suppress
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import Field, FieldPlan
 from wily_magpie.core.entries.title_pattern import check_pattern
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import KINDS, Option, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
+from wily_magpie.core.places.conversion import Conversion
 from wily_magpie.core.places.library import shaping
 from wily_magpie.core.places.library.collection import Collection
-from wily_magpie.core.places.library.field_store import FieldPlan
-from wily_magpie.core.places.library.starters import STARTERS, Starter
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.core.places.sheet import Sheet
+from wily_magpie.core.places.starters import STARTERS, Starter
 from wily_magpie.core.session.events import EntriesChanged, HistoryChanged, PlacesChanged
 from wily_magpie.core.templates.template import Template
 
@@ -115,11 +115,11 @@ class Arranging:
         shaping.set_options(self.library, place, key, options)
         self.tell(place)
 
-    def look_at_conversion(self, place: str, key: str, kind: str) -> shaping.Conversion:
+    def look_at_conversion(self, place: str, key: str, kind: str) -> Conversion:
         """What a change of kind would do."""
         return shaping.look_at_conversion(self.library, place, key, kind)
 
-    def change_kind(self, place: str, key: str, kind: str) -> shaping.Conversion:
+    def change_kind(self, place: str, key: str, kind: str) -> Conversion:
         """Converts a field to another kind."""
         conversion = shaping.change_kind(self.library, place, key, kind)
         self.tell(place)

@@ -7,16 +7,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft, short
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import Field, FieldPlan
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import read_bytes, safe_name
 from wily_magpie.core.places.library import shaping
-from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.places.notes.ways import Way, insert
+from wily_magpie.core.places.notes.ways import insert
 from wily_magpie.core.places.table import now
 
 if TYPE_CHECKING:

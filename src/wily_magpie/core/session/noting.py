@@ -6,12 +6,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.notes import moving, writing
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.places.notes.ways import Way
 
 if TYPE_CHECKING:
     from wily_magpie.core.session.session import Session

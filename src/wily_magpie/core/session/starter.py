@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 
-from wily_magpie.core.places.library.field_store import FieldPlan
+from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.places.library.library import Library
-from wily_magpie.core.places.library.starters import STARTERS
+from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.core.templates.starters import starters
 from wily_magpie.core.templates.template import to_json
 

@@ -15,10 +15,10 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.page import Reading
-from wily_magpie.core.places.notes.ways import Way
 
 FORMAT = 1
 

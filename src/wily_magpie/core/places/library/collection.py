@@ -9,9 +9,9 @@ from wily_magpie.core.entries.title_pattern import fill_pattern
 from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.api import Listing, PlaceSettings
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.places.library.trash import Trash
 from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import Table, address_key
+from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
 
 

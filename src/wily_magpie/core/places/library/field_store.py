@@ -2,9 +2,9 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 
-from wily_magpie.core.entries.field import TITLE, USUAL, Field, Settings, SummaryPlan
+from wily_magpie.core.entries.field import TITLE, USUAL, Field, FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import AMOUNT, KINDS, Option
 from wily_magpie.core.fields.summary import Measure, Summary, result_of
@@ -14,19 +14,6 @@ from wily_magpie.core.query.to_sql import table_of
 
 DEAD = "~"
 """Stands before the number in the key of a deleted field, so that its key is free again."""
-
-
-@dataclass(frozen=True)
-class FieldPlan:
-    """A field that is to be made."""
-
-    key: str
-    label: str
-    kind: str
-    options: tuple[Option, ...] = ()
-    settings: Settings = USUAL
-    back_label: str = ""
-    """Of a reference: what its other end is called; "" for the name of the collection that it stands in."""
 
 
 class FieldStore:

@@ -7,7 +7,7 @@ from dataclasses import asdict, replace
 from pathlib import Path
 
 from wily_magpie.core.entries.entry import Draft
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import Field, FieldPlan
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import Link, Option, Value
@@ -16,11 +16,11 @@ from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.history import History
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.copies import Copies
-from wily_magpie.core.places.library.field_store import FieldPlan, FieldStore
+from wily_magpie.core.places.library.field_store import FieldStore
 from wily_magpie.core.places.library.schema import RECORDED, migrate
-from wily_magpie.core.places.library.trash import Trash
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.table import sort_key
+from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.places.unfinished import put_back
 from wily_magpie.core.query.to_sql import table_of
 

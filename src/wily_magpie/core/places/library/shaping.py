@@ -6,24 +6,20 @@ one gets a new column.
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.field import TITLE, Field, Settings, find_field
+from wily_magpie.core.entries.field import TITLE, Field, FieldPlan, Settings, find_field
 from wily_magpie.core.errors import MagpieError, UnreadableValue, UserError
-from wily_magpie.core.fields import KINDS, Option, Value
+from wily_magpie.core.fields import KINDS, Option
 from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.conversion import MADE_KINDS, NOTE_KINDS, Conversion, convert
 from wily_magpie.core.places.library.collection import Collection
-from wily_magpie.core.places.library.field_store import FieldPlan
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import Table
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, Question
 
-MADE_KINDS = tuple(name for name in KINDS if name != "gaps")
-"""The kinds of field that a person can make."""
-NOTE_KINDS = tuple(name for name in MADE_KINDS if name not in ("reference", "summary", "files"))
-"""Those that front matter can hold."""
 MOST_EXAMPLES = 8
 
 
@@ -146,37 +142,6 @@ def blank_out(library: Library, place: object, field: Field) -> None:
         elif field.is_stored:
             column = f'"{field.column}"'
             connection.execute(f"UPDATE {place.table.name} SET {column} = NULL WHERE {column} IS NOT NULL")
-
-
-@dataclass(frozen=True)
-class Conversion:
-    """What a change of kind would do.
-
-    Attributes:
-        converted: (text before, text after) of the first few values that convert.
-        lost: the first few texts that do not; they would be kept in a text field of their own.
-    """
-
-    field: Field
-    kind: str
-    total: int
-    count_converted: int
-    count_lost: int
-    converted: tuple[tuple[str, str], ...]
-    lost: tuple[str, ...]
-
-    @property
-    def rest_label(self) -> str:
-        """The name of the text field that would take what does not convert."""
-        return f"{self.field.label} (as {self.field.kind.name})"
-
-
-def convert(field: Field, kind: str, value: Value) -> Value:
-    """A value in another kind; UnreadableValue where it has no meaning there."""
-    new = KINDS[kind]
-    if kind in ("people", "choices") and isinstance(value, tuple):
-        return new.from_plain(list(value))
-    return new.read(field.kind.show(value))
 
 
 def look_at_conversion(library: Library, place: str, key: str, kind: str) -> Conversion:

@@ -19,8 +19,8 @@ from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import Listing, PlaceSettings
 from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, safe_name
 from wily_magpie.core.places.history import History
-from wily_magpie.core.places.library.trash import Trash
 from wily_magpie.core.places.notes.index import NotesIndex
+from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:

@@ -4,28 +4,9 @@ A heading's section ends where the next heading of the same or a higher level be
 but for blank lines where the new text is put in.
 """
 
-from dataclasses import dataclass
-from typing import Literal
-
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.notes.outline import Heading, outline
-
-Spot = Literal["top", "end"]
-
-
-@dataclass(frozen=True)
-class Way:
-    """Where in a note something is written.
-
-    Attributes:
-        heading: the text of the heading below which; "" for the whole note.
-        at: at the top or the end of the note or section.
-        level: of a heading that is made where there is none, 1 to 6; None: it must be there.
-    """
-
-    heading: str = ""
-    at: Spot = "end"
-    level: int | None = None
 
 
 def find_heading(body: str, text: str) -> Heading | None:

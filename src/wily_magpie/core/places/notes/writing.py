@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.notes.folder import NotesFolder, fill_path, today
-from wily_magpie.core.places.notes.ways import Way, find_heading, insert
+from wily_magpie.core.places.notes.ways import find_heading, insert
 
 USUAL_JOURNAL = "Journal/{date}"
 

@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
+from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.notes.ways import Way
 from wily_magpie.qt.style.parts import label
 
 if TYPE_CHECKING:

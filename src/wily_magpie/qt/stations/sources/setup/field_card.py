@@ -16,12 +16,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.entries.field import Field, Settings, SummaryPlan
+from wily_magpie.core.entries.field import Field, FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.library.field_store import FieldPlan
-from wily_magpie.core.places.library.shaping import MADE_KINDS, NOTE_KINDS, Conversion
+from wily_magpie.core.places.conversion import MADE_KINDS, NOTE_KINDS, Conversion
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
 from wily_magpie.qt.style.parts import label

@@ -22,9 +22,9 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.library.shaping import MADE_KINDS
-from wily_magpie.core.places.library.starters import STARTERS
+from wily_magpie.core.places.conversion import MADE_KINDS
 from wily_magpie.core.places.sheet import Sheet, guess_kinds, read_sheet
+from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.core.session.arranging import SKIPPED, fits
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.two_lines import TwoLines

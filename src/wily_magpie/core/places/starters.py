@@ -2,10 +2,9 @@
 
 from dataclasses import dataclass
 
-from wily_magpie.core.entries.field import Settings
+from wily_magpie.core.entries.field import FieldPlan, Settings
 from wily_magpie.core.fields import Option
 from wily_magpie.core.places.api import PlaceSettings
-from wily_magpie.core.places.library.field_store import FieldPlan
 
 STATUSES = (
     Option("to read", "brass"),

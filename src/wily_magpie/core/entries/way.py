@@ -1,0 +1,21 @@
+"""A way of writing into a note."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+Spot = Literal["top", "end"]
+
+
+@dataclass(frozen=True)
+class Way:
+    """Where in a note something is written.
+
+    Attributes:
+        heading: the text of the heading below which; "" for the whole note.
+        at: at the top or the end of the note or section.
+        level: of a heading that is made where there is none, 1 to 6; None: it must be there.
+    """
+
+    heading: str = ""
+    at: Spot = "end"
+    level: int | None = None
