@@ -77,6 +77,9 @@ class Place(Protocol):
     def entry(self, entry_id: int) -> Entry | None:
         """One whole entry."""
 
+    def values_in_use(self, field: Field) -> list[str]:
+        """Texts that a field has in some of its entries, for completing what is typed; not all of many."""
+
     def known(self, canonical: str) -> Entry | None:
         """The entry last kept from a page of this canonical address."""
 

@@ -20,6 +20,7 @@ from wily_magpie.core.places.database import Database
 from wily_magpie.core.query import to_sql
 from wily_magpie.core.query.nodes import Question
 
+MOST_VALUES = 2_000
 SHARED_SQL = """
 CREATE TABLE IF NOT EXISTS chosen (
   column TEXT NOT NULL, value TEXT NOT NULL, entry_id INTEGER NOT NULL,
@@ -197,6 +198,18 @@ class Table:
             f" CROSS JOIN {self.name} ON {self.name}.id = wanted.value ORDER BY wanted.key"
         )
         return [self.to_entry(row) for row in self.database.rows(sql, (json.dumps(list(ids)),))]
+
+    def values_in_use(self, field: Field) -> list[str]:
+        """Texts that a field has, of lists each of their values; of text, only what the latest rows have."""
+        if field.kind.is_many:
+            sql = "SELECT DISTINCT value FROM chosen WHERE column = ? LIMIT ?"
+            rows = self.database.rows(sql, (field.column, MOST_VALUES))
+        else:
+            latest = (
+                f"SELECT {field.sql} AS one FROM {self.name} WHERE {field.sql} IS NOT NULL ORDER BY id DESC LIMIT ?"
+            )
+            rows = self.database.rows(f"SELECT DISTINCT one FROM ({latest})", (MOST_VALUES,))
+        return [str(value) for (value,) in rows]
 
     def to_entry(self, row: tuple[object, ...]) -> Entry:
         """An entry from (id, title, the fields' columns in order)."""

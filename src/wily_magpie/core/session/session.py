@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft, Entry, short
 from wily_magpie.core.entries.field import Field, find_field
@@ -10,10 +11,7 @@ from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import Listing, Place
-from wily_magpie.core.places.entry_history import Event as EntryEvent
-from wily_magpie.core.places.entry_history import history_of
 from wily_magpie.core.places.library.collection import Collection
-from wily_magpie.core.places.library.keeping_safe import Fault, back_up, check
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
@@ -32,6 +30,10 @@ from wily_magpie.core.session.jobs import Job, Jobs
 from wily_magpie.core.session.noting import Noting
 from wily_magpie.core.session.starter import furnish
 from wily_magpie.core.templates.template import Template, from_json
+
+if TYPE_CHECKING:
+    from wily_magpie.core.places.entry_history import Event as EntryEvent
+    from wily_magpie.core.places.library.keeping_safe import Fault
 
 
 class Session:
@@ -63,12 +65,16 @@ class Session:
         if self.library.is_new:
             furnishing(self.library)
 
-    def check(self, job: Job | None = None) -> list[Fault]:
+    def check(self, job: Job | None = None) -> "list[Fault]":
         """What is wrong with the library; takes its time."""
+        from wily_magpie.core.places.library.keeping_safe import check  # as above
+
         return list(check(self.library, job.step if job else None))
 
     def back_up(self, to: Path, job: Job | None = None) -> int:
         """Copies the library into a folder and checks the copy; how many files it has."""
+        from wily_magpie.core.places.library.keeping_safe import back_up  # as above
+
         return back_up(self.library, to, job.step if job else None)
 
     def close(self) -> None:
@@ -259,11 +265,13 @@ class Session:
             target.remove(ids)
         self.changed(target.key, *ids)
 
-    def history_of(self, place: str, entry_id: int) -> list[EntryEvent]:
+    def history_of(self, place: str, entry_id: int) -> "list[EntryEvent]":
         """What happened to an entry, the latest first; takes its time."""
+        from wily_magpie.core.places.entry_history import history_of  # what is not needed at start is loaded later
+
         return history_of(self.library.history, self.place(place), entry_id)
 
-    def bring_back_state(self, place: str, entry_id: int, event: EntryEvent) -> None:
+    def bring_back_state(self, place: str, entry_id: int, event: "EntryEvent") -> None:
         """Makes an entry what it was before an event."""
         target = self.place(place)
         title = short(self.title_of(target, entry_id))

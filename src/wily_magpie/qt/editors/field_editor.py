@@ -1,6 +1,6 @@
 """The editor of a field, by its kind; all look the same from outside: text in, text out, a signal when it changed."""
 
-from collections.abc import Sequence
+from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
@@ -18,7 +18,7 @@ class FieldEditor(QWidget):
     """Edits the text form of one field's value.
 
     Args:
-        names: what it completes with while one types; of a choice, its options are completed anyway.
+        names: what it completes with while one types, asked for when it is first entered; a choice completes its options.
 
     Signals:
         edited: at every change by the person.
@@ -28,7 +28,7 @@ class FieldEditor(QWidget):
     edited = pyqtSignal()
     finished = pyqtSignal()
 
-    def __init__(self, field: Field, parent: QWidget | None = None, names: Sequence[str] = ()) -> None:
+    def __init__(self, field: Field, parent: QWidget | None = None, names: Callable[[], list[str]] = list) -> None:
         super().__init__(parent)
         self.field = field
         self.names = names
@@ -78,18 +78,15 @@ class FieldEditor(QWidget):
             line.setAlignment(Qt.AlignmentFlag.AlignRight)
         if self.field.kind.is_many:
             line.setPlaceholderText("several: put ; between them")
-        if self.names and kind not in ("number", "amount", "date", "address"):
-            line.setCompleter(
-                PieceCompleter(list(self.names), line)
-                if self.field.kind.is_many
-                else plain_completer(list(self.names), line)
-            )
+        line.installEventFilter(self)
         line.setReadOnly(not self.field.is_writable or kind == "files")
         line.textEdited.connect(lambda _text: self.edited.emit())
         line.editingFinished.connect(self.finish)
         return line
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.FocusIn and watched is self.line:
+            self.complete()
         if event is not None and event.type() == QEvent.Type.FocusOut and watched is self.area:
             self.finish()
         if event is not None and event.type() == QEvent.Type.Wheel and watched is self.combo:
@@ -101,6 +98,16 @@ class FieldEditor(QWidget):
                 event.ignore()
                 return False
         return super().eventFilter(watched, event)
+
+    def complete(self) -> None:
+        """Makes what is typed be completed, from now on."""
+        is_worded = self.field.kind.name not in ("number", "amount", "date", "address") and self.field.is_writable
+        if self.line is None or self.line.completer() is not None or not is_worded:
+            return
+        names = self.names()
+        if names:
+            many = self.field.kind.is_many
+            self.line.setCompleter(PieceCompleter(names, self.line) if many else plain_completer(names, self.line))
 
     def text(self) -> str:
         """What stands in it."""

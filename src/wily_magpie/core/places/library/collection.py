@@ -39,6 +39,9 @@ class Collection:
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         return self.table.rows(ids)
 
+    def values_in_use(self, field: Field) -> list[str]:
+        return self.table.values_in_use(field)
+
     def entry(self, entry_id: int) -> Entry | None:
         found = self.table.rows([entry_id])
         if not found:

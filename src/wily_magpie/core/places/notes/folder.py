@@ -120,6 +120,9 @@ class NotesFolder:
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         return [replace(entry, path=self.index.path(entry.id) or "") for entry in self.index.table.rows(ids)]
 
+    def values_in_use(self, field: Field) -> list[str]:
+        return self.index.table.values_in_use(field)
+
     def entry(self, entry_id: int) -> Entry | None:
         found = self.rows([entry_id])
         if not found:

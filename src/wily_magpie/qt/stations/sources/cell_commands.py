@@ -12,9 +12,8 @@ from wily_magpie.core.entries import written
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.query.nodes import Condition, Question
+from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.dropping import Dropped
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.stations.sources import columns
@@ -58,12 +57,8 @@ class CellCommands:
             ids = target.listing(Question()).ids[:MOST_NAMES]
             return [entry.title for entry in target.rows(ids)]
         if field.kind.name in ("choices", "people", "text") and field.key != "title":
-            listing = self.place.listing(Question(Condition(field, Relation.NOT_EMPTY)))
-            names: dict[str, None] = dict.fromkeys(option.name for option in field.options)
-            for entry in self.place.rows(list(listing.ids)[-MOST_NAMES:]):
-                value = entry.value(field.key)
-                names.update(dict.fromkeys(value if isinstance(value, tuple) else [str(value)]))
-            return sorted(names, key=str.casefold)
+            options = [option.name for option in field.options]
+            return sorted({*options, *self.place.values_in_use(field)}, key=str.casefold)
         return []
 
     # cells
@@ -199,7 +194,7 @@ class CellCommands:
         dialog.setWindowTitle(f"Set {field.label}")
         column = QVBoxLayout(dialog)
         column.addWidget(QLabel(f"{field.label} of {len(ids)} entries; left blank, it is blanked."))
-        editor = FieldEditor(field, dialog, names=self.names_for(field))
+        editor = FieldEditor(field, dialog, names=partial(self.names_for, field))
         column.addWidget(editor)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         apply = buttons.addButton("Set", QDialogButtonBox.ButtonRole.AcceptRole)

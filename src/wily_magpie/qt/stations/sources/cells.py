@@ -1,6 +1,7 @@
 """Cells of the table: painted from the cached row, edited by the editor of their field's kind."""
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, Qt
 from PyQt6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QPainter, QPen, QPolygon
@@ -103,7 +104,7 @@ class CellDelegate(QStyledItemDelegate):
         if not isinstance(model, EntryTable):
             return None
         field = model.columns[index.column()]
-        editor = FieldEditor(field, parent, names=self.names_for(field))
+        editor = FieldEditor(field, parent, names=partial(self.names_for, field))
         editor.setAutoFillBackground(True)
         inner = editor.focusProxy()
         if inner is not None:

@@ -1,6 +1,7 @@
 """The fields of one entry with their editors; blank fields stay quiet until they are asked for."""
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QUrl
@@ -130,7 +131,7 @@ class EntryForm(QWidget):
                 files.opened.connect(self.open_file)
                 column.addWidget(files)
             else:
-                editor = self.editors[field.key] = FieldEditor(field, names=self.names_for(field))
+                editor = self.editors[field.key] = FieldEditor(field, names=partial(self.names_for, field))
                 editor.finished.connect(lambda field=field: self._on_finished(field))
                 label.setBuddy(editor)
                 column.addWidget(editor)

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
@@ -29,12 +29,14 @@ from wily_magpie.qt.stations.sources.note_commands import NoteCommands
 from wily_magpie.qt.stations.sources.places_list import GAPS_ID, PlacesList, all_views
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.search import SearchResults
-from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
-from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
-from wily_magpie.qt.stations.sources.trash_page import TrashPage
 from wily_magpie.qt.stations.sources.view_commands import ViewCommands
-from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
 from wily_magpie.qt.style.parts import icon_button, text_button
+
+if TYPE_CHECKING:
+    from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
+    from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
+    from wily_magpie.qt.stations.sources.trash_page import TrashPage
+    from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
 
 NARROWEST_PAGE_PX = 240
 Page = TypeVar("Page", bound=QWidget)
@@ -124,29 +126,37 @@ class SourcesStation(QWidget):
         return page
 
     @cached_property
-    def whole(self) -> WholeEntry:
+    def whole(self) -> "WholeEntry":
         """The page of one entry; this and the following are made when they are first needed."""
+        from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
+
         page = WholeEntry(self.desk, lambda field: self.cells.names_for(field))
         page.left.connect(self.close_whole)
         page.turned.connect(self.turn)
         return self.add_page(page)
 
     @cached_property
-    def trash(self) -> TrashPage:
+    def trash(self) -> "TrashPage":
         """The page of the trash."""
+        from wily_magpie.qt.stations.sources.trash_page import TrashPage
+
         return self.add_page(TrashPage(self.desk))
 
     @cached_property
-    def setup(self) -> SetupPage:
+    def setup(self) -> "SetupPage":
         """The page on which a place is set up."""
+        from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
+
         page = SetupPage(self.desk)
         page.left.connect(self.show_table)
         page.deleted.connect(self.show_table)
         return self.add_page(page)
 
     @cached_property
-    def new_place(self) -> NewPlacePage:
+    def new_place(self) -> "NewPlacePage":
         """The page on which places are made."""
+        from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
+
         page = NewPlacePage(self.desk)
         page.made.connect(self._on_made)
         page.left.connect(self.show_table)
