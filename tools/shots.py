@@ -164,6 +164,18 @@ def whole(window: MainWindow) -> None:
     wait(lambda: window.stack.sources.whole.events.count() > 1)
 
 
+def note(window: MainWindow) -> None:
+    window.go(SOURCES)
+    session = window.session
+    place = session.place("Notebook")
+    ids = list(place.listing(session.question(place.key, 'title = "What is a pond"')).ids)
+    session.set_text(place.key, ids, "status", "draft")
+    window.stack.sources.open_place(place.key)
+    wait(has_rows(window))
+    window.stack.sources.open_whole(ids[0])
+    wait(lambda: window.stack.sources.whole.events.count() > 0)
+
+
 def setup(window: MainWindow) -> None:
     window.go(SOURCES)
     window.stack.sources.open_place(window.session.place("Sources").key)
@@ -210,19 +222,14 @@ def templates(window: MainWindow) -> None:
     wait(lambda: "taken" in window.stack.templates.verdict.text() or "take" in window.stack.templates.verdict.text())
 
 
-def begin(window: MainWindow) -> None:
-    window.go(CAPTURE)
-
-
 SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
-    "capture-empty": (begin, "light"),
     "sources": (sources, "light"),
     "sources-dark": (sources, "dark"),
     "notebook": (notebook, "light"),
     "read": (read, "light"),
-    "read-dark": (read, "dark"),
     "editing": (editing, "light"),
     "whole": (whole, "light"),
+    "note": (note, "dark"),
     "setup": (setup, "light"),
     "conversion": (conversion, "light"),
     "new-place": (collection, "light"),
@@ -232,7 +239,6 @@ SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),
     "capture-blocks": (capture_blocks, "light"),
-    "capture-dark": (capture, "dark"),
     "capture-replies": (capture_replies, "light"),
     "capture-file": (capture_file, "light"),
     "capture-failed": (capture_failed, "light"),

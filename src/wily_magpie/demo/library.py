@@ -115,7 +115,9 @@ def fill(session: Session, plan: dict[str, Any]) -> None:
             if body:
                 session.set_body(place.key, entry_id, body)
     for name, text in plan["notes"].items():
-        (session.library.folder / "Notebook" / f"{name}.md").write_text(text, "utf-8")
+        path = session.library.folder / "Notebook" / f"{name}.md"
+        path.parent.mkdir(exist_ok=True)
+        path.write_text(text, "utf-8")
     session.refresh_notes()
 
 

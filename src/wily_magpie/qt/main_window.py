@@ -146,7 +146,7 @@ class MainWindow(QMainWindow):
             Command("journal", "Write into today's page of the journal", lambda: stack.sources.notes.ask_journal(), ("Ctrl+J",), group="sources"),
             Command("new-place", "New place", sources(lambda s: s.open_new_place()), ("Ctrl+Shift+N",), at(SOURCES), "sources"),
             Command("fold", "Fold the chosen entry away", sources(lambda s: s.fold_panel()), ("F9",), at(SOURCES), "sources"),
-            Command("add-folder", "Add a notes folder", sources(lambda s: s.ask_folder()), group="sources"),
+            Command("add-folder", "Add a notes folder", sources(lambda s: s.notes.ask_folder()), group="sources"),
             *(self.look_command(look) for look in LOOKS),
             Command("find", "Find a command", self.open_finder, ("Ctrl+K",), group="end"),
             Command("quit", "Quit", self.close, ("Ctrl+Q",), group="end"),

@@ -3,7 +3,9 @@
 from collections.abc import Mapping
 from datetime import date
 from pathlib import Path
+from posixpath import normpath
 from typing import TYPE_CHECKING
+from urllib.parse import unquote
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.way import Way
@@ -94,6 +96,16 @@ class Noting:
             plan = moving.move(notes, entry_id, new)
         self.session.changed(notes.key, entry_id)
         return plan
+
+    def note_at(self, entry: Entry, link: str) -> int | None:
+        """The note that a link in a note leads to; None where it leads elsewhere."""
+        if not entry.path or "://" in link:
+            return None
+        notes = self.folder(entry.place)
+        target = unquote(link.partition("#")[0])
+        folder = entry.path.rpartition("/")[0]
+        exact = notes.index.id_of(normpath(f"{folder}/{target}" if folder else target))
+        return exact if exact is not None else notes.index.id_by_name(target)
 
     def linking_here(self, place: str, entry_id: int) -> list[tuple[str, int, str, str]]:
         """What refers to an entry, as (key of its place, id, title, by what): notes by their links, entries by references."""

@@ -156,9 +156,14 @@ class Session:
         there = ", ".join(template.name for template in templates)
         raise UserError("unknown-template", f"There is no template “{name}”.", f"There are: {there}.")
 
-    def picture(self, address: str) -> bytes | None:
-        """A kept picture by its address."""
-        return self.library.copies.picture(address)
+    def picture(self, address: str, beside: Entry | None = None) -> bytes | None:
+        """A kept picture by its address; of a note also a file of its folder, by its path from the note on."""
+        kept = self.library.copies.picture(address)
+        if kept is None and beside is not None and beside.path and "://" not in address:
+            place = self.place(beside.place)
+            if isinstance(place, NotesFolder):
+                return place.file_beside(beside.path, address)
+        return kept
 
     # changing
 

@@ -42,8 +42,8 @@ class ReadStation(QWidget):
         empty = QLabel(NOTHING_OPEN)
         empty.setObjectName("empty")
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.view = ReadingView(desk.session.picture)
-        self.view.followed.connect(desk.open_outside)
+        self.view = ReadingView(lambda address: desk.session.picture(address, self.entry))
+        self.view.followed.connect(self.follow)
         self.view.setStyleSheet("QTextBrowser { border: none; }")
         self.stack.addWidget(empty)
         self.stack.addWidget(self.view)
@@ -51,6 +51,14 @@ class ReadStation(QWidget):
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.show_entry() if place == self.place else None)
         self.show_entry()
+
+    def follow(self, address: str) -> None:
+        """Opens a link: a note of the same folder here, all else in the system's browser."""
+        found = self.desk.session.noting.note_at(self.entry, address) if self.entry is not None else None
+        if found is not None:
+            self.open(self.place, found, ())
+        else:
+            self.desk.open_outside(address)
 
     def make_bar(self) -> QWidget:
         bar = QWidget()

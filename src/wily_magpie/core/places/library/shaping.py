@@ -95,21 +95,35 @@ def check_label(library: Library, place: str, label: str, *, except_for: str = "
     return label
 
 
+def declared(library: Library, place: str, key: str) -> Field:
+    """A field that has a row of its own; one that was only found in the files of notes gets it as part of the step.
+
+    Raises:
+        UserError: there is no such field, or nobody can change it.
+    """
+    known = {field.key: field for field in library.fields.of(place)}
+    if key in known:
+        return known[key]
+    field = find_field(library.place(place).fields, key)
+    if field.settings.is_given or field.key in ("title", "gaps"):
+        raise UserError("worked-out", f"{field.label} is worked out from elsewhere.", "It cannot be changed here.")
+    plan = FieldPlan(field.key, field.label, field.kind.name)
+    library.fields.add(library.next_field_number(), place, plan, library.fields.next_position(place))
+    return find_field(library.fields.of(place), key)
+
+
 def change_field(library: Library, place: str, key: str, **changes: object) -> None:
     """Sets label, options or settings (each by its name in Field) of a field."""
-    field = find_field(library.fields.of(place), key)
+    field = find_field(library.place(place).fields, key)
     if "label" in changes:
         changes["label"] = check_label(library, place, str(changes["label"]), except_for=field.key)
     changed = replace(field, **changes)  # type: ignore[arg-type]
     if changed.settings.default:
         changed.kind.take(changed.settings.default)
-    what = (
-        f"Rename field {field.label} to {changed.label}"
-        if changed.label != field.label
-        else f"Change field {field.label}"
-    )
+    is_renamed = changed.label != field.label
+    what = f"Rename field {field.label} to {changed.label}" if is_renamed else f"Change field {field.label}"
     with library.step(what):
-        library.fields.change(place, changed)
+        library.fields.change(place, replace(declared(library, place, key), **changes))  # type: ignore[arg-type]
 
 
 def order_fields(library: Library, place: str, keys: Sequence[str]) -> None:
@@ -119,9 +133,13 @@ def order_fields(library: Library, place: str, keys: Sequence[str]) -> None:
 
 
 def delete_field(library: Library, place: str, key: str) -> None:
-    """Takes a field out with its values; undo brings both back. Of notes, the files keep them."""
-    field = find_field(library.fields.of(place), key)
+    """Takes a field out with its values; undo brings both back. Of notes, the files keep it: there it is hidden."""
     target = library.place(place)
+    if not isinstance(target, Collection):
+        field = find_field(target.fields, key)
+        change_field(library, place, key, settings=replace(field.settings, is_hidden=True))
+        return
+    field = find_field(library.fields.of(place), key)
     with library.step(f"Delete field {field.label}"):
         blank_out(library, target, field)
         library.fields.bury(place, key)
@@ -192,6 +210,7 @@ def change_kind(library: Library, place: str, key: str, kind: str) -> Conversion
     number = library.next_field_number()
     if not isinstance(target, Collection):
         with library.step(f"Make {field.label} a field of the kind {kind}"), library.database.writing() as connection:
+            declared(library, place, key)
             sql = "UPDATE field SET kind = ?, options = ? WHERE place = ? AND key = ?"
             connection.execute(sql, (kind, "[]", place, key))
         return conversion  # the text of the files is what is kept; the index reads it anew

@@ -92,6 +92,15 @@ class NotesIndex:
         found = self.database.one("SELECT id FROM note WHERE path = ?", (path,))
         return None if found is None else int(str(found))
 
+    def id_by_name(self, name: str) -> int | None:
+        """The id of the note that double brackets with this name mean: of that path, or of that name in any folder."""
+        named = "casefold(path) = ?3 OR casefold(path) LIKE '%/' || ?2 ESCAPE '!'"
+        sql = f"SELECT id FROM note WHERE path = ?1 OR {named} ORDER BY path <> ?1, path"
+        folded = name.casefold()
+        escaped = re.sub(r"([%_!])", r"!\1", folded)
+        found = self.database.one(sql, (name, escaped, folded))
+        return None if found is None else int(str(found))
+
     def put(self, path: str, stamp: tuple[int, int], note: "NoteFile") -> int:
         """Takes a file in; its id, which stays the same as long as its path does."""
         self.find_fields(note)

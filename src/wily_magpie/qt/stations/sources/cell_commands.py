@@ -15,6 +15,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.dropping import Dropped
+from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.stations.sources import columns
 
@@ -38,6 +39,7 @@ class CellCommands:
         table.paste_asked.connect(self.paste)
         table.menu_asked.connect(self.show_menu)
         table.dropped.connect(self.take)
+        station.panel.dropped.connect(self.take)
         header = table.horizontalHeader()
         if header is not None:
             header.sectionMoved.connect(self._on_moved)
@@ -144,8 +146,12 @@ class CellCommands:
     def paste(self) -> None:
         """Pastes cells from the current one on, to the right and down; rows that are missing become new entries."""
         clipboard = QApplication.clipboard()
-        rows = written.from_cells(clipboard.text() if clipboard is not None else "")
+        data = clipboard.mimeData() if clipboard is not None else None
         table = self.station.table
+        if data is not None and (data.hasImage() or any(url.isLocalFile() for url in data.urls())):
+            self.take(from_mime(data), table.table.id_at(table.currentIndex().row()))
+            return
+        rows = written.from_cells(data.text() if data is not None else "")
         current = table.currentIndex()
         if not rows or self.place is None:
             return

@@ -3,12 +3,14 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
@@ -38,10 +40,12 @@ class EntryPanel(QWidget):
 
     Signals:
         read_asked, whole_asked: the id of the entry that is to be read, or opened whole.
+        dropped: what was dropped on it, and the id of the entry.
     """
 
     read_asked = pyqtSignal(int)
     whole_asked = pyqtSignal(int)
+    dropped = pyqtSignal(object, object)
 
     def __init__(
         self, desk: Desk, names_for: Callable[[Field], list[str]] = lambda _field: [], parent: QWidget | None = None
@@ -52,6 +56,7 @@ class EntryPanel(QWidget):
         self.entry: Entry | None = None
         self.form = EntryForm(desk, names_for)
         self.setMinimumWidth(250)
+        self.setAcceptDrops(True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self.stack = QStackedWidget()
@@ -122,6 +127,16 @@ class EntryPanel(QWidget):
         self.path.setText(self.entry.path)
         self.path.setVisible(bool(self.entry.path))
         self.outside.setVisible(isinstance(self.entry.value("address"), str))
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and self.entry is not None and is_welcome(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and self.entry is not None:
+            self.dropped.emit(from_mime(data), self.entry.id)
+            event.acceptProposedAction()
 
     def _on_body(self) -> None:
         if self.entry is None or self.body.text() == (self.entry.body or ""):

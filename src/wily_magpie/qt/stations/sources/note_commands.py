@@ -1,5 +1,6 @@
 """Renaming and moving notes, and writing into a page of the journal; what would be made or rewritten is said first."""
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import (
@@ -7,6 +8,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
+    QFileDialog,
     QFormLayout,
     QLineEdit,
     QPlainTextEdit,
@@ -156,3 +158,21 @@ class NoteCommands:
                 self.desk.complain(error)
                 return
             self.desk.say(f"Written into {entry.path}.", (("Show it", lambda: self.desk.show_entry(key, entry.id)),))
+
+    def ask_folder(self) -> None:
+        """Asks for a folder of Markdown files and takes it in."""
+        chosen = QFileDialog.getExistingDirectory(self.station, "Choose a folder of Markdown files")
+        if not chosen:
+            return
+        try:
+            place = self.desk.session.add_notes_folder(Path(chosen))
+        except MagpieError as error:
+            self.desk.complain(error)
+            return
+        self.desk.bridge.start(
+            f"Reading {place.name}",
+            lambda job: self.desk.session.refresh_notes(place.key, job),
+            None,
+            self.desk.complain,
+        )
+        self.station.open_place(place.key)

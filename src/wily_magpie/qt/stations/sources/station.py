@@ -2,12 +2,10 @@
 
 from dataclasses import replace
 from functools import cached_property
-from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QSplitter,
     QStackedWidget,
@@ -160,7 +158,7 @@ class SourcesStation(QWidget):
         page = NewPlacePage(self.desk)
         page.made.connect(self._on_made)
         page.left.connect(self.show_table)
-        page.folder_asked.connect(self.ask_folder)
+        page.folder_asked.connect(self.notes.ask_folder)
         return self.add_page(page)
 
     def is_open(self, name: str) -> bool:
@@ -374,21 +372,6 @@ class SourcesStation(QWidget):
         if editor is not None and editor.line is not None:
             editor.line.setFocus()
             editor.line.selectAll()
-
-    def ask_folder(self) -> None:
-        """Asks for a folder of Markdown files and takes it in."""
-        chosen = QFileDialog.getExistingDirectory(self, "Choose a folder of Markdown files")
-        if not chosen:
-            return
-        try:
-            place = self.desk.session.add_notes_folder(Path(chosen))
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        self.desk.bridge.start(
-            f"Reading {place.name}", lambda _job: self.desk.session.refresh_notes(place.key), None, self.desk.complain
-        )
-        self.open_place(place.key)
 
     def fold_panel(self) -> None:
         """Shows or hides the chosen entry."""

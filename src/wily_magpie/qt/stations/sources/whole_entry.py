@@ -62,8 +62,8 @@ class WholeEntry(QWidget):
         self.form = EntryForm(desk, names_for)
         self.splitter.addWidget(self.make_left())
         self.splitter.addWidget(self.make_text())
-        self.preview = ReadingView(desk.session.picture, size_pt=PREVIEW_SIZE_PT)
-        self.preview.followed.connect(desk.open_outside)
+        self.preview = ReadingView(lambda address: desk.session.picture(address, self.entry), size_pt=PREVIEW_SIZE_PT)
+        self.preview.followed.connect(self.follow)
         self.splitter.addWidget(self.preview)
         self.splitter.addWidget(self.make_right())
         self.splitter.setSizes([300, 340, 340, 260])
@@ -224,6 +224,15 @@ class WholeEntry(QWidget):
         line.addStretch(1)
         column.addLayout(line)
         return row
+
+    def follow(self, address: str) -> None:
+        """Opens a link: a note of the same folder here, all else in the system's browser."""
+        found = self.desk.session.noting.note_at(self.entry, address) if self.entry is not None else None
+        if found is not None:
+            self.keep_text()
+            self.show_entry(self.place, found)
+        else:
+            self.desk.open_outside(address)
 
     def bring_back(self, event: Event) -> None:
         """Makes the entry what it was before an event; itself one step that can be undone."""

@@ -191,7 +191,9 @@ class SetupPage(QWidget):
         if field is None:
             return
         self.desk.session.arranging.delete_field(self.key, key)
-        self.desk.say(f"The field “{field.label}” is deleted, with its values.", (("Undo", self.field_card.undo),))
+        is_notes = self.key.startswith("notes:")
+        done = "hidden; the files keep it" if is_notes else "deleted, with its values"
+        self.desk.say(f"The field “{field.label}” is {done}.", (("Undo", self.field_card.undo),))
 
     def delete_place(self) -> None:
         """Deletes the place; undo brings it back."""
