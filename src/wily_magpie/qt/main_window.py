@@ -144,6 +144,7 @@ class MainWindow(QMainWindow):
             Command("trash", "Open the trash", sources(lambda s: s.open_trash()), (), at(SOURCES), "sources"),
             Command("setup", "Set up this place", sources(lambda s: s.open_setup()), ("F7",), at(SOURCES), "sources"),
             Command("journal", "Write into today's page of the journal", lambda: stack.sources.notes.ask_journal(), ("Ctrl+J",), group="sources"),
+            Command("move-note", "Rename or move the note", sources(lambda s: s.notes.ask_move_chosen()), ("Ctrl+Shift+M",), at(SOURCES), "sources"),
             Command("new-place", "New place", sources(lambda s: s.open_new_place()), ("Ctrl+Shift+N",), at(SOURCES), "sources"),
             Command("fold", "Fold the chosen entry away", sources(lambda s: s.fold_panel()), ("F9",), at(SOURCES), "sources"),
             Command("add-folder", "Add a notes folder", sources(lambda s: s.notes.ask_folder()), group="sources"),

@@ -1,20 +1,25 @@
 """Places are set up and changed without losing a value, each change as one step that can be taken back."""
 
+import json
 import random
 from pathlib import Path
 
 import pytest
 
+from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import Link, Option
 from wily_magpie.core.fields.summary import Measure
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.conversion import MADE_KINDS
 from wily_magpie.core.places.sheet import from_text, guess_kinds, read_sheet
 from wily_magpie.core.places.starters import STARTERS, starter
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.template import from_json, to_json
 
 
 def ids(session: Session, place: Place, question: str = "") -> list[int]:
@@ -411,3 +416,133 @@ def test_a_link_knows_its_entry() -> None:
     link = Link("The law", 7)
     assert link == "The law"
     assert link.id == 7
+
+
+def test_a_full_disk_is_said_and_loses_nothing(session: Session, sources: Place) -> None:
+    entry_id = session.add_entry(sources.key, "Mill")
+    writer = session.library.database.writer
+    pages = next(iter(writer.execute("PRAGMA page_count")))[0]
+    list(writer.execute(f"PRAGMA max_page_count = {pages}"))
+    with pytest.raises(EnvironmentFailure, match="disk is full"):
+        session.set_body(sources.key, entry_id, "ebb " * 200_000)
+    with pytest.raises(EnvironmentFailure, match="disk is full"):
+        for number in range(5_000):
+            session.add_entry(sources.key, f"Mill {number}", {"description": "ebb " * 200})
+    list(writer.execute("PRAGMA max_page_count = 1000000"))
+    assert session.check() == []
+    session.set_body(sources.key, entry_id, "after")
+    assert (sources.entry(entry_id) or Entry("", 0, "", {})).body == "after"
+
+
+def test_a_damaged_library_says_so_and_a_copy_of_it_is_refused(
+    session: Session, sources: Place, tmp_path: Path
+) -> None:
+    for number in range(300):
+        session.add_entry(sources.key, f"Mill {number}", {"description": "ebb " * 50})
+    folder = session.library.folder
+    session.close()
+    path = folder / "library.sqlite"
+    content = bytearray(path.read_bytes())
+    content[-60_000:-20_000] = b"\xff" * 40_000
+    path.write_bytes(content)
+    damaged = Session(folder, Fetcher())
+    assert [fault.where for fault in damaged.check()][:1] == ["library.sqlite"]
+    with pytest.raises(EnvironmentFailure, match="not sound"):
+        damaged.back_up(tmp_path / "copy")
+    assert not (tmp_path / "copy" / "library.sqlite").exists()
+    damaged.close()
+    path.write_bytes(b"no library at all, but a text that is long enough to be looked at" * 20)
+    with pytest.raises(EnvironmentFailure, match=r"is not a library|is damaged"):
+        Session(folder, Fetcher())
+
+
+def test_a_files_field_shows_what_is_missing(session: Session, sources: Place, tmp_path: Path) -> None:
+    entry_id = session.add_entry(sources.key, "Mill")
+    paths = [tmp_path / "plan.txt", tmp_path / "copy of the plan.txt"]
+    for path in paths:
+        path.write_text("the same plan")
+    session.attach(sources.key, entry_id, "files", paths)
+    stored = value(session, sources, entry_id, "files")
+    assert isinstance(stored, tuple)
+    assert session.place("Sources").fields[8].kind.show(stored) == "plan.txt; copy of the plan.txt"
+    kept = [session.library.copies.file_path(one) for one in stored]
+    assert kept[0] == kept[1]
+    assert kept[0] is not None
+    kept[0].unlink()
+    assert session.library.copies.file_path(stored[0]) is None
+    assert [fault.what for fault in session.check()][:2] == [
+        "“Mill” lacks its file plan.txt.",
+        "“Mill” lacks its file copy of the plan.txt.",
+    ]
+    with pytest.raises(UserError, match="no file"):
+        session.attach(sources.key, entry_id, "files", [tmp_path / "gone.txt"])
+
+
+def test_an_entrys_history_tells_what_when_from_to(session: Session, sources: Place, chapters: Place) -> None:
+    entry_id = session.add_entry(sources.key, "Charter", {"status": "to read"})
+    session.set_text(sources.key, [entry_id], "status", "read")
+    session.set_text(sources.key, [entry_id], "chapters", "The law")
+    session.set_body(sources.key, entry_id, "Text.")
+    events = session.history_of(sources.key, entry_id)
+    told = [
+        (turn.field.label if turn.field else "Text", turn.before, turn.after) for e in events[:-1] for turn in e.turns
+    ]
+    assert told == [("Text", "", "Text."), ("Chapters", "", "The law"), ("Status", "to read", "read")]
+    assert events[-1].is_beginning
+    session.bring_back_state(sources.key, entry_id, events[2])
+    assert value(session, sources, entry_id, "status") == "to read"
+    assert session.history_of(sources.key, entry_id)[0].label.startswith("Bring back “Charter”")
+    session.undo()
+    assert value(session, sources, entry_id, "status") == "read"
+
+
+def test_a_template_writes_into_a_running_note_or_the_page_of_the_day(session: Session, notes_path: Path) -> None:
+    text = session.library.template_texts()[0][1]
+    way = {"note": "Reading log", "heading": "New", "at": "top", "level": 2}
+    page = Page(
+        "http://mill.example/a", "<title>The mill</title><h1>The mill</h1><p>It turns again, twice a day.</p>", "file"
+    )
+    plan = {
+        **json.loads(text),
+        "name": "Log",
+        "writes": "Notebook",
+        "way": way,
+        "match": [],
+        "body": {"expression": "page.title"},
+    }
+    session.library.put_template("Log", to_json(from_json(json.dumps(plan))))
+    slip = session.capturing.slip(session.capturing.read(page), "Log")
+    assert slip.told == ("The note Reading log.md will be made.", "The heading “New” will be made in Reading log.md.")
+    kept = session.capturing.keep(slip)
+    assert (kept.place_name, kept.status) == ("Notebook", "kept")
+    session.capturing.keep(session.capturing.slip(slip.reading, "Log"))
+    assert (notes_path / "Reading log.md").read_text() == "## New\n\nThe mill\n\nThe mill\n"
+    session.library.put_template(
+        "Log", to_json(from_json(json.dumps({**plan, "way": {**way, "heading": "Gone", "level": None}})))
+    )
+    refused = session.capturing.slip(slip.reading, "Log")
+    assert "no heading “Gone”" in refused.told[0]
+    with pytest.raises(UserError, match="no heading"):
+        session.capturing.keep(refused)
+    for bad in ({"note": "a", "journal": True}, {}, {"note": "a", "at": "middle"}, {"journal": True, "level": 9}):
+        with pytest.raises(UserError, match="way"):
+            from_json(json.dumps({**plan, "way": bad}))
+
+
+def test_fields_found_in_notes_can_be_set_up(session: Session, notes_path: Path) -> None:
+    (notes_path / "a.md").write_text("---\nrating: 4\nmood: calm\n---\n")
+    session.refresh_notes()
+    key = session.place("Notebook").key
+    session.arranging.change_kind(key, "mood", "choice")
+    session.arranging.change_field(key, "rating", label="Stars")
+    fields = {field.key: field for field in session.place("Notebook").fields}
+    assert (fields["mood"].kind.name, fields["rating"].label) == ("choice", "Stars")
+    session.refresh_notes()
+    assert list(session.place("Notebook").listing(session.question(key, "mood = calm and rating = 4")).ids) != []
+    session.arranging.delete_field(key, "mood")
+    assert next(f for f in session.place("Notebook").fields if f.key == "mood").settings.is_hidden
+    assert (notes_path / "a.md").read_text() == "---\nrating: 4\nmood: calm\n---\n"
+    session.arranging.change_place(key, PlaceSettings(rules=("rating must be there",)))
+    (notes_path / "b.md").write_text("bare\n")
+    session.refresh_notes()
+    assert len(session.place("Notebook").listing(session.question(key, 'gaps <> ""')).ids) == 1

@@ -32,10 +32,11 @@ def safe_name(title: str) -> str:
     return f"{text} -" if text.split(".")[0].strip().casefold() in RESERVED else text
 
 
-def read_bytes(path: Path) -> bytes | None:
+def read_bytes(path: Path | str) -> bytes | None:
     """What a file holds; None where there is none."""
     try:
-        return path.read_bytes()
+        with open(path, "rb", buffering=0) as file:  # noqa: PTH123 - a Path costs a third of the time of reading a note
+            return file.readall()
     except FileNotFoundError:
         return None
     except OSError as error:

@@ -78,7 +78,7 @@ class Database:
     @property
     def is_mine(self) -> bool:
         """Whether this thread is in the middle of writing."""
-        return getattr(self.local, "writes", 0) > 0
+        return getattr(self.local, "is_writing", False)
 
     def reader(self) -> apsw.Connection:
         connection: apsw.Connection | None = getattr(self.local, "reader", None)
@@ -101,25 +101,23 @@ class Database:
     @contextmanager
     def writing(self) -> Iterator[apsw.Connection]:
         """A transaction; a nested one is part of the outer."""
-        with self.lock:
-            outer = not self.is_mine
-            self.local.writes = getattr(self.local, "writes", 0) + 1
+        if self.is_mine:
+            yield self.writer
+            return
+        with self.lock, self.telling():
+            if self.is_read_only:
+                raise apsw.ReadOnlyError
+            self.writer.execute("BEGIN IMMEDIATE")
+            self.local.is_writing = True
             try:
-                with self.telling():
-                    if outer:
-                        if self.is_read_only:
-                            raise apsw.ReadOnlyError
-                        self.writer.execute("BEGIN IMMEDIATE")
-                    try:
-                        yield self.writer
-                    except BaseException:
-                        if outer and self.writer.in_transaction:
-                            self.writer.execute("ROLLBACK")
-                        raise
-                    if outer:
-                        self.writer.execute("COMMIT")
+                yield self.writer
+                self.writer.execute("COMMIT")
+            except BaseException:
+                if self.writer.in_transaction:
+                    self.writer.execute("ROLLBACK")
+                raise
             finally:
-                self.local.writes -= 1
+                self.local.is_writing = False
 
     def back_up(self, to: Path) -> None:
         """Makes a copy of all that is committed, and checks it.
@@ -160,4 +158,8 @@ class Database:
 
 def faults_in(connection: apsw.Connection) -> list[str]:
     """The faults that SQLite finds; its own "ok" is none."""
-    return [str(row[0]) for row in connection.execute("PRAGMA integrity_check(20)") if row[0] != "ok"]
+    try:
+        rows = list(connection.execute("PRAGMA integrity_check(20)"))
+    except apsw.CorruptError as error:
+        return [str(error)]
+    return [str(row[0]) for row in rows if row[0] != "ok"]

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from contextlib import suppress
+from functools import partial
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft
@@ -39,6 +40,10 @@ class Arranging:
     def tell(self, *places: str) -> None:
         """Everybody who shows places has to look again."""
         self.session.publish(PlacesChanged(), *(EntriesChanged(place) for place in places), HistoryChanged())
+        for key in places:
+            if key.startswith("notes:"):  # its index is made anew where fields are others now
+                name = self.session.place(key).name
+                self.session.jobs.start(f"Reading {name}", partial(self.session.refresh_notes, key))
 
     # places
 

@@ -14,6 +14,7 @@ from wily_magpie.core.fields import Value
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.notes import moving, writing
 from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.places.notes.outline import outline
 
 if TYPE_CHECKING:
     from wily_magpie.core.session.session import Session
@@ -96,6 +97,11 @@ class Noting:
             plan = moving.move(notes, entry_id, new)
         self.session.changed(notes.key, entry_id)
         return plan
+
+    @staticmethod
+    def headings(body: str) -> list[tuple[int, str, int]]:
+        """(level, text, index of its line) of the headings of a text."""
+        return [(one.level, one.text, one.start) for one in outline(body).headings]
 
     def note_at(self, entry: Entry, link: str) -> int | None:
         """The note that a link in a note leads to; None where it leads elsewhere."""

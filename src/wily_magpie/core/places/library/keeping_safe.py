@@ -31,8 +31,11 @@ def check(library: Library, tick: Callable[[int, int], None] | None = None) -> I
     Args:
         tick: told of (done, total) while files are read.
     """
-    for fault in library.database.faults():
+    damage = library.database.faults()
+    for fault in damage:
         yield Fault("library.sqlite", fault, "Bring back a copy of the folder (wily-magpie backup makes them).")
+    if damage:
+        return  # what else could be asked is not to be trusted
     for collection in library.collections():
         yield from faults_of(library, collection)
     yield from lost_ends(library)

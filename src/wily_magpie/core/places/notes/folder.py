@@ -107,7 +107,7 @@ class NotesFolder:
         """One file in its parts."""
         from wily_magpie.core.places.notes import note_file  # YAML is needed only where a file has changed
 
-        content = read_bytes(self.path / path)
+        content = read_bytes(f"{self.path}/{path}")
         return note_file.parse((content or b"").decode("utf-8", "replace"))
 
     def faults(self) -> list[tuple[str, str]]:

@@ -54,8 +54,9 @@ class NotesIndex:
         try:
             self.database = Database(self.file, is_durable=False)
             made_for = self.database.one("SELECT declared FROM made_for")
+            found = self.database.rows("SELECT key, kind FROM found ORDER BY position") if made_for else []
         except (EnvironmentFailure, BugError):
-            made_for = None
+            made_for, found = None, []
         if made_for != signature:
             with suppress(AttributeError):
                 self.database.close()
@@ -66,7 +67,13 @@ class NotesIndex:
                 connection.execute(SHARED_SQL + INDEX_SQL)
                 connection.execute("INSERT INTO made_for VALUES (?)", (signature,))
                 Table(self.database, "notes", self.place, (*self.declared, *GIVEN)).create()
+                named = {field.key for field in (TITLE, *self.declared, *GIVEN)}
+                for key, kind in found:  # what was found before is there before its values are read again
+                    if key not in named and kind in KINDS:
+                        self.add_found(str(key), str(kind))
         self.load_fields()
+        if made_for != signature:
+            self.table.make_triggers()
 
     def load_fields(self) -> None:
         """The declared fields and those that were found in the files."""
@@ -190,14 +197,18 @@ class NotesIndex:
         fresh = [key for key in note.matter if key not in known and note.matter[key] is not None and len(key) < 60]
         if not fresh or len(known) + len(fresh) > MOST_FOUND_FIELDS:
             return
-        with self.database.writing() as connection:
+        with self.database.writing():
             for key in fresh:
-                kind = guess_kind(note.matter[key])
-                connection.execute("INSERT INTO found (key, kind) VALUES (?, ?)", (key, kind))
-                column = f"x{connection.last_insert_rowid()}"
-                connection.execute(f'ALTER TABLE notes ADD COLUMN "{column}" {KINDS[kind].column_type}')
+                self.add_found(key, guess_kind(note.matter[key]))
             self.load_fields()
             self.table.make_triggers()
+
+    def add_found(self, key: str, kind: str) -> None:
+        """Gives a key that was found in a file a column."""
+        with self.database.writing() as connection:
+            connection.execute("INSERT INTO found (key, kind) VALUES (?, ?)", (key, kind))
+            column = f"x{connection.last_insert_rowid()}"
+            connection.execute(f'ALTER TABLE notes ADD COLUMN "{column}" {KINDS[kind].column_type}')
 
 
 def named_by(folder: str, link: NoteLink) -> str:

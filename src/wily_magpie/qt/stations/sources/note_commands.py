@@ -66,6 +66,11 @@ class NoteCommands:
         self.station = station
         self.desk = station.desk
 
+    def ask_move_chosen(self) -> None:
+        """Asks for a new path of the chosen note."""
+        if self.station.panel.entry is not None:
+            self.ask_move(self.station.panel.entry.id)
+
     def ask_move(self, entry_id: int) -> None:
         """Asks for a new path; which links will follow is shown while it is typed."""
         place = self.station.place

@@ -21,7 +21,7 @@ from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
 PREVIEW_REST_MS = 250
 PICTURE_PX = 150
 PREVIEW_SIZE_PT = 11.0
-MOST_TURN_LETTERS = 90
+MOST_TURN_LETTERS, MOST_HEADINGS = 90, 40
 TOOLS = (
     ("text-h", "Heading", "## ", ""),
     ("text-bolder", "Strong", "**", "**"),
@@ -121,6 +121,11 @@ class WholeEntry(QWidget):
         column = QVBoxLayout(inside)
         column.setContentsMargins(14, 10, 12, 14)
         column.setSpacing(4)
+        self.headings_head = label("Headings")
+        column.addWidget(self.headings_head)
+        self.headings = QVBoxLayout()
+        self.headings.setSpacing(0)
+        column.addLayout(self.headings)
         self.refers_head = label("What refers here")
         column.addWidget(self.refers_head)
         self.refers = QVBoxLayout()
@@ -165,8 +170,30 @@ class WholeEntry(QWidget):
             self.picture.setPixmap(QPixmap.fromImage(shown))
 
     def show_preview(self) -> None:
-        """Shows the text as it will be read."""
-        self.preview.show_markdown(self.body.text())
+        """Shows the text as it will be read, and its headings."""
+        text = self.body.text()
+        self.preview.show_markdown(text)
+        clear(self.headings)
+        headings = self.desk.session.noting.headings(text)[:MOST_HEADINGS]
+        self.headings_head.setVisible(len(headings) > 1)
+        for level, name, at in headings if len(headings) > 1 else ():
+            door = QPushButton(shortened(name)[:60] or "…")
+            door.setObjectName("add")
+            door.setToolTip("Go there in the text")
+            door.clicked.connect(partial(self.go_to, at))
+            row = QHBoxLayout()
+            row.setContentsMargins(12 * (level - 1), 0, 0, 0)
+            row.addWidget(door)
+            row.addStretch(1)
+            self.headings.addLayout(row)
+
+    def go_to(self, at: int) -> None:
+        """Puts the cursor to a place of the text."""
+        cursor = self.body.textCursor()
+        cursor.setPosition(at)
+        self.body.setTextCursor(cursor)
+        self.body.setFocus()
+        self.body.centerCursor()
 
     def ask_more(self) -> None:
         """Looks for what refers here and what happened, off the main thread."""
