@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.fields import KINDS, Option, Relation
-from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.jobs import Job
@@ -376,7 +376,10 @@ def test_the_command_finder_lists_and_does_everything(qtbot: QtBot, window: Main
 
 def test_review_figures_are_doors(qtbot: QtBot, window: MainWindow, sources: Place) -> None:
     window.go(REVIEW)
-    door = "Show the 1 entries: What is missing, Status"
+    window.session.arranging.change_place(
+        sources.key, PlaceSettings(rules=("status must be there", "price must be there"))
+    )
+    door = "Show the 1 entries: What is missing, status must be there"
     qtbot.waitUntil(
         lambda: any(b.accessibleName() == door for b in window.stack.review.findChildren(QPushButton)),
         timeout=PATIENCE_MS,

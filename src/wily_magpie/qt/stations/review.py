@@ -29,9 +29,18 @@ class Figure:
 
 
 def gaps(place: Place) -> list[Figure]:
-    """How many entries lack each field, the most first; fields that none or all lack are left out."""
+    """How many entries break each rule of the place; without rules, how many lack each field, unless none or all do."""
     out = []
+    told = next((field for field in place.fields if field.key == "gaps"), None)
+    if told is not None:
+        for rule in place.settings.rules:
+            question = Question(Condition(told, Relation.CONTAINS, rule))
+            listing = place.listing(question)
+            out.append(Figure(rule, len(listing.ids), listing.total, cql.write(question), "brass"))
+        return [figure for figure in sorted(out, key=lambda figure: -figure.count) if figure.count]
     for field in place.fields[1:]:
+        if not field.is_writable:
+            continue
         question = Question(Condition(field, Relation.EMPTY))
         listing = place.listing(question)
         if 0 < len(listing.ids) < listing.total:
@@ -126,7 +135,10 @@ class ReviewStation(QWidget):
         self.panels.addStretch(1)
         left.addWidget(
             self.panel(
-                key, "What is missing", lacking, "Nothing is missing: no field is blank in some and filled in others."
+                key,
+                "What is missing",
+                lacking,
+                "Nothing is missing: no rule is broken, or no field is blank here and filled there.",
             )
         )
         for number, (label, figures) in enumerate(groups):
