@@ -15,6 +15,7 @@ from wily_magpie.shell.output import DONE, USER_ERROR, emit, say
 
 CHUNK = 500
 WIDEST = 44
+SHOWN_KINDS = ("choice", "date", "people", "number", "amount", "choices", "reference", "summary")
 
 
 def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
@@ -88,9 +89,7 @@ def write_csv(place: Place, entries: list[Entry]) -> None:
 def shown_fields(place: Place, question: Question) -> list[Field]:
     """Title and a few more: what is asked about, then the first short fields."""
     asked = [key.field for key in question.sort] + ([question.group] if question.group else [])
-    short = [
-        field for field in place.fields[1:] if field.kind.name in ("choice", "date", "people", "number", "choices")
-    ]
+    short = [field for field in place.fields[1:] if field.kind.name in SHOWN_KINDS]
     return list({field.key: field for field in [place.fields[0], *asked, *short]}.values())[:6]
 
 

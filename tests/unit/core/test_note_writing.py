@@ -129,7 +129,7 @@ def test_headings_tags_and_links_are_found_and_code_is_not(session: Session, fol
     place = session.place("Book")
     (entry_id,) = place.listing(session.question(place.key, "inline_tags = law")).ids
     assert place.rows([entry_id])[0].path == "a.md"
-    assert list(place.listing(session.question(place.key, 'folder == "sub"')).ids) == [note(session, "sub/b.md")]
+    assert list(place.listing(session.question(place.key, 'in_folder == "sub"')).ids) == [note(session, "sub/b.md")]
     assert [title for _, _, title, _ in session.noting.linking_here(place.key, note(session, "sub/b.md"))] == ["a"]
 
 

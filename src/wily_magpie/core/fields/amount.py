@@ -23,6 +23,7 @@ class Amount(FieldKind):
     signs = SIZE_SIGNS
     relations = (*SIZES, Relation.IS, Relation.IS_NOT, *BLANKNESS)
     right_aligned = True
+    is_sized = True
 
     def read(self, text: str) -> Value:
         line = as_line(text)

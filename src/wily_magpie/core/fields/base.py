@@ -71,6 +71,8 @@ class FieldKind(ABC):
     """Whether a value is a tuple, stored as a JSON array and indexed value by value."""
     is_short: bool = True
     """Whether its values make a column of a table that can be read at a glance."""
+    is_sized: bool = False
+    """Whether its values have an order of size, so that "smallest first" says something."""
     is_worded: bool = True
     """Whether full-text search looks into it."""
 

@@ -30,6 +30,7 @@ class Number(FieldKind):
     column_type = "REAL"
     signs = SIZE_SIGNS
     right_aligned = True
+    is_sized = True
     relations = (Relation.IS, Relation.IS_NOT, *SIZES, *BLANKNESS)
     is_worded = False
 

@@ -33,7 +33,7 @@ class Summary(WorkedOut):
     def __init__(self, result: FieldKind) -> None:
         self.result = result
         self.signs, self.relations = result.signs, result.relations
-        self.right_aligned, self.is_short = result.right_aligned, result.is_short
+        self.right_aligned, self.is_short, self.is_sized = result.right_aligned, result.is_short, result.is_sized
 
     def read(self, text: str) -> Value:
         return self.result.read(text)

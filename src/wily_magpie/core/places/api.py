@@ -78,7 +78,7 @@ class Place(Protocol):
         """One whole entry."""
 
     def values_in_use(self, field: Field) -> list[str]:
-        """Texts that a field has in some of its entries, for completing what is typed; not all of many."""
+        """Texts that a field has in some entries, of a reference what it could lead to; for completing, not all of many."""
 
     def known(self, canonical: str) -> Entry | None:
         """The entry last kept from a page of this canonical address."""

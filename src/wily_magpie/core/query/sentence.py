@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from wily_magpie.core.fields import Relation
+from wily_magpie.core.fields.summary import Summary
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, SortKey, Words
 
 
@@ -50,11 +51,12 @@ def in_words(node: Node) -> str:
 def sort_words(key: SortKey) -> tuple[str, str]:
     """How the order is said: ("newest", "captured")."""
     label = key.field.label.lower() if key.field.label.istitle() else key.field.label
-    match key.field.kind.name:
+    kind = key.field.kind
+    if kind.is_sized:
+        return ("largest" if key.descending else "smallest"), label
+    match kind.result.name if isinstance(kind, Summary) else kind.name:
         case "date":
             return ("newest" if key.descending else "oldest"), label
-        case "number":
-            return ("largest" if key.descending else "smallest"), label
         case "choice":
             return ("last" if key.descending else "first"), label
         case _:

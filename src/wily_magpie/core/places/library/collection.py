@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from wily_magpie.core.entries.entry import Draft, Entry
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.entries.title_pattern import fill_pattern
 from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.api import Listing, PlaceSettings
@@ -13,6 +13,7 @@ from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import Table, address_key
 from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.query.to_sql import table_of
 
 
 class Collection:
@@ -40,6 +41,8 @@ class Collection:
         return self.table.rows(ids)
 
     def values_in_use(self, field: Field) -> list[str]:
+        if field.kind.name == "reference":
+            return Table(self.database, table_of(field.settings.target), "", ()).values_in_use(TITLE)
         return self.table.values_in_use(field)
 
     def entry(self, entry_id: int) -> Entry | None:

@@ -19,9 +19,9 @@ from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
-VERSION = 2
+VERSION = 3
 MOST_FOUND_FIELDS = 60
-FOLDER = Field("folder", "Folder", KINDS["text"], "folder", settings=Settings(is_given=True))
+FOLDER = Field("in_folder", "Folder", KINDS["text"], "in_folder", settings=Settings(is_given=True))
 INLINE_TAGS = Field(
     "inline_tags", "Tags in the text", KINDS["choices"], "inline_tags", settings=Settings(is_given=True)
 )

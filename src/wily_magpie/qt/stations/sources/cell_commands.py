@@ -13,7 +13,6 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.dropping import Dropped
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
@@ -22,7 +21,6 @@ from wily_magpie.qt.stations.sources import columns
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.station import SourcesStation
 
-MOST_NAMES = 2_000
 MOST_COPIED = 20_000
 
 
@@ -51,17 +49,11 @@ class CellCommands:
 
     def names_for(self, field: Field) -> list[str]:
         """What an editor of a field completes with: titles of the entries that can be referred to, else values in use."""
-        if self.place is None:
+        kinds = ("choices", "people", "text", "reference")
+        if self.place is None or field.key == "title" or field.kind.name not in kinds:
             return []
-        session = self.desk.session
-        if field.kind.name == "reference":
-            target = session.place(field.settings.target)
-            ids = target.listing(Question()).ids[:MOST_NAMES]
-            return [entry.title for entry in target.rows(ids)]
-        if field.kind.name in ("choices", "people", "text") and field.key != "title":
-            options = [option.name for option in field.options]
-            return sorted({*options, *self.place.values_in_use(field)}, key=str.casefold)
-        return []
+        options = [option.name for option in field.options]
+        return sorted({*options, *self.place.values_in_use(field)}, key=str.casefold)
 
     # cells
 

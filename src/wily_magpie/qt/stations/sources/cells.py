@@ -98,6 +98,7 @@ class CellDelegate(QStyledItemDelegate):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(THEME.colours.brass))
         painter.drawPolygon(QPolygon([at, at + QPoint(GAP_PX, 0), at + QPoint(0, GAP_PX)]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def createEditor(self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget | None:
         model = index.model()

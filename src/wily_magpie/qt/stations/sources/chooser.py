@@ -13,6 +13,7 @@ from wily_magpie.qt.editors.spine import SpineDelegate
 HINTS = {
     "date": "1926, 1926-03, 12 March 1926 …",
     "number": "a number",
+    "amount": "20 EUR; without a unit, of any",
     "people": "Family, Given",
     "address": "part of an address",
 }
@@ -89,7 +90,9 @@ class ConditionChooser(QDialog):
     def uses_options(self) -> bool:
         """Whether the value is chosen from a list rather than written."""
         kind, relation = self.field.kind.name, self.chosen_relation()
-        return kind in ("choice", "choices", "yes/no") or (kind == "people" and relation is not Relation.CONTAINS)
+        return kind in ("choice", "choices", "yes/no") or (
+            kind in ("people", "reference") and relation is not Relation.CONTAINS
+        )
 
     def set_value(self, text: str) -> None:
         """Puts a value in."""

@@ -28,7 +28,7 @@ class Columns:
 
     def is_shown(self, one: Field) -> bool:
         """Whether a field has a column."""
-        usual = one.kind.is_short and not one.settings.is_hidden and one.key not in ("gaps", "folder", "inline_tags")
+        usual = one.kind.is_short and not one.settings.is_hidden and one.key != "gaps" and not one.settings.is_given
         return one.key == "title" or (usual and one.key not in self.hidden) or one.key in self.shown
 
     def of(self, fields: Sequence[Field]) -> list[Field]:

@@ -165,12 +165,7 @@ class Sentence(QWidget):
         """Values that a field of several has in this place, for choosing."""
         if self.place is None or not field.kind.is_many:
             return []
-        found: dict[str, None] = {}
-        listing = self.place.listing(Question())
-        for entry in self.place.rows(list(listing.ids[:5000])):
-            value = entry.value(field.key)
-            found.update(dict.fromkeys(value if isinstance(value, tuple) else ()))
-        return sorted(found, key=str.casefold)[:MOST_VALUES]
+        return sorted(self.place.values_in_use(field), key=str.casefold)[:MOST_VALUES]
 
     def put(self, number: int | None, condition: Condition | None) -> None:
         """Puts a condition in the place of another, at the end, or takes it out."""
@@ -196,7 +191,7 @@ class Sentence(QWidget):
         """Asks for the field to sort by."""
 
         def act(field: Field | None) -> None:
-            descending = field is not None and field.kind.name in ("date", "number")
+            descending = field is not None and (field.kind.name == "date" or field.kind.is_sized)
             self.tell(replace(self.question, sort=(SortKey(field, descending),) if field else ()))
 
         self.menu_of_fields(button, [f for f in self.fields() if f.kind.name != "long text"], act, "In the order kept")
@@ -207,7 +202,7 @@ class Sentence(QWidget):
         def act(field: Field | None) -> None:
             self.tell(replace(self.question, group=field))
 
-        kinds = ("choice", "yes/no", "text", "date")
+        kinds = ("choice", "yes/no", "text", "date", "reference")
         self.menu_of_fields(button, [f for f in self.fields()[1:] if f.kind.name in kinds], act, "Do not group")
 
     def tell(self, question: Question) -> None:

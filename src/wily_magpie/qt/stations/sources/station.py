@@ -439,5 +439,9 @@ class SourcesStation(QWidget):
             found = [view for view in all_views(self.desk.session, self.place) if view.id == self.view.id]
             self.view = found[0] if found else None
             self.places.choose(self.place.key, self.view.id if self.view else None)
-        self.question = cql.parse(cql.write(self.question), self.place.fields)
+        try:
+            self.question = cql.parse(cql.write(self.question), self.place.fields)
+        except MagpieError as error:  # it asks for a field that is no longer there
+            self.question = Question()
+            self.desk.complain(error)
         self.ask()
