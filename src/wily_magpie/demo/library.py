@@ -93,6 +93,9 @@ def furnish_demo(library: Library, plan: dict[str, Any]) -> None:
 def fill(session: Session, plan: dict[str, Any]) -> None:
     """The entries."""
     today = datetime.now(UTC)
+    firsts = {one["to"] for one in plan["references"] if one["place"] == "Sources"}  # what captures refer to
+    for name in firsts:
+        add_entries(session, name, plan["entries"][name], today)
     for one in plan["captures"]:
         page = session.fetcher.page(one["address"])
         if one.pop("as it was last year", False):
@@ -103,22 +106,28 @@ def fill(session: Session, plan: dict[str, Any]) -> None:
                 slip = slip.with_text(key, str(text))
         session.capturing.keep(slip)
         session.capturing.keep_pictures(slip)
-    for name, entries in plan["entries"].items():
-        place = session.place(name)
-        for one in entries:
-            body = str(one.pop("body", ""))
-            if "captured" in one:
-                one["captured"] = days_ago(today, one["captured"])
-            fields = {field.key: field for field in place.fields}
-            values = {key: fields[key].kind.from_plain(value) for key, value in one.items() if key != "title"}
-            entry_id = session.add_entry(place.key, one["title"], values)
-            if body:
-                session.set_body(place.key, entry_id, body)
+    for name in plan["entries"]:
+        if name not in firsts:
+            add_entries(session, name, plan["entries"][name], today)
     for name, text in plan["notes"].items():
         path = session.library.folder / "Notebook" / f"{name}.md"
         path.parent.mkdir(exist_ok=True)
         path.write_text(text, "utf-8")
     session.refresh_notes()
+
+
+def add_entries(session: Session, name: str, entries: list[dict[str, Any]], today: datetime) -> None:
+    """The entries of one collection that are made by hand."""
+    place = session.place(name)
+    for one in entries:
+        body = str(one.pop("body", ""))
+        if "captured" in one:
+            one["captured"] = days_ago(today, one["captured"])
+        fields = {field.key: field for field in place.fields}
+        values = {key: fields[key].kind.from_plain(value) for key, value in one.items() if key != "title"}
+        entry_id = session.add_entry(place.key, one["title"], values)
+        if body:
+            session.set_body(place.key, entry_id, body)
 
 
 def days_ago(today: datetime, days: int) -> str:

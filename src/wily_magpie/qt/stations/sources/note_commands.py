@@ -48,10 +48,10 @@ class SayFirst(QDialog):
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
 
-    def say(self, text: str, *, is_possible: bool) -> None:
-        """Says what would be done, or why it cannot be."""
+    def say(self, text: str, *, is_possible: bool, is_problem: bool = False) -> None:
+        """Says what would be done, what is still to be written, or why it cannot be done."""
         self.told.setText(text)
-        self.told.setObjectName("" if is_possible else "problem")
+        self.told.setObjectName("problem" if is_problem else "")
         style = self.style()
         if style is not None:
             style.polish(self.told)
@@ -88,12 +88,15 @@ class NoteCommands:
             try:
                 plan = noting.look_at_move(place.key, entry_id, line.text())
             except MagpieError as error:
-                dialog.say(str(error), is_possible=False)
+                dialog.say(str(error), is_possible=False, is_problem=True)
+                return
+            if plan.new == plan.old:
+                dialog.say("Write the new path. Links that lead here will follow.", is_possible=False)
                 return
             count = sum(count for _, count in plan.changes)
             names = ", ".join(name for name, _ in plan.changes[:4])
             links = f"{count} links follow, in {names}." if count else "No link leads to it."
-            dialog.say(f"{plan.old} becomes {plan.new}. {links}", is_possible=plan.new != plan.old)
+            dialog.say(f"{plan.old} becomes {plan.new}. {links}", is_possible=True)
 
         line.textChanged.connect(lambda _text: look())
         look()
@@ -140,7 +143,7 @@ class NoteCommands:
             try:
                 told = self.desk.session.noting.foretell_journal(str(place.currentData()), way())
             except MagpieError as error:
-                dialog.say(str(error), is_possible=False)
+                dialog.say(str(error), is_possible=False, is_problem=True)
                 return
             said = " ".join(told) or "The page is there; the text is added to it."
             dialog.say(said, is_possible=bool(text.toPlainText().strip()))

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -121,9 +121,11 @@ class NewPlacePage(QWidget):
         self.table.setAccessibleName("Preview of the table")
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setShowGrid(False)
-        rows = self.table.verticalHeader()
-        if rows is not None:
+        rows, header = self.table.verticalHeader(), self.table.horizontalHeader()
+        if rows is not None and header is not None:
             rows.hide()
+            header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+            header.setHighlightSections(False)
         column.addWidget(self.table, 1)
         other = QPushButton("Another beginning")
         other.clicked.connect(self.open)
