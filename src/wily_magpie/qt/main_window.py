@@ -202,7 +202,8 @@ class MainWindow(QMainWindow):
 
         self.watching = Watching(self.session.refresh_notes)
         self.watch()
-        self.bridge.ask(self.session.library.copies.sweep, lambda _count: None, lambda _error: None)
+        for work in (self.session.refresh_notes, self.session.library.copies.sweep):
+            self.bridge.ask(work, lambda _count: None, lambda _error: None)
 
     def watch(self) -> None:
         """Watches the notes folders for what other programs change in them."""

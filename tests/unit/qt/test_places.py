@@ -524,3 +524,33 @@ def test_a_library_can_be_looked_at_only(session: Session, sources: Place) -> No
         looking.arranging.change_place(place.key, PlaceSettings())
     assert looking.check() == []
     looking.close()
+
+
+def test_what_is_being_typed_stays_when_another_program_writes(
+    qtbot: QtBot, window: MainWindow, station: SourcesStation, session: Session, notes_path: Path
+) -> None:
+    path = notes_path / "a.md"
+    path.write_text("---\nstatus: open\n---\n\none\n\ntwo\n\nthree\n")
+    session.refresh_notes()
+    station.open_place(session.place("Notebook").key)
+    qtbot.waitUntil(lambda: station.panel.entry is not None and station.panel.entry.title == "a", timeout=PATIENCE_MS)
+    panel = station.panel
+    panel.body.setFocus()
+    qtbot.keyClicks(panel.body, "My ")
+    assert panel.body.text() == "My one\n\ntwo\n\nthree"
+    path.write_text("---\nstatus: done\n---\n\none\n\ntwo\n\nTHREE\n")
+    qtbot.waitUntil(lambda: panel.editors["status"].text() == "done", timeout=PATIENCE_MS)
+    assert panel.body.text() == "My one\n\ntwo\n\nthree"
+    station.table.setFocus()
+    qtbot.waitUntil(
+        lambda: path.read_text() == "---\nstatus: done\n---\n\nMy one\n\ntwo\n\nTHREE\n", timeout=PATIENCE_MS
+    )
+    qtbot.waitUntil(lambda: panel.body.text() == "My one\n\ntwo\n\nTHREE", timeout=PATIENCE_MS)
+    assert "both changes are kept" in window.notice.text.text()
+    line = panel.editors["published"].line
+    assert line is not None
+    line.setFocus()
+    qtbot.keyClicks(line, "18")
+    path.write_text("---\nstatus: again\n---\n\nx\n")
+    qtbot.waitUntil(lambda: panel.editors["status"].text() == "again", timeout=PATIENCE_MS)
+    assert line.text() == "18"

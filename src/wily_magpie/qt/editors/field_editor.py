@@ -117,6 +117,11 @@ class FieldEditor(QWidget):
             return self.area.text()
         return self.line.text() if self.line is not None else ""
 
+    @property
+    def is_unsettled(self) -> bool:
+        """Whether something was typed that nobody has been told of yet."""
+        return self.text() != self.settled
+
     def set_text(self, text: str) -> None:
         """Puts a text in without telling that it changed."""
         self.settled = text
@@ -145,7 +150,7 @@ class FieldEditor(QWidget):
 
     def finish(self) -> None:
         """Tells that the person is done, if there is something new."""
-        if self.text() != self.settled:
+        if self.is_unsettled:
             self.settled = self.text()
             self.finished.emit()
 

@@ -73,7 +73,9 @@ class EntryForm(QWidget):
             is_other = True
         self.entry = entry
         for field in self.fields:
-            self.show_value(field, entry)
+            editor = self.editors.get(field.key)
+            if is_other or editor is None or not editor.is_unsettled:  # what is being typed is not taken away
+                self.show_value(field, entry)
         gaps = entry.value("gaps")
         self.gap.setText(f"Still missing: {gaps}" if gaps else "")
         self.gap.setVisible(bool(gaps))

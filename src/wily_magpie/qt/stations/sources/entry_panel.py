@@ -54,6 +54,7 @@ class EntryPanel(QWidget):
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
+        self.opened = ""
         self.form = EntryForm(desk, names_for)
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -115,6 +116,7 @@ class EntryPanel(QWidget):
 
     def show_entry(self, place: str, entry_id: int | None) -> None:
         """Shows an entry; None: none is chosen."""
+        before = (self.place, self.entry.id if self.entry else None)
         target = self.desk.session.place(place) if entry_id is not None else None
         self.entry = target.entry(entry_id) if target is not None and entry_id is not None else None
         self.stack.setCurrentIndex(0 if self.entry is None else 1)
@@ -122,8 +124,9 @@ class EntryPanel(QWidget):
             return
         self.place = place
         self.form.show_entry(place, target.fields, self.entry)
-        if self.body.text() != (self.entry.body or ""):
-            self.body.set_text(self.entry.body or "")
+        if before != (place, entry_id) or self.body.text() == self.opened:  # what is being typed is not taken away
+            self.opened = self.entry.body or ""
+            self.body.set_text(self.opened)
         self.path.setText(self.entry.path)
         self.path.setVisible(bool(self.entry.path))
         self.outside.setVisible(isinstance(self.entry.value("address"), str))
@@ -139,10 +142,11 @@ class EntryPanel(QWidget):
             event.acceptProposedAction()
 
     def _on_body(self) -> None:
-        if self.entry is None or self.body.text() == (self.entry.body or ""):
+        if self.entry is None or self.body.text() == self.opened:
             return
+        opened, self.opened = self.opened, self.body.text()
         try:
-            said = self.desk.session.set_body(self.place, self.entry.id, self.body.text(), self.entry.body or "")
+            said = self.desk.session.set_body(self.place, self.entry.id, self.opened, opened)
             if said:
                 self.desk.say(said, ())
         except MagpieError as error:

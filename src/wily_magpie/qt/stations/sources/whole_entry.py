@@ -151,7 +151,7 @@ class WholeEntry(QWidget):
         self.place, self.entry = place, entry
         self.title.setText(entry.title)
         self.form.show_entry(place, target.fields, entry)
-        if is_other or not self.body.hasFocus():
+        if is_other or self.body.text() == self.opened:  # what is being typed is not taken away
             self.opened = entry.body or ""
             self.body.set_text(self.opened)
             self.show_preview()
@@ -274,9 +274,9 @@ class WholeEntry(QWidget):
         """Keeps the text as it stands here."""
         if self.entry is None or self.body.text() == self.opened:
             return
+        opened, self.opened = self.opened, self.body.text()
         try:
-            said = self.desk.session.set_body(self.place, self.entry.id, self.body.text(), self.opened)
-            self.opened = self.body.text()
+            said = self.desk.session.set_body(self.place, self.entry.id, self.opened, opened)
             if said:
                 self.desk.say(said, ())
         except MagpieError as error:
