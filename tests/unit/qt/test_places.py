@@ -554,3 +554,15 @@ def test_what_is_being_typed_stays_when_another_program_writes(
     path.write_text("---\nstatus: again\n---\n\nx\n")
     qtbot.waitUntil(lambda: panel.editors["status"].text() == "again", timeout=PATIENCE_MS)
     assert line.text() == "18"
+
+
+def test_a_text_is_kept_when_another_entry_is_shown(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
+    first, second = list(station.table.table.listing.ids)[:2]
+    station.panel.show_entry("collection:1", first)
+    station.panel.body.selectAll()
+    qtbot.keyClicks(station.panel.body, "Half a sentence")
+    station.panel.show_entry("collection:1", second)
+    assert station.panel.body.text() == ""
+    kept = session.place("Sources").entry(first)
+    assert kept is not None
+    assert kept.body == "Half a sentence"

@@ -137,29 +137,26 @@ class Table:
             row["title_key"] = sort_key(str(row[TITLE.column]))
         if address_key is not None:
             row["address_key"] = address_key or None
-        if not row:
-            return
-        assignments = ", ".join(f'"{column}" = ?' for column in row)
-        differs = " OR ".join(f'"{column}" IS NOT ?' for column in row)
-        sql = f"UPDATE {self.name} SET {assignments}, modified = ? WHERE id = ? AND ({differs})"
-        with self.database.writing() as connection:
-            connection.execute(sql, (*row.values(), now(), entry_id, *row.values()))
+        self.set_columns([entry_id], row)
 
     def update_all(self, ids: Sequence[int], values: Mapping[str, Value], address_key: str | None = None) -> None:
         """Sets the same values, not the title, in many rows by one statement."""
         row = {f.column: f.kind.to_column(values[f.key]) for f in self.stored_fields if f.key in values}
         if address_key is not None:
             row["address_key"] = address_key or None
+        self.set_columns(ids, row)
+
+    def set_columns(self, ids: Sequence[int], row: Mapping[str, object]) -> None:
+        """Sets columns of rows; those that have these values already stay untouched."""
         if not row:
             return
         assignments = ", ".join(f'"{column}" = ?' for column in row)
         differs = " OR ".join(f'"{column}" IS NOT ?' for column in row)
-        sql = (
-            f"UPDATE {self.name} SET {assignments}, modified = ?"
-            f" WHERE id IN (SELECT value FROM json_each(?)) AND ({differs})"
-        )
+        which = "id = ?" if len(ids) == 1 else "id IN (SELECT value FROM json_each(?))"
+        wanted = ids[0] if len(ids) == 1 else json.dumps(list(ids))
+        sql = f"UPDATE {self.name} SET {assignments}, modified = ? WHERE {which} AND ({differs})"
         with self.database.writing() as connection:
-            connection.execute(sql, (*row.values(), now(), json.dumps(list(ids)), *row.values()))
+            connection.execute(sql, (*row.values(), now(), wanted, *row.values()))
 
     def add_column(self, field: Field) -> None:
         """Gives the table a column for a field."""

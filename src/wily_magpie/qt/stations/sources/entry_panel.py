@@ -8,31 +8,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QV
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.editors.long_text import LongText
+from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.parts import icon_button, scroll_area
-from wily_magpie.qt.style.tokens import MONO_FONT
 
 BODY_HEIGHT_PX = 220
-
-
-class BodyEditor(LongText):
-    """The text in Markdown; tells when the person is done with it."""
-
-    finished = pyqtSignal()
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setAccessibleName("Text in Markdown")
-        self.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
-
-    def focusOutEvent(self, event: object) -> None:
-        super().focusOutEvent(event)  # type: ignore[arg-type]
-        self.finished.emit()
 
 
 class EntryPanel(QWidget):
@@ -54,7 +37,6 @@ class EntryPanel(QWidget):
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
-        self.opened = ""
         self.form = EntryForm(desk, names_for)
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -101,10 +83,9 @@ class EntryPanel(QWidget):
         label = QLabel("Text")
         label.setObjectName("slate")
         column.addWidget(label)
-        self.body = BodyEditor()
+        self.body = BodyEditor(self.desk)
         self.body.setMinimumHeight(BODY_HEIGHT_PX)
         self.body.setTabChangesFocus(True)
-        self.body.finished.connect(self._on_body)
         column.addWidget(self.body, 1)
         self.path = QLabel()
         self.path.setObjectName("reason")
@@ -116,7 +97,6 @@ class EntryPanel(QWidget):
 
     def show_entry(self, place: str, entry_id: int | None) -> None:
         """Shows an entry; None: none is chosen."""
-        before = (self.place, self.entry.id if self.entry else None)
         target = self.desk.session.place(place) if entry_id is not None else None
         self.entry = target.entry(entry_id) if target is not None and entry_id is not None else None
         self.stack.setCurrentIndex(0 if self.entry is None else 1)
@@ -124,9 +104,7 @@ class EntryPanel(QWidget):
             return
         self.place = place
         self.form.show_entry(place, target.fields, self.entry)
-        if before != (place, entry_id) or self.body.text() == self.opened:  # what is being typed is not taken away
-            self.opened = self.entry.body or ""
-            self.body.set_text(self.opened)
+        self.body.show_entry(self.entry)
         self.path.setText(self.entry.path)
         self.path.setVisible(bool(self.entry.path))
         self.outside.setVisible(isinstance(self.entry.value("address"), str))
@@ -140,17 +118,6 @@ class EntryPanel(QWidget):
         if event is not None and data is not None and self.entry is not None:
             self.dropped.emit(from_mime(data), self.entry.id)
             event.acceptProposedAction()
-
-    def _on_body(self) -> None:
-        if self.entry is None or self.body.text() == self.opened:
-            return
-        opened, self.opened = self.opened, self.body.text()
-        try:
-            said = self.desk.session.set_body(self.place, self.entry.id, self.opened, opened)
-            if said:
-                self.desk.say(said, ())
-        except MagpieError as error:
-            self.desk.complain(error)
 
     def _on_read(self) -> None:
         if self.entry is not None:

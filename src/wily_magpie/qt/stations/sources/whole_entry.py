@@ -13,8 +13,8 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.entry_history import Event
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
-from wily_magpie.qt.stations.sources.entry_panel import BodyEditor
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
 
@@ -51,7 +51,6 @@ class WholeEntry(QWidget):
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
-        self.opened = ""
         self.number = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -111,8 +110,7 @@ class WholeEntry(QWidget):
             row.addWidget(icon_button(icon, name, partial(self.wrap, before, behind)))
         row.addStretch(1)
         column.addLayout(row)
-        self.body = BodyEditor()
-        self.body.finished.connect(self.keep_text)
+        self.body = BodyEditor(self.desk)
         column.addWidget(self.body, 1)
         return box
 
@@ -147,13 +145,10 @@ class WholeEntry(QWidget):
         if entry is None:
             self.left.emit()
             return
-        is_other = self.entry is None or (place, entry_id) != (self.place, self.entry.id)
         self.place, self.entry = place, entry
         self.title.setText(entry.title)
         self.form.show_entry(place, target.fields, entry)
-        if is_other or self.body.text() == self.opened:  # what is being typed is not taken away
-            self.opened = entry.body or ""
-            self.body.set_text(self.opened)
+        if self.body.show_entry(entry):
             self.show_preview()
         self.show_picture(entry)
         self.ask_more()
@@ -272,15 +267,7 @@ class WholeEntry(QWidget):
 
     def keep_text(self) -> None:
         """Keeps the text as it stands here."""
-        if self.entry is None or self.body.text() == self.opened:
-            return
-        opened, self.opened = self.opened, self.body.text()
-        try:
-            said = self.desk.session.set_body(self.place, self.entry.id, self.opened, opened)
-            if said:
-                self.desk.say(said, ())
-        except MagpieError as error:
-            self.desk.complain(error)
+        self.body.keep()
 
     def wrap(self, before: str, behind: str) -> None:
         """Puts marks of Markdown around what is chosen, or before each of its lines."""

@@ -2,13 +2,13 @@
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.qt.desk import Desk
-from wily_magpie.qt.stations.sources.entry_panel import BodyEditor
+from wily_magpie.qt.stations.sources.body_editor import MarkdownEditor
 from wily_magpie.qt.style.parts import label
 
 RULES_HEIGHT_PX = 110
@@ -46,15 +46,13 @@ class PlaceCard(QWidget):
             self.form.addRow(label(name), widget)
         column.addLayout(self.form)
         column.addWidget(label("An entry is complete when (a rule a line)"))
-        self.rules: QPlainTextEdit = BodyEditor()
-        self.rules.setAccessibleName("Completeness rules")
+        self.rules = MarkdownEditor("Completeness rules")
         self.rules.setFixedHeight(RULES_HEIGHT_PX)
         self.rules.setPlaceholderText(
             "address or files must be there\nif kind is interview: date and people\nat least 3 sources"
         )
         self.rules.textChanged.connect(self.check)
-        if isinstance(self.rules, BodyEditor):
-            self.rules.finished.connect(self.keep)
+        self.rules.finished.connect(self.keep)
         column.addWidget(self.rules)
         self.told = label("", "problem", wraps=True)
         column.addWidget(self.told)

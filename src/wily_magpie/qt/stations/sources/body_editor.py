@@ -1,0 +1,63 @@
+"""The editor of an entry's text in Markdown: keeps what it is left with, and gives up nothing that is being typed."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QFocusEvent
+from PyQt6.QtWidgets import QWidget
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.editors.long_text import LongText
+from wily_magpie.qt.style.tokens import MONO_FONT
+
+
+class MarkdownEditor(LongText):
+    """Text in a face of even width; tells when the person is done with it."""
+
+    finished = pyqtSignal()
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(name)
+        self.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.finished.emit()
+
+
+class BodyEditor(MarkdownEditor):
+    """Of one entry."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__("Text in Markdown", parent)
+        self.desk = desk
+        self.entry: Entry | None = None
+        self.opened = ""
+        """What the text was when it was last shown or kept."""
+        self.finished.connect(self.keep)
+
+    def show_entry(self, entry: Entry) -> bool:
+        """Shows an entry's text, unless something is being typed into it just now; whether it did."""
+        before = self.entry
+        is_same = before is not None and (before.place, before.id) == (entry.place, entry.id)
+        if is_same and self.text() != self.opened:
+            self.entry = entry
+            return False
+        self.keep()  # of the entry before
+        self.entry = entry
+        self.opened = entry.body or ""
+        self.set_text(self.opened)
+        return True
+
+    def keep(self) -> None:
+        """Keeps the text; what another program wrote meanwhile is merged in, or said."""
+        if self.entry is None or self.text() == self.opened:
+            return
+        opened, self.opened = self.opened, self.text()
+        try:
+            said = self.desk.session.set_body(self.entry.place, self.entry.id, self.opened, opened)
+            if said:
+                self.desk.say(said, ())
+        except MagpieError as error:
+            self.desk.complain(error)
