@@ -2,6 +2,7 @@
 
 import json
 import random
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -546,3 +547,14 @@ def test_fields_found_in_notes_can_be_set_up(session: Session, notes_path: Path)
     (notes_path / "b.md").write_text("bare\n")
     session.refresh_notes()
     assert len(session.place("Notebook").listing(session.question(key, 'gaps <> ""')).ids) == 1
+
+
+def test_many_may_ask_for_a_notes_folder_whose_fields_have_just_changed(session: Session, notes_path: Path) -> None:
+    (notes_path / "a.md").write_text("---\nstatus: open\n---\n")
+    key = session.place("Notebook").key
+    for number in range(6):
+        session.arranging.add_field(key, FieldPlan("", f"Field {number}", "text"))
+        with ThreadPoolExecutor(8) as pool:
+            seen = list(pool.map(lambda _: (session.refresh_notes(key), session.place(key)), range(16)))
+        assert len({id(place) for _, place in seen}) == 1
+        assert session.place(key).listing(session.question(key, "status = open")).total == 1

@@ -1,6 +1,7 @@
 """Amounts: a number with its currency or unit, such as 1,250.00 EUR or 3.2 km."""
 
 import re
+import unicodedata
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Relation, Sql, Value, as_line
@@ -58,7 +59,8 @@ class Amount(FieldKind):
 
 def read_unit(before: str, after: str) -> str | None:
     """The unit that stands before or after a number; before it stand only currencies. None where there is none to be had."""
-    if before and (after or not (before in CURRENCIES or re.fullmatch(r"[A-Z]{3}|\W", before))):
+    is_sign = len(before) == 1 and unicodedata.category(before) == "Sc"
+    if before and (after or not (is_sign or before in CURRENCIES or re.fullmatch(r"[A-Z]{3}", before))):
         return None
     unit = before or after
     return CURRENCIES.get(unit, unit.rstrip(".")) if len(unit) <= LONGEST_UNIT else None

@@ -1,6 +1,7 @@
 """A library: opens the folder, makes its places, keeps views and templates."""
 
 import json
+import threading
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import asdict, replace
@@ -54,10 +55,13 @@ class Library:
         self.copies = Copies(folder, self.database)
         self.trash = Trash(self.database)
         self.notes_by_id: dict[int, NotesFolder] = {}
+        self.retired: list[NotesFolder] = []
+        """Those that others took the place of; somebody may still be asking them something."""
+        self.opening = threading.RLock()
 
     def close(self) -> None:
         """Closes the files."""
-        for notes in self.notes_by_id.values():
+        for notes in (*self.notes_by_id.values(), *self.retired):
             notes.close()
         self.database.close()
 
@@ -90,6 +94,10 @@ class Library:
 
     def notes_folders(self) -> list[NotesFolder]:
         """The notes folders in order; each is one object as long as the library is open."""
+        with self.opening:
+            return self.opened_folders()
+
+    def opened_folders(self) -> list[NotesFolder]:
         out = []
         sql = "SELECT id, name, path, settings FROM notes_folder WHERE is_live ORDER BY position, id"
         for i, name, path, text in self.database.rows(sql):
@@ -99,7 +107,7 @@ class Library:
             notes = self.notes_by_id.get(number)
             if notes is None or notes.given != (name, str(path), fields, settings):
                 if notes is not None:
-                    notes.close()
+                    self.retired.append(notes)
                 notes = self.notes_by_id[number] = NotesFolder(
                     number,
                     str(name),
