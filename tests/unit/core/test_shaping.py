@@ -462,7 +462,7 @@ def test_a_files_field_shows_what_is_missing(session: Session, sources: Place, t
     paths = [tmp_path / "plan.txt", tmp_path / "copy of the plan.txt"]
     for path in paths:
         path.write_text("the same plan")
-    session.attach(sources.key, entry_id, "files", paths)
+    session.dropping.attach(sources.key, entry_id, "files", paths)
     stored = value(session, sources, entry_id, "files")
     assert isinstance(stored, tuple)
     assert session.place("Sources").fields[8].kind.show(stored) == "plan.txt; copy of the plan.txt"
@@ -476,7 +476,7 @@ def test_a_files_field_shows_what_is_missing(session: Session, sources: Place, t
         "“Mill” lacks its file copy of the plan.txt.",
     ]
     with pytest.raises(UserError, match="no file"):
-        session.attach(sources.key, entry_id, "files", [tmp_path / "gone.txt"])
+        session.dropping.attach(sources.key, entry_id, "files", [tmp_path / "gone.txt"])
 
 
 def test_an_entrys_history_tells_what_when_from_to(session: Session, sources: Place, chapters: Place) -> None:

@@ -52,6 +52,11 @@ class Settings:
     is_back: bool = False
     summary: SummaryPlan | None = None
 
+    @property
+    def ends(self) -> tuple[str, str]:
+        """Of a reference: the columns of `link` that hold this end and the other one."""
+        return ("target", "source") if self.is_back else ("source", "target")
+
 
 USUAL = Settings()
 

@@ -113,7 +113,7 @@ class FieldKind(ABC):
         if plain is None:
             return None
         if isinstance(plain, list):
-            return self.read("; ".join(str(one) for one in plain))
+            return self.read("; ".join(map(str, plain)) + (";" if self.is_many else ""))  # they are parted already
         return self.read(str(plain))
 
     def to_column(self, value: Value) -> object:

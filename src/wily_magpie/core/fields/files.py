@@ -35,9 +35,4 @@ def file_name(stored: str) -> str:
     return stored.partition("/")[2]
 
 
-def file_hash(stored: str) -> str:
-    """The SHA-256 of a stored file."""
-    return stored.partition("/")[0]
-
-
 FILES = Files()

@@ -82,11 +82,6 @@ class People(FieldKind):
         names = (family_first(name) for name in split_names(text.replace("\0", "").replace("\n", ";")))
         return tuple(dict.fromkeys(name for name in names if name)) or None
 
-    def from_plain(self, plain: object) -> Value:
-        if isinstance(plain, list):  # its names are parted already, whatever commas stand in them
-            return self.read("; ".join(str(name) for name in plain) + ";")
-        return super().from_plain(plain)
-
     def show(self, value: Value) -> str:
         if not isinstance(value, tuple):
             return ""

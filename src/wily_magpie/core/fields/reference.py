@@ -5,6 +5,7 @@ and so never out of step.
 """
 
 import json
+import re
 from typing import Self
 
 from wily_magpie.core.fields.base import BLANKNESS, NAME_SIGNS, FieldKind, Relation, Value, as_line
@@ -23,8 +24,20 @@ class Link(str):
         return made
 
 
+QUOTED = re.compile(r'"(?:[^"]|"")*"')
+PIECE = re.compile(rf"\s*{QUOTED.pattern}\s*(?=;|$)|[^;]+")
+
+
+def quoted(title: str) -> str:
+    """A title as it stands in a list: in quotation marks where its own would be read otherwise."""
+    return '"' + title.replace('"', '""') + '"' if ";" in title or title.startswith('"') else title
+
+
 class Reference(FieldKind):
-    """Entries of the same or another collection, by their titles; several have semicolons between them."""
+    """Entries of the same or another collection, by their titles; several have semicolons between them.
+
+    A title with a semicolon of its own stands in quotation marks.
+    """
 
     name = "reference"
     column_type = ""
@@ -34,11 +47,15 @@ class Reference(FieldKind):
     is_worded = False
 
     def read(self, text: str) -> Value:
-        names = (as_line(name) for name in text.replace("\n", ";").split(";"))
-        return tuple(dict.fromkeys(name for name in names if name)) or None
+        pieces = (found[0].strip() for found in PIECE.finditer(text.replace("\n", ";")))
+        names = (as_line(piece[1:-1].replace('""', '"') if QUOTED.fullmatch(piece) else piece) for piece in pieces)
+        return tuple(name for name in names if name) or None  # two entries may have the same title
 
     def show(self, value: Value) -> str:
-        return "; ".join(value) if isinstance(value, tuple) else ""
+        return "; ".join(map(quoted, value)) if isinstance(value, tuple) else ""
+
+    def from_plain(self, plain: object) -> Value:
+        return super().from_plain([quoted(str(title)) for title in plain] if isinstance(plain, list) else plain)
 
     def from_column(self, stored: object) -> Value:
         """From a JSON array of [title, id]."""

@@ -12,11 +12,12 @@ import apsw
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields import Value
+from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.history import History
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.query.to_sql import table_of
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,7 @@ def of_row(history: History, place: Collection, entry_id: int) -> Iterator[Event
     sql = "SELECT id, label, at, changeset FROM history WHERE NOT undone AND changeset IS NOT NULL ORDER BY id DESC"
     for step, label, at, packed in history.database.rows(sql):
         turns: list[Turn] = []
+        moved: list[Moved] = []
         is_beginning = False
         for change in apsw.Changeset.iter(zlib.decompress(packed)):  # type: ignore[arg-type]
             if change.name == place.table.name and key_of(change) == entry_id:
@@ -83,7 +85,8 @@ def of_row(history: History, place: Collection, entry_id: int) -> Iterator[Event
                     turns.append(Turn(None, str(before or ""), str(after or "")))
                     body = str(before or "")
             elif change.name == "link":
-                turns += link_turns(change, links, entry_id, place, history)
+                moved += link_of(change, links, entry_id)
+        turns += [link_turn(one, history, values) for one in sorted(moved, key=lambda one: one.at)]
         if turns:
             yield Event(int(str(step)), str(label), str(at), tuple(turns), dict(values), body, is_beginning)
         if is_beginning:
@@ -111,20 +114,40 @@ def differing(change: apsw.TableChange, fields: Sequence[Field | None]) -> Itera
             yield one, before, after
 
 
-def link_turns(
-    change: apsw.TableChange, links: Mapping[int, Field], entry_id: int, place: Place, history: History
-) -> Iterator[Turn]:
-    """A link that was made or taken out at one of its ends."""
-    row = change.new if change.op == "INSERT" else change.old
+@dataclass(frozen=True)
+class Moved:
+    """A link of the entry that was made or taken out: its reference, the entry at its other end, its place in the list."""
+
+    field: Field
+    other: int
+    at: float
+    is_made: bool
+
+
+def link_of(change: apsw.TableChange, links: Mapping[int, Field], entry_id: int) -> Iterator[Moved]:
+    """What happened to a link, where the entry is one of its ends."""
+    is_made = change.op == "INSERT"
+    row = change.new if is_made else change.old
     one = links.get(int(str(cell(row, 0))))
     if one is None or change.op == "UPDATE":
         return
-    source, target = int(str(cell(row, 1))), int(str(cell(row, 2)))
-    own, other = (target, source) if one.settings.is_back else (source, target)
+    ends = [(int(str(cell(row, 1))), cell(row, 3)), (int(str(cell(row, 2))), cell(row, 4))]
+    (own, at), (other, _) = reversed(ends) if one.settings.is_back else ends
     if own == entry_id:
-        table = f"c{one.settings.target.partition(':')[2]}"
-        title = str(history.database.one(f"SELECT title FROM {table} WHERE id = ?", (other,)) or "a deleted entry")
-        yield Turn(one, "" if change.op == "INSERT" else title, title if change.op == "INSERT" else "")
+        yield Moved(one, other, float(str(at)), is_made)
+
+
+def link_turn(moved: Moved, history: History, values: dict[str, Value]) -> Turn:
+    """How it is told; `values` gets what the reference was before."""
+    one = moved.field
+    now = values.get(one.key)
+    there = [link for link in now if getattr(link, "id", 0) != moved.other] if isinstance(now, tuple) else []
+    title = history.database.one(f"SELECT title FROM {table_of(one.settings.target)} WHERE id = ?", (moved.other,))
+    if not moved.is_made and title is not None:
+        there.append(Link(str(title), moved.other))
+    values[one.key] = tuple(there) or None
+    said = str(title or "a deleted entry")
+    return Turn(one, "", said) if moved.is_made else Turn(one, said, "")
 
 
 def of_note(history: History, place: NotesFolder, entry_id: int) -> Iterator[Event]:

@@ -88,4 +88,6 @@ class Trash:
         """Throws things away for good (as far as undo does not reach); None: all."""
         with self.database.writing() as connection:
             inside = json.dumps([one.id for one in self.all()] if ids is None else list(ids))
+            gone = "SELECT json_extract(kept, '$.row.id') FROM trash WHERE id IN (SELECT value FROM json_each(?))"
+            connection.execute(f"DELETE FROM page WHERE entry_id IN ({gone})", (inside,))
             connection.execute("DELETE FROM trash WHERE id IN (SELECT value FROM json_each(?))", (inside,))

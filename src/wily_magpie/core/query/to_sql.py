@@ -101,7 +101,7 @@ def condition(field: Field, relation: Relation, text: str, shape: Shape, today: 
 
 def linked(field: Field, relation: Relation, text: str, shape: Shape) -> Sql:
     """A condition on what a reference leads to."""
-    own, other = ("target", "source") if field.settings.is_back else ("source", "target")
+    own, other = field.settings.ends
     there = table_of(field.settings.target)
     ids = f"SELECT link.{own} FROM link JOIN {there} AS x ON x.id = link.{other} WHERE link.number = ?"
     values: list[object] = [field.settings.link]
@@ -134,10 +134,12 @@ def order(question: Question) -> Sql:
 
 
 def literal(fragment: Sql) -> str:
-    """A fragment with its values written into it, for what stands inside other SQL."""
+    """A fragment with its values written into it, for what stands inside other SQL; quoted texts are left as they are."""
     sql, values = fragment
     rest = iter(values)
-    return re.sub(r"\?", lambda _found: apsw.format_sql_value(next(rest)), sql)
+    return re.sub(
+        r"'(?:[^']|'')*'|\?", lambda found: apsw.format_sql_value(next(rest)) if found[0] == "?" else found[0], sql
+    )
 
 
 def sort_term(field: Field) -> Sql:

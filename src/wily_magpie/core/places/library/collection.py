@@ -108,7 +108,7 @@ class Collection:
         for field in self.fields:
             if field.kind.name != "reference" or field.key not in values:
                 continue
-            own, other = ("target", "source") if field.settings.is_back else ("source", "target")
+            own, other = field.settings.ends
             value = values[field.key]
             wanted = [one.id for one in value if isinstance(one, Link)] if isinstance(value, tuple) else []
             number = field.settings.link

@@ -32,14 +32,14 @@ class FieldStore:
         if not with_worked_out:
             return tuple(field for field in fields if field.is_stored)
         fields = tuple(linking(field, place) if field.kind.name == "reference" else field for field in fields)
-        return tuple(self.summing(field, fields) if field.kind.name == "summary" else field for field in fields)
+        return tuple(self.summing(field, fields, place) if field.kind.name == "summary" else field for field in fields)
 
     def ever(self, place: str) -> tuple[Field, ...]:
         """All fields that a place ever had with a column, deleted ones too: what its triggers watch."""
         sql = "SELECT id, key, label, kind, options, settings FROM field WHERE place = ? ORDER BY id"
         return tuple(field for field in map(read_row, self.database.rows(sql, (place,))) if field.is_stored)
 
-    def summing(self, field: Field, siblings: Sequence[Field]) -> Field:
+    def summing(self, field: Field, siblings: Sequence[Field], place: str) -> Field:
         """A summary with the SQL that works it out; one that cannot be worked out any more is blank."""
         plan = field.settings.summary or SummaryPlan("")
         over = next((one for one in siblings if one.key == plan.over and one.kind.name == "reference"), None)
@@ -54,9 +54,9 @@ class FieldStore:
             node = cql.parse(plan.where, targets).filter if plan.where.strip() else None
         except MagpieError:
             return replace(field, kind=Summary(result), worked_out="NULL")
-        table = table_of(there)
-        met = to_sql.literal(to_sql.where(node, to_sql.Shape(table), to_sql.today())) if node else "1"
-        return replace(field, kind=Summary(result), worked_out=f"({measured(plan.measure, of, over, table, met)})")
+        shape = to_sql.Shape(table_of(there))
+        met = to_sql.literal(to_sql.where(node, shape, to_sql.today())) if node else ""
+        return replace(field, kind=Summary(result), worked_out=f"({measured(plan.measure, of, over, place, met)})")
 
     def of_kind(self, place: str, kind: str) -> tuple[Field, ...]:
         """The fields of one kind of a place, as they stand in their rows."""
@@ -83,12 +83,15 @@ class FieldStore:
                 (field.label, write_options(field.options), write_settings(field.settings), place, field.key),
             )
 
-    def bury(self, place: str, key: str) -> None:
-        """Takes a field out; its column stays, and its key is free again."""
+    def bury(self, place: str, field: Field) -> None:
+        """Takes a field out, of a reference both ends; its column stays, and its key is free again."""
+        ends = [(place, field.key)]
+        if field.kind.name == "reference":
+            there = field.settings.target
+            ends += [(there, b.key) for b in self.of_kind(there, "reference") if b.settings.link == field.settings.link]
         with self.database.writing() as connection:
-            connection.execute(
-                "UPDATE field SET is_live = 0, key = key || ? || id WHERE place = ? AND key = ?", (DEAD, place, key)
-            )
+            sql = "UPDATE field SET is_live = 0, key = key || ? || id WHERE place = ? AND key = ?"
+            connection.executemany(sql, [(DEAD, *end) for end in dict.fromkeys(ends)])
 
     def order(self, place: str, keys: Sequence[str]) -> None:
         """Puts the fields of a place into an order."""
@@ -98,6 +101,10 @@ class FieldStore:
                     "UPDATE field SET position = ? WHERE place = ? AND key = ? AND position <> ?",
                     (float(position), place, key, float(position)),
                 )
+
+    def position(self, place: str, key: str) -> float:
+        """Where a field stands."""
+        return float(str(self.database.one("SELECT position FROM field WHERE place = ? AND key = ?", (place, key))))
 
     def next_position(self, place: str) -> float:
         """Behind all fields of a place."""
@@ -114,15 +121,23 @@ def read_row(row: tuple[object, ...]) -> Field:
     )
 
 
-def linking(field: Field, place: str) -> Field:
-    """A reference with the SQL that gives its links as JSON [[title, id], …], and what it is sorted by."""
-    own, other = ("target", "source") if field.settings.is_back else ("source", "target")
-    there = table_of(field.settings.target)
-    linked = (
-        f"FROM link JOIN {there} AS x ON x.id = link.{other}"
+def links_from(field: Field, place: str, more: str = "") -> str:
+    """FROM and WHERE over the entries (x) that a reference of an entry of a place leads to.
+
+    Args:
+        more: what is joined besides, such as ", json_each(…)".
+    """
+    own, other = field.settings.ends
+    return (
+        f"FROM link JOIN {table_of(field.settings.target)} AS x ON x.id = link.{other}{more}"
         f" WHERE link.number = {field.settings.link} AND link.{own} = {table_of(place)}.id"
     )
-    inner = f"SELECT x.title AS title, x.id AS id {linked} ORDER BY link.{own}_place"
+
+
+def linking(field: Field, place: str) -> Field:
+    """A reference with the SQL that gives its links as JSON [[title, id], …], and what it is sorted by."""
+    linked = links_from(field, place)
+    inner = f"SELECT x.title AS title, x.id AS id {linked} ORDER BY link.{field.settings.ends[0]}_place"
     return replace(
         field,
         worked_out=f"(SELECT json_group_array(json_array(title, id)) FROM ({inner}))",
@@ -130,15 +145,15 @@ def linking(field: Field, place: str) -> Field:
     )
 
 
-def measured(measure: Measure, of: Field | None, over: Field, table: str, met: str) -> str:
-    """The SELECT of a summary."""
-    own, other = ("target", "source") if over.settings.is_back else ("source", "target")
-    outer = over.worked_out.rpartition(f"link.{own} = ")[2].partition(".")[0]
-    linked = (
-        f"FROM link JOIN {table} AS x ON x.id = link.{other}"
-        f" WHERE link.number = {over.settings.link} AND link.{own} = {outer}.id"
-    )
-    chosen = f"{linked} AND x.id IN (SELECT id FROM {table} WHERE {met})" if met != "1" else linked
+def measured(measure: Measure, of: Field | None, over: Field, place: str, met: str) -> str:
+    """The SELECT of a summary of a place.
+
+    Args:
+        met: a condition that the entries at the other end must meet, or "".
+    """
+    linked = links_from(over, place)
+    those = f" AND x.id IN (SELECT id FROM {table_of(over.settings.target)} WHERE {met})" if met else ""
+    chosen = linked + those
     column = f'x."{of.column}"' if of is not None and (of.is_stored or of is TITLE) else "NULL"
     match measure:
         case Measure.COUNT:
@@ -156,10 +171,11 @@ def measured(measure: Measure, of: Field | None, over: Field, table: str, met: s
             return f"SELECT sum(CAST({column} AS REAL)) {chosen}"
         case Measure.EARLIEST | Measure.LATEST:
             return f"SELECT {'min' if measure is Measure.EARLIEST else 'max'}({column}) {chosen} AND {column} < ':'"
-        case _:
-            many = of is not None and of.kind.is_many
-            values = f"SELECT value AS one {chosen.replace(' WHERE ', f', json_each({column}) WHERE ', 1)}"
-            inner = values if many else f"SELECT {column} AS one {chosen} AND {column} IS NOT NULL"
+        case Measure.LIST:
+            if of is not None and of.kind.is_many:
+                inner = f"SELECT value AS one {links_from(over, place, f', json_each({column})')}{those}"
+            else:
+                inner = f"SELECT {column} AS one {chosen} AND {column} IS NOT NULL"
             return f"SELECT group_concat(one, '; ') FROM (SELECT DISTINCT one FROM ({inner}) ORDER BY 1)"
 
 

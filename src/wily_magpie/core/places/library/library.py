@@ -23,6 +23,7 @@ from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.table import sort_key
 from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.places.unfinished import put_back
+from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.query.to_sql import table_of
 
 
@@ -82,9 +83,10 @@ class Library:
 
     # places
 
-    def collections(self) -> list[Collection]:
-        """The collections in order."""
-        rows = self.database.rows("SELECT id, name, settings FROM collection WHERE is_live ORDER BY position, id")
+    def collections(self, key: str | None = None) -> list[Collection]:
+        """The collections in order, or the one of that key."""
+        sql = "SELECT id, name, settings FROM collection WHERE is_live AND ?1 IN ('collection:' || id, '') ORDER BY position, id"
+        rows = self.database.rows(sql, (key or "",))
         return [self.collection(int(str(i)), str(name), str(settings)) for i, name, settings in rows]
 
     def collection(self, number: int, name: str, settings: str) -> Collection:
@@ -131,13 +133,17 @@ class Library:
         Raises:
             UserError: there is none.
         """
-        places = self.places()
-        for place in places:
-            if name in (place.key, place.name) or name.casefold() == place.name.casefold():
-                return place
-            if isinstance(place, NotesFolder) and "/" in name and place.path == Path(name).expanduser().absolute():
-                return place
-        there = ", ".join(place.name for place in places)
+        sql = (
+            "SELECT 'collection:' || id, name, '' FROM collection WHERE is_live UNION ALL"
+            " SELECT 'notes:' || id, name, path FROM notes_folder WHERE is_live"
+        )
+        known = [(str(key), str(title), str(path)) for key, title, path in self.database.rows(sql)]
+        wanted = str(Path(name).expanduser().absolute()) if "/" in name else ""
+        for key, title, path in known:
+            if name == key or name.casefold() == title.casefold() or (wanted and wanted == path):
+                found = [*self.collections(key)] if key.startswith("collection:") else self.notes_folders()
+                return next(place for place in found if place.key == key)
+        there = ", ".join(title for _, title, _ in known)
         raise UserError("unknown-place", f"There is no place “{name}” in this library.", f"There are: {there}.")
 
     def add_collection(
@@ -228,25 +234,23 @@ class Library:
             connection.execute(f"UPDATE {table} SET is_live = 0 WHERE id = ?", (number,))
             for field in place.fields:
                 if field.kind.name == "reference":
-                    self.fields.bury(key, field.key)
-                    for back in self.fields.of_kind(field.settings.target, "reference"):
-                        if back.settings.link == field.settings.link:
-                            self.fields.bury(field.settings.target, back.key)
+                    self.fields.bury(key, field)
 
     @staticmethod
     def ids_of(place: Place) -> list[int]:
         """The ids of all entries of a place."""
-        from wily_magpie.core.query.nodes import Question
-
         return list(place.listing(Question()).ids)
 
     # values as people write them
 
-    def resolve(self, place: Place, values: Mapping[str, Value]) -> dict[str, Value]:
+    def resolve(self, place: Place, values: Mapping[str, Value], entry_id: int | None = None) -> dict[str, Value]:
         """Values as they can be kept.
 
         Names that a choice lacks become options; titles that a reference names become links to entries, which are made
         where there are none.
+
+        Args:
+            entry_id: whose values they will be: of several entries of one title, those are meant that it refers to already.
         """
         out = dict(values)
         for field in place.fields:
@@ -257,13 +261,28 @@ class Library:
                 self.add_options(place.key, field.key, [value] if isinstance(value, str) else list(value))
             elif field.kind.name == "reference" and isinstance(value, tuple):
                 target = self.place(field.settings.target)
-                out[field.key] = tuple(self.linked(target, one) for one in value)
+                before = next((row.value(field.key) for row in place.rows([entry_id])), None) if entry_id else None
+                out[field.key] = self.linked_all(target, value, before if isinstance(before, tuple) else ())
         return out
+
+    def linked_all(self, target: Place, titles: Sequence[str], before: Sequence[str]) -> tuple[Link, ...]:
+        """Links to the entries of some titles, each entry once.
+
+        Args:
+            before: the links that there were; of several entries of one title these are meant.
+        """
+        rest = [link for link in before if isinstance(link, Link)]
+        made: dict[int, Link] = {}
+        for title in titles:
+            found = title if isinstance(title, Link) else next((link for link in rest if link == title), None)
+            if found in rest:
+                rest.remove(found)
+            link = found if isinstance(found, Link) else self.linked(target, title)
+            made.setdefault(link.id, link)
+        return tuple(made.values())
 
     def linked(self, target: Place, title: str) -> Link:
         """The entry of a title, the first kept one of several; made where there is none."""
-        if isinstance(title, Link):
-            return title
         table = table_of(target.key)
         sql = f"SELECT id, title FROM {table} WHERE title_key = ? ORDER BY casefold(title) <> ?, id LIMIT 1"
         found = self.database.rows(sql, (sort_key(title), title.casefold()))

@@ -6,16 +6,18 @@ one gets a new column.
 
 import re
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import replace
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field, FieldPlan, Settings, find_field
 from wily_magpie.core.errors import MagpieError, UnreadableValue, UserError
-from wily_magpie.core.fields import KINDS, Option
+from wily_magpie.core.fields import KINDS, Option, Value
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.conversion import MADE_KINDS, NOTE_KINDS, Conversion, convert
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.table import Table
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, Question
@@ -64,9 +66,8 @@ def add_field(library: Library, place: str, plan: FieldPlan) -> Field:
                 settings=Settings(target=place, link=number, is_back=True),
             )  # fmt: skip
             library.fields.add(number + 1, there, back, library.fields.next_position(there))
-        field = find_field(library.fields.of(place), plan.key)
-    watch(library, place)
-    return field
+        watch(library, place)
+        return find_field(library.fields.of(place), plan.key)
 
 
 def make_column(library: Library, place: str, number: int, kind: str) -> None:
@@ -127,8 +128,10 @@ def change_field(library: Library, place: str, key: str, **changes: object) -> N
 
 
 def order_fields(library: Library, place: str, keys: Sequence[str]) -> None:
-    """Puts the fields into an order."""
+    """Puts the fields into an order; those that were only found in notes have one from then on."""
     with library.step("Reorder fields"):
+        for key in keys:
+            declared(library, place, key)
         library.fields.order(place, keys)
 
 
@@ -142,24 +145,42 @@ def delete_field(library: Library, place: str, key: str) -> None:
     field = find_field(library.fields.of(place), key)
     with library.step(f"Delete field {field.label}"):
         blank_out(library, target, field)
-        library.fields.bury(place, key)
-        if field.kind.name == "reference":
-            for back in library.fields.of_kind(field.settings.target, "reference"):
-                if back.settings.link == field.settings.link:
-                    library.fields.bury(field.settings.target, back.key)
-    watch(library, place)
+        library.fields.bury(place, field)
 
 
-def blank_out(library: Library, place: object, field: Field) -> None:
+def blank_out(library: Library, collection: Collection, field: Field) -> None:
     """Blanks a field in all entries."""
-    if not isinstance(place, Collection):
-        return
     with library.database.writing() as connection:
         if field.kind.name == "reference":
             connection.execute("DELETE FROM link WHERE number = ?", (field.settings.link,))
         elif field.is_stored:
             column = f'"{field.column}"'
-            connection.execute(f"UPDATE {place.table.name} SET {column} = NULL WHERE {column} IS NOT NULL")
+            connection.execute(f"UPDATE {collection.table.name} SET {column} = NULL WHERE {column} IS NOT NULL")
+
+
+Outcome = tuple[int, Value, Value]
+"""Of one value in a change of kind: the entry's id, what it is, and what it becomes; None: it does not convert."""
+
+
+def outcomes(library: Library, target: Place, field: Field, kind: str) -> list[Outcome]:
+    """What becomes of each value of a field."""
+    out: list[Outcome] = []
+    for entry in rows_of(target, library.ids_of(target)):
+        value = entry.value(field.key)
+        if value is not None:
+            after: Value = None
+            with suppress(UnreadableValue):
+                after = convert(field, kind, value)
+            out.append((entry.id, value, after))
+    return out
+
+
+def told(field: Field, kind: str, found: Sequence[Outcome]) -> Conversion:
+    """That in numbers, with a few examples."""
+    good = [(field.kind.show(before), KINDS[kind].show(after)) for _, before, after in found if after is not None]
+    lost = [field.kind.show(before) for _, before, after in found if after is None]
+    examples = tuple(good[:MOST_EXAMPLES]), tuple(lost[:MOST_EXAMPLES])
+    return Conversion(field, kind, len(found), len(good), len(lost), *examples)
 
 
 def look_at_conversion(library: Library, place: str, key: str, kind: str) -> Conversion:
@@ -168,26 +189,10 @@ def look_at_conversion(library: Library, place: str, key: str, kind: str) -> Con
     Raises:
         UserError: such a field cannot become one of that kind.
     """
-    target = library.place(place)
+    target = up_to_date(library, place)
     field = find_field(target.fields, key)
     check_kinds(place, field, kind)
-    good: list[tuple[str, str]] = []
-    lost: list[str] = []
-    total = converted = 0
-    for entry in rows_of(target, library.ids_of(target)):
-        value = entry.value(key)
-        if value is None:
-            continue
-        total += 1
-        try:
-            after = convert(field, kind, value)
-            converted += 1
-            if len(good) < MOST_EXAMPLES:
-                good.append((field.kind.show(value), KINDS[kind].show(after)))
-        except UnreadableValue:
-            if len(lost) < MOST_EXAMPLES:
-                lost.append(field.kind.show(value))
-    return Conversion(field, kind, total, converted, total - converted, tuple(good), tuple(lost))
+    return told(field, kind, outcomes(library, target, field, kind))
 
 
 def check_kinds(place: str, field: Field, kind: str) -> None:
@@ -204,57 +209,70 @@ def check_kinds(place: str, field: Field, kind: str) -> None:
 
 def change_kind(library: Library, place: str, key: str, kind: str) -> Conversion:
     """Converts a field: it gets a new column; what does not convert is kept in a text field beside it."""
-    conversion = look_at_conversion(library, place, key, kind)
-    field = conversion.field
-    target = library.place(place)
-    number = library.next_field_number()
+    target = up_to_date(library, place)
+    field = find_field(target.fields, key)
+    check_kinds(place, field, kind)
+    found = outcomes(library, target, field, kind)
+    conversion = told(field, kind, found)
+    label = f"Make {field.label} a field of the kind {kind}"
     if not isinstance(target, Collection):
-        with library.step(f"Make {field.label} a field of the kind {kind}"), library.database.writing() as connection:
+        with library.step(label), library.database.writing() as connection:
             declared(library, place, key)
             sql = "UPDATE field SET kind = ?, options = ? WHERE place = ? AND key = ?"
             connection.execute(sql, (kind, "[]", place, key))
+            learn_options(library, place, key, kind, found)
         return conversion  # the text of the files is what is kept; the index reads it anew
+    number, rest = library.next_field_number(), None
     make_column(library, place, number, kind)
-    has_rest = conversion.count_lost > 0
-    if has_rest:
-        make_column(library, place, number + 1, "long text")
-    label = f"Make {field.label} a field of the kind {kind}"
-    with library.step(label), library.database.writing() as connection:
-        position = float(
-            str(library.database.one("SELECT position FROM field WHERE place = ? AND key = ?", (place, key)))
+    if conversion.count_lost:
+        rest = number + 1
+        make_column(library, place, rest, "long text")
+    with library.step(label):
+        position = library.fields.position(place, key)
+        library.fields.bury(place, field)
+        library.fields.add(
+            number, place, FieldPlan(key, field.label, kind, (), replace(field.settings, default="")), position
         )
-        library.fields.bury(place, key)
-        plan = FieldPlan(key, field.label, kind, (), replace(field.settings, default=""))
-        library.fields.add(number, place, plan, position)
-        if has_rest:
+        if rest is not None:
             rest_key = free_key(library, place, conversion.rest_label)
-            library.fields.add(
-                number + 1, place, FieldPlan(rest_key, conversion.rest_label, "long text"), position + 0.5
-            )
-        names: dict[str, None] = {}
-        changes: list[tuple[object, object, int]] = []
-        for entry in rows_of(target, library.ids_of(target)):
-            value = entry.value(key)
-            if value is not None:
-                try:
-                    new = convert(field, kind, value)
-                    names.update(
-                        dict.fromkeys([new] if isinstance(new, str) else new if isinstance(new, tuple) else ())
-                    )
-                    changes.append((KINDS[kind].to_column(new), None, entry.id))
-                except UnreadableValue:
-                    changes.append((None, field.kind.show(value), entry.id))
+            library.fields.add(rest, place, FieldPlan(rest_key, conversion.rest_label, "long text"), position + 0.5)
         watch(library, place)
-        table = target.table.name
-        rest = f', "f{number + 1}" = ?2' if has_rest else ""
-        connection.executemany(
-            f'UPDATE {table} SET "f{number}" = ?1{rest}, "{field.column}" = NULL WHERE id = ?3'
-            + ("" if has_rest else " AND ?2 IS NULL"),
-            changes,
-        )
-        if kind in ("choice", "choices"):
-            library.add_options(place, key, list(names))
+        move_values(library, target, field, kind, number, rest, found)
+        learn_options(library, place, key, kind, found)
     return conversion
+
+
+def learn_options(library: Library, place: str, key: str, kind: str, found: Sequence[Outcome]) -> None:
+    """Gives a field that became a choice the options that its values have."""
+    if kind in ("choice", "choices"):
+        names = [name for _, _, new in found for name in ([new] if isinstance(new, str) else new or ())]  # type: ignore[union-attr]
+        library.add_options(place, key, names)
+
+
+def move_values(
+    library: Library,
+    target: Collection,
+    field: Field,
+    kind: str,
+    number: int,
+    rest: int | None,
+    found: Sequence[Outcome],
+) -> None:
+    """Puts converted values into their new column and the others, as text, into that of the rest."""
+    new, old = KINDS[kind], field.kind
+    rows = [(new.to_column(after), None if after is not None else old.show(before), i) for i, before, after in found]
+    more = f', "f{rest}" = ?2' if rest is not None else ""
+    sql = f'UPDATE {target.table.name} SET "f{number}" = ?1{more}, "{field.column}" = NULL WHERE id = ?3'
+    with library.database.writing() as connection:
+        connection.executemany(sql, rows)
+
+
+def up_to_date(library: Library, place: str) -> Place:
+    """The place; a notes folder once all its files as they are now are in its index, which takes its time."""
+    target = library.place(place)
+    if isinstance(target, NotesFolder):
+        target.refresh()
+    return target
 
 
 def rows_of(place: Place, ids: Sequence[int]) -> list[Entry]:
@@ -269,12 +287,12 @@ def set_options(library: Library, place: str, key: str, options: Sequence[tuple[
         options: in their new order, each with the name that it had ("" for a new one); None: it is deleted, and blank in
             the entries that had it. Two with the same new name become one.
     """
-    field = find_field(library.fields.of(place), key)
-    target = library.place(place)
+    target = up_to_date(library, place)
+    field = find_field(target.fields, key)
     renamed = {old: (new.name if new else "") for old, new in options if old and (new is None or new.name != old)}
     merged = tuple({new.name: new for _, new in reversed(options) if new is not None}.values())[::-1]
     with library.step(f"Change the options of {field.label}"):
-        library.fields.change(place, replace(field, options=merged))
+        library.fields.change(place, replace(declared(library, place, key), options=merged))
         for entry in changed_entries(library, place, field, renamed):
             value = entry.value(key)
             if isinstance(value, tuple):
