@@ -9,13 +9,13 @@ import re
 from collections.abc import Callable
 from functools import cache
 from typing import TYPE_CHECKING
-from urllib.parse import quote
 
 import nh3
 from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QKeyEvent, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
+from wily_magpie.core.entries.note_text import with_plain_links
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MEASURE_CHARACTERS, MONO_FONT, READING_FONT, READING_SIZE_PT
@@ -35,21 +35,12 @@ ATTRIBUTES = {
     "th": {"align"},
     "ol": {"start"},
 }
-DOUBLE = re.compile(r"(!?)\[\[([^\[\]|#\n]+)(#[^\[\]|\n]*)?(?:\|([^\[\]\n]*))?\]\]")
 LEAST_MARGIN_PX = 24
 WIDEST_PICTURE_PX = 640
 REST_MS = 120
 """How long the window must have kept its size before pictures are fitted to it."""
 LONGEST = 600_000
 """Characters past which a text is shown in parts: laying out more would stop the window for seconds."""
-
-
-def as_link(found: re.Match[str]) -> str:
-    """A link in double brackets as one of CommonMark's, to the note beside it; a picture in them is left as it is."""
-    if found[1]:
-        return found[0]
-    path = quote(found[2].strip() if found[2].strip().casefold().endswith(".md") else f"{found[2].strip()}.md")
-    return f"[{(found[4] or found[2]).strip()}]({path}{found[3] or ''})"
 
 
 @cache
@@ -117,7 +108,7 @@ class ReadingView(QTextBrowser):
         """
         self.markdown, self.head = markdown, head
         self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
-        cut = DOUBLE.sub(as_link, markdown[:LONGEST]) if "[[" in markdown else markdown[:LONGEST]
+        cut = with_plain_links(markdown[:LONGEST])
         note = (
             "" if len(markdown) <= LONGEST else "<p><i>The text is longer; the rest stands in the kept entry.</i></p>"
         )

@@ -119,7 +119,8 @@ class NotesFolder:
         return self.index.table.listing(question)
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
-        return [replace(entry, path=self.index.path(entry.id) or "") for entry in self.index.table.rows(ids)]
+        paths = self.index.paths_of(ids)
+        return [replace(entry, path=paths.get(entry.id, "")) for entry in self.index.table.rows(ids)]
 
     def values_in_use(self, field: Field) -> list[str]:
         return self.index.table.values_in_use(field)
@@ -155,17 +156,14 @@ class NotesFolder:
         before = read_bytes(path) if name else None
         if before is None:
             raise UserError("note-gone", "This note is no longer there.", "Another program has removed or renamed it.")
-        try:
-            return path, before, before.decode("utf-8")
-        except UnicodeDecodeError as error:
-            raise UserError("note-encoding", f"{path.name} is not UTF-8.", "Save it as UTF-8 first.") from error
+        return path, before, decoded(path, before)
 
     def change(self, entry_id: int, values: Mapping[str, Value], body: str | None = None) -> None:
         from wily_magpie.core.places.notes import note_file  # as above
 
         path, before, text = self.whole_text(entry_id)
         note = note_file.parse(text)
-        self.check_seen(entry_id, note, values)
+        self.check_seen(entry_id, path, note, values)
         if values:
             title = values.get("title")
             shown = dict(self.to_plain(values))
@@ -203,23 +201,32 @@ class NotesFolder:
         name = self.index.path(second)
         return f"{path.name} was changed by another program in the same lines. It stays as it is; your text is kept in {name}."
 
-    def check_seen(self, entry_id: int, note: "NoteFile", values: Mapping[str, Value]) -> None:
-        """UserError where a key has another value on disk than the one that was seen here."""
-        seen = self.index.table.rows([entry_id])
+    def check_seen(self, entry_id: int, path: Path, note: "NoteFile", values: Mapping[str, Value]) -> None:
+        """UserError where a key has another value on disk than the one that was seen here, and is to get a third."""
         there = self.index.values(note)
-        for key in values:
-            if (
-                key != "title"
-                and seen
-                and key in there
-                and there[key] != seen[0].value(key) != values[key] != there[key]
-            ):
-                self.index.put(self.index.path(entry_id) or "", (0, 0), note)
-                raise UserError(
-                    "note-changed",
-                    f"“{key}” was changed by another program to “{note.matter.get(key) or ''}” meanwhile.",
-                    "Look at it, and change it again if you want to.",
-                )
+        for seen in self.index.table.rows([entry_id]):
+            for key in values.keys() & there.keys():
+                if there[key] not in (seen.value(key), values[key]):
+                    self.take_in(path)
+                    raise UserError(
+                        "note-changed",
+                        f"“{key}” was changed by another program to “{note.matter.get(key) or ''}” meanwhile.",
+                        "Look at it, and change it again if you want to.",
+                    )
+
+    def put_free(self, wanted: Path, content: bytes) -> Path:
+        """Makes a file as part of the step under way, with a number behind its name where that is taken; its path.
+
+        Raises:
+            UserError: ten thousand files have that name.
+        """
+        wanted.parent.mkdir(parents=True, exist_ok=True)
+        for number in range(1, 10_000):
+            free = wanted if number == 1 else wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}")
+            with suppress(FileExistsError):
+                self.history.put_file(free, None, content)
+                return free
+        raise UserError("note-names", f"There are too many files named “{wanted.stem}”.", "Rename some of them.")
 
     def rewrite(self, path: Path, before: bytes, content: bytes) -> None:
         """Writes a file anew, as part of the step under way, if there is anything new."""
@@ -238,17 +245,8 @@ class NotesFolder:
                 self.index.drop([name])
 
     def bring_back(self, path: str, content: bytes) -> int:
-        """Makes a file at a path or, where that is taken, with a number behind it; the note's id."""
-        wanted = self.inside(path)
-        wanted.parent.mkdir(parents=True, exist_ok=True)
-        for number in range(1, 10_000):
-            free = wanted if number == 1 else wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}")
-            try:
-                self.history.put_file(free, None, content)
-            except FileExistsError:
-                continue
-            return self.take_in(free)
-        raise UserError("note-names", f"There are too many notes named “{wanted.stem}”.", "Rename some of them.")
+        """Makes a note at a path or, where that is taken, with a number behind it; its id."""
+        return self.take_in(self.put_free(self.inside(path), content))
 
     def file_beside(self, path: str, link: str) -> bytes | None:
         """A file that a note links to; None where there is none in this folder."""
@@ -304,6 +302,14 @@ def fill_path(pattern: str, title: str, day: date) -> str:
         "weekday": day.strftime("%A"),
     }
     return re.sub(r"\{(\w+)\}", lambda found: slots.get(found[1], found[0]), pattern)
+
+
+def decoded(path: Path, content: bytes) -> str:
+    """The text of a note's file; UserError where it is no UTF-8."""
+    try:
+        return content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise UserError("note-encoding", f"{path.name} is not UTF-8.", "Save it as UTF-8 first.") from error
 
 
 def stamp_of(stat: os.stat_result) -> tuple[int, int]:

@@ -12,7 +12,7 @@ from wily_magpie.core.entries.field import TITLE, Field, Settings
 from wily_magpie.core.errors import BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.places.notes.outline import NoteLink, outline
+from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline
 from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
 
@@ -154,13 +154,7 @@ class NotesIndex:
 
     def linking_here(self, path: str) -> list[tuple[int, str]]:
         """(id, path) of the notes that link to a path."""
-        bare = path.rpartition(".")[0]
-        doubles = {
-            path.casefold(),
-            bare.casefold(),
-            bare.rpartition("/")[2].casefold(),
-            path.rpartition("/")[2].casefold(),
-        }
+        doubles = names_of(path)
         sql = (
             "SELECT DISTINCT note.id, note.path FROM link JOIN note ON note.id = note_id WHERE (target = ? AND NOT is_double)"
             f" OR (is_double AND target IN ({', '.join('?' * len(doubles))})) ORDER BY note.path"
@@ -178,6 +172,11 @@ class NotesIndex:
         """(path, why) of the notes whose front matter cannot be read."""
         rows = self.database.rows("SELECT path, fault FROM note WHERE fault <> '' ORDER BY path")
         return [(str(path), str(fault)) for path, fault in rows]
+
+    def paths_of(self, ids: Sequence[int]) -> dict[int, str]:
+        """The paths of some notes by their ids."""
+        sql = "SELECT id, path FROM note WHERE id IN (SELECT value FROM json_each(?))"
+        return {int(str(number)): str(path) for number, path in self.database.rows(sql, (json.dumps(list(ids)),))}
 
     def paths(self) -> list[str]:
         """The paths of all notes."""

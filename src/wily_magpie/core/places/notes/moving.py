@@ -6,8 +6,8 @@ from posixpath import normpath, relpath
 
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes
-from wily_magpie.core.places.notes.folder import NotesFolder, stamp_of
-from wily_magpie.core.places.notes.outline import NoteLink, outline, written
+from wily_magpie.core.places.notes.folder import NotesFolder, decoded, stamp_of
+from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline, written
 
 
 @dataclass(frozen=True)
@@ -62,10 +62,8 @@ def move(notes: NotesFolder, entry_id: int, new: str) -> Move:
     texts = {}
     for path, _ in plan.changes:
         content = read_bytes(notes.path / path) or b""
-        try:
-            texts[path] = (content, relinked(notes, content.decode("utf-8"), path, plan.old, plan.new)[0].encode())
-        except UnicodeDecodeError as error:
-            raise UserError("note-encoding", f"{path} is not UTF-8.", "Save it as UTF-8 first.") from error
+        text = decoded(notes.path / path, content)
+        texts[path] = (content, relinked(notes, text, path, plan.old, plan.new)[0].encode())
     for path, (before, after) in texts.items():
         if path != plan.old:
             notes.rewrite(notes.path / path, before, after)
@@ -102,7 +100,7 @@ def moved_target(notes: NotesFolder, link: NoteLink, path: str, old: str, new: s
     """What a link must say after the move; None where it leads to another place that did not move."""
     folder = path.rpartition("/")[0]
     if link.is_double:
-        return new_double(notes, link.target, old, new) if names(link.target, old) else None
+        return new_double(notes, link.target, old, new) if link.target.casefold() in names_of(old) else None
     leads_to = normpath(f"{folder}/{link.target}" if folder else link.target)
     if leads_to == old:
         there = new
@@ -115,18 +113,11 @@ def moved_target(notes: NotesFolder, link: NoteLink, path: str, old: str, new: s
     return link.target if normpath(f"{new_folder}/{link.target}" if new_folder else link.target) == there else moved
 
 
-def names(target: str, path: str) -> bool:
-    """Whether what stands in double brackets means a path."""
-    bare = path.rpartition(".")[0]
-    means = (path, bare, bare.rpartition("/")[2], path.rpartition("/")[2])
-    return target.casefold() in {one.casefold() for one in means}
-
-
 def new_double(notes: NotesFolder, target: str, old: str, new: str) -> str:
     """The new name in double brackets, in the form of the old one; with its folders where the name alone is not enough."""
     bare = new.rpartition(".")[0]
     has_ending = target.casefold().endswith((".md", ".markdown"))
     stem = bare.rpartition("/")[2]
-    is_alone = not any(names(stem, path) for path in notes.index.paths() if path not in (old, new))
+    is_alone = not any(stem.casefold() in names_of(path) for path in notes.index.paths() if path not in (old, new))
     shown = bare if "/" in target or not is_alone else stem
     return f"{shown}.{new.rpartition('.')[2]}" if has_ending else shown

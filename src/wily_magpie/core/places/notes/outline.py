@@ -9,15 +9,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import quote, unquote
 
-FENCE = re.compile(r" {0,3}(`{3,}|~{3,})")
+from wily_magpie.core.entries.note_text import CODE, DOUBLE, plain_lines
+
 HEADING = re.compile(r" {0,3}(#{1,6})(?:[ \t]+(.*?))?(?:[ \t]+#+)?[ \t]*")
 TAG = re.compile(r"(?<![\w/#&\[(])#([^\W\d_][\w/-]*\w|[^\W\d_])")
 LINK = re.compile(
     r"(?<!!)\[(?P<text>[^\[\]]*)\]\((?P<target><[^<>\n]+>|[^()\s]+(?:\([^()\s]*\)[^()\s]*)*)(?:\s+\"[^\"]*\")?\)"
 )
 PICTURE = re.compile(r"!\[[^\[\]]*\]\((<[^<>\n]+>|[^()\s]+(?:\([^()\s]*\)[^()\s]*)*)(?:\s+\"[^\"]*\")?\)")
-DOUBLE = re.compile(r"(!?)\[\[([^\[\]|#\n]*)(#[^\[\]|\n]*)?(?:\|([^\[\]\n]*))?\]\]")
-CODE = re.compile(r"(`+)(?!`)(.+?)(?<!`)\1(?!`)")
 
 
 @dataclass(frozen=True)
@@ -76,22 +75,6 @@ def outline(body: str) -> Outline:
     return Outline(tuple(headings), tuple(tags), tuple(links))
 
 
-def plain_lines(body: str) -> Iterator[tuple[int, str]]:
-    """(start, line) of all lines that are not code."""
-    at = 0
-    fence = ""
-    for line in body.splitlines(keepends=True):
-        found = FENCE.match(line) if "```" in line or "~~~" in line else None
-        if fence:
-            if found and found[1][0] == fence[0] and len(found[1]) >= len(fence) and not line[found.end() :].strip():
-                fence = ""
-        elif found:
-            fence = found[1]
-        else:
-            yield at, line
-        at += len(line)
-
-
 def links_in(line: str, start: int) -> Iterator[NoteLink]:
     """The links to files in a line that begins at some place."""
     if "](" in line:
@@ -115,3 +98,9 @@ def written(link: NoteLink, path: str) -> str:
     if link.is_double:
         return path
     return quote(path, safe="/()!$&'*+,;=:@~-._" if path.count("(") == path.count(")") else "/!$&'*+,;=:@~-._")
+
+
+def names_of(path: str) -> set[str]:
+    """What may stand in double brackets for a path, folded: the path or the name alone, with or without its ending."""
+    bare = path.rpartition(".")[0]
+    return {one.casefold() for one in (path, bare, path.rpartition("/")[2], bare.rpartition("/")[2])}

@@ -43,15 +43,13 @@ def insert(body: str, text: str, way: Way, newline: str = "\n") -> str:
 
 def put(body: str, at: int, text: str, newline: str) -> str:
     """A text put in as a paragraph of its own; list items join a list that stands right before or behind it."""
-    before, after = body[:at].rstrip("\r\n"), body[at:].lstrip("\r\n")
-    if before and before[-1:] in " \t":
+    before, after = body[:at], body[at:].lstrip("\r\n")
+    if before.strip():  # else only the blank lines below the front matter, which stay
         before = before.rstrip()
-    gap_before = (
-        "" if not before else newline if joins(before.rsplit("\n", 1)[-1], text.split("\n", 1)[0]) else newline * 2
-    )
-    last = text.rsplit("\n", 1)[-1]
-    gap_after = newline if not after else newline if joins(last, after.split("\n", 1)[0]) else newline * 2
-    return f"{before}{gap_before}{text}{gap_after}{after}"
+        above = before.rsplit("\n", 1)[-1]
+        before += newline if joins(above, text.split("\n", 1)[0]) else newline * 2
+    is_list = bool(after) and joins(text.rsplit("\n", 1)[-1], after.split("\n", 1)[0])
+    return f"{before}{text}{newline if is_list or not after else newline * 2}{after}"
 
 
 def joins(above: str, below: str) -> bool:

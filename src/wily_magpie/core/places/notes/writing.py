@@ -9,7 +9,7 @@ from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.atomic import read_bytes
-from wily_magpie.core.places.notes.folder import NotesFolder, fill_path, today
+from wily_magpie.core.places.notes.folder import NotesFolder, decoded, fill_path, today
 from wily_magpie.core.places.notes.ways import find_heading, insert
 
 USUAL_JOURNAL = "Journal/{date}"
@@ -23,19 +23,16 @@ class Target:
         path: of the note, from its folder on; of a journal page, what the folder's pattern makes.
         way: where in it.
         starter: of a note that is not there yet, the text that it begins with.
-        is_new: whether it is not there yet.
     """
 
     path: Path
     way: Way
     starter: str = ""
-    is_new: bool = False
 
 
 def note_target(notes: NotesFolder, path: str, way: Way) -> Target:
-    """An existing note."""
-    place = notes.inside(path)
-    return Target(place, way, is_new=read_bytes(place) is None)
+    """The note of a path, which need not be there yet."""
+    return Target(notes.inside(path), way)
 
 
 def journal_target(notes: NotesFolder, way: Way, day: date | None = None) -> Target:
@@ -56,7 +53,7 @@ def journal_target(notes: NotesFolder, way: Way, day: date | None = None) -> Tar
                 "no-starter", f"The starter note {notes.settings.journal_starter} is not there.", "Choose another one."
             )
         starter = fill_path(content.decode("utf-8", "replace"), path.stem, day)
-    return Target(path, way, starter, is_new=read_bytes(path) is None)
+    return Target(path, way, starter)
 
 
 def foretell(notes: NotesFolder, target: Target, *, may_make: bool = True) -> list[str]:
@@ -96,7 +93,7 @@ def write(notes: NotesFolder, target: Target, text: str, values: Mapping[str, Va
     note = note_file.parse(before)
     newline = note.newline
     after = note.text[: note.body_start]
-    if after.strip("\ufeff") and not note.body.startswith(("\n", "\r")):
+    if after.strip("\ufeff") and not note.body:
         after += newline
     after += insert(note.body, text, target.way, newline)
     if content is not None:
@@ -106,11 +103,3 @@ def write(notes: NotesFolder, target: Target, text: str, values: Mapping[str, Va
         title = {"title": str(values["title"])} if values.get("title") else {}
         after = note_file.set_values(note_file.parse(after), {**title, **notes.to_plain(values)})
     return notes.bring_back(target.path.relative_to(notes.path).as_posix(), after.encode())
-
-
-def decoded(path: Path, content: bytes) -> str:
-    """The text of a file; UserError where it is no UTF-8."""
-    try:
-        return content.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise UserError("note-encoding", f"{path.name} is not UTF-8.", "Save it as UTF-8 first.") from error

@@ -1,0 +1,55 @@
+"""What of a Markdown text is no code, and links in double brackets, as many folders of notes have them: [[name#part|text]]."""
+
+import re
+from collections.abc import Iterator
+from urllib.parse import quote
+
+FENCE = re.compile(r" {0,3}(`{3,}|~{3,})")
+CODE = re.compile(r"(`+)(?!`)(.+?)(?<!`)\1(?!`)")
+DOUBLE = re.compile(r"(!?)\[\[([^\[\]|#\n]*)(#[^\[\]|\n]*)?(?:\|([^\[\]\n]*))?\]\]")
+"""Its groups: "!" of a picture, name, fragment, text."""
+
+
+def plain_lines(body: str) -> Iterator[tuple[int, str]]:
+    """(start, line) of all lines that are not code."""
+    at = 0
+    fence = ""
+    for line in body.splitlines(keepends=True):
+        found = FENCE.match(line) if "```" in line or "~~~" in line else None
+        if fence:
+            if found and found[1][0] == fence[0] and len(found[1]) >= len(fence) and not line[found.end() :].strip():
+                fence = ""
+        elif found:
+            fence = found[1]
+        else:
+            yield at, line
+        at += len(line)
+
+
+def with_plain_links(text: str) -> str:
+    """The text with its double brackets as links of CommonMark to notes beside it; code and pictures stay as they are."""
+    out, at = [], 0
+    for start, line in plain_lines(text):
+        out += [text[at:start], relinked(line)]
+        at = start + len(line)
+    return "".join([*out, text[at:]])
+
+
+def relinked(line: str) -> str:
+    """One line of it."""
+    if "[[" not in line:
+        return line
+    out, at = [], 0
+    for code in CODE.finditer(line) if "`" in line else ():
+        out += [DOUBLE.sub(as_link, line[at : code.start()]), code[0]]
+        at = code.end()
+    return "".join([*out, DOUBLE.sub(as_link, line[at:])])
+
+
+def as_link(found: re.Match[str]) -> str:
+    """Double brackets as a link of CommonMark."""
+    name = found[2].strip()
+    if found[1] or not name:
+        return found[0]
+    path = name if name.casefold().endswith((".md", ".markdown")) else f"{name}.md"
+    return f"[{(found[4] or name).strip()}]({quote(path)}{found[3] or ''})"
