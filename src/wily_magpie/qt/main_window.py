@@ -208,8 +208,12 @@ class MainWindow(QMainWindow):
     def watch(self) -> None:
         """Watches the notes folders for what other programs change in them."""
         if self.watching is not None:
-            folders = {notes.key: notes.path for notes in self.session.library.notes_folders() if notes.path.is_dir()}
-            self.watching.watch(folders)
+            watching, library = self.watching, self.session.library
+            self.bridge.ask(
+                lambda: watching.watch({n.key: n.path for n in library.notes_folders() if n.path.is_dir()}),
+                lambda _done: None,
+                lambda _error: None,
+            )
 
     def undo_label(self) -> str:
         """The name of undo now."""

@@ -58,7 +58,7 @@ class Arranging:
 
     def collection_for(self, name: str, template: Template) -> Place:
         """A new collection with a field for each that a template fills, of the kinds that such fields have in starters."""
-        known = {plan.key: plan for one in STARTERS for plan in reversed(one.fields)}
+        known = {plan.key: plan for one in reversed(STARTERS) for plan in one.fields}  # the first starter's word counts
         usual = ("address", "captured")
         keys = dict.fromkeys([*template.fields, *usual])
         plans = [known.get(key, FieldPlan(key, key.replace("_", " ").capitalize(), "text")) for key in keys]
@@ -144,15 +144,14 @@ class Arranging:
         """
         title = next((n for n, kind in enumerate(kinds) if kind == "title"), None)
         used = [n for n, kind in enumerate(kinds) if kind not in (SKIPPED, "title")]
-        failed = {n: [row for row in range(len(sheet.rows)) if not fits(kinds[n], sheet.rows[row][n])] for n in used}
-        rests = [n for n in used if failed[n]]
+        failed = misfits(sheet, kinds)
         plans, keys, rest_keys = [], {}, {}
         taken: set[str] = {"title", "gaps"}
         for n in used:
             keys[n] = shaping.key_for(sheet.names[n], taken)
             taken.add(keys[n])
             plans.append(FieldPlan(keys[n], label_of(sheet.names[n]), kinds[n]))
-            if n in rests:
+            if n in failed:
                 rest_keys[n] = shaping.key_for(f"{sheet.names[n]} as text", taken)
                 taken.add(rest_keys[n])
                 plans.append(FieldPlan(rest_keys[n], f"{label_of(sheet.names[n])} (as text)", "long text"))
@@ -182,8 +181,8 @@ class Arranging:
                 self.library.add_options(place.key, key, list(options))
         self.tell(place.key)
         told = [
-            f"{len(failed[n])} of {len(sheet.rows)} in “{sheet.names[n]}” are no {kinds[n]}; they are kept as text."
-            for n in rests
+            f"{len(rows)} of {len(sheet.rows)} in “{sheet.names[n]}” are no {kinds[n]}; they are kept as text."
+            for n, rows in failed.items()
         ]
         return self.session.place(place.key), [*sheet.faults, *told]
 
@@ -225,13 +224,16 @@ class Arranging:
         return count
 
 
-def fits(kind: str, text: str) -> bool:
-    """Whether a kind can keep a text."""
-    try:
-        KINDS[kind].take(text)
-    except UnreadableValue:
-        return False
-    return True
+def misfits(sheet: Sheet, kinds: Sequence[str]) -> dict[int, set[int]]:
+    """The rows, by their columns, whose cells cannot be kept as the kinds chosen; columns without such are left out."""
+    out: dict[int, set[int]] = {}
+    for column, kind in enumerate(kinds):
+        for row, cells in enumerate(sheet.rows) if kind not in (SKIPPED, "title") else ():
+            try:
+                KINDS[kind].take(cells[column])
+            except UnreadableValue:
+                out.setdefault(column, set()).add(row)
+    return out
 
 
 def label_of(name: str) -> str:

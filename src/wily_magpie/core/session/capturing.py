@@ -77,10 +77,12 @@ class Capturing:
         draft = slip.draft()
         address = slip.reading.page.address
         text = slip.body.strip() or (f"[{draft.title}]({address})" if address else draft.title)
-        noting = self.session.noting
-        key = notes.key
-        entry = noting.write(key, way.note, text, way.way) if way.note else noting.write_journal(key, text, way.way)
-        return Kept(notes.key, notes.name, entry.id, draft.title, "kept")
+        noting, key, page = self.session.noting, notes.key, slip.reading.page
+        with self.session.library.step(f"Keep “{short(draft.title)}”"):
+            entry = noting.write(key, way.note, text, way.way) if way.note else noting.write_journal(key, text, way.way)
+            if page.html:
+                self.session.library.copies.keep_page(key, entry.id, page, slip.reading.canonical)
+        return Kept(key, notes.name, entry.id, draft.title, "kept")
 
     def trial(
         self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
@@ -114,7 +116,7 @@ class Capturing:
             page = slip.reading.page
             if page.html:
                 self.session.library.copies.keep_page(place.key, entry_id, page, slip.reading.canonical)
-        self.session.changed(place.key, entry_id)
+        self.session.changed(place, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
 
     def keep_address(self, address: str, title: str = "", place: str | None = None) -> Kept:
@@ -128,7 +130,7 @@ class Capturing:
         title = title or address
         with self.session.library.step(f"Keep “{short(title)}” for later"):
             entry_id = target.add(Draft(title, fresh, "", canonical(address)))
-        self.session.changed(target.key, entry_id)
+        self.session.changed(target, entry_id)
         return Kept(target.key, target.name, entry_id, title, "kept")
 
     def keep_pictures(self, slip: Slip, job: Job | None = None) -> list[str]:

@@ -1,13 +1,15 @@
 """What is dropped or pasted from other programs: addresses, files, pictures, text become entries or attachments."""
 
+import mimetypes
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
+from urllib.parse import quote
 
 from wily_magpie.core.entries.entry import Draft, short
-from wily_magpie.core.entries.field import Field, FieldPlan
+from wily_magpie.core.entries.field import Field, FieldPlan, find_field
 from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
@@ -69,7 +71,7 @@ class Dropping:
             raise UserError(
                 "nothing-dropped", "There is nothing in it that could be kept.", "Drop a link, a file or text."
             )
-        self.session.changed(target.key, *ids)
+        self.session.changed(target, *ids)
         return ids
 
     @staticmethod
@@ -90,13 +92,11 @@ class Dropping:
         for address, title in dropped.addresses:
             made.append(place.add(self.draft(place, title or address, {"address": address}, "", canonical(address))))
         for path in dropped.files:
-            entry_id = place.add(self.draft(place, path.stem, {}, ""))
-            self.attach(place, entry_id, path.name, read_file(path), path.absolute().as_uri())
-            made.append(entry_id)
+            made.append(place.add(self.draft(place, path.stem, {}, "")))
+            self.add_file(place, made[-1], path)
         if dropped.picture:
-            entry_id = place.add(self.draft(place, "Picture", {"address": dropped.source}, ""))
-            self.attach(place, entry_id, "picture.png", dropped.picture, dropped.source)
-            made.append(entry_id)
+            made.append(place.add(self.draft(place, "Picture", {"address": dropped.source}, "")))
+            self.add_picture(place, made[-1], dropped)
         body = markdown_of(dropped)
         if body and not made:
             first = re.sub(r"[#>*_`\[\]]+", "", body.strip().splitlines()[0]).strip()
@@ -115,67 +115,81 @@ class Dropping:
 
     def onto(self, place: Place, entry_id: int, dropped: Dropped) -> list[int]:
         """Files are attached, an address fills the address if there is none yet, text goes to the end of the text."""
-        is_taken = False
         for path in dropped.files:
-            self.attach(place, entry_id, path.name, read_file(path), path.absolute().as_uri())
-            is_taken = True
+            self.add_file(place, entry_id, path)
         if dropped.picture:
-            self.attach(place, entry_id, "picture.png", dropped.picture, dropped.source)
-            is_taken = True
+            self.add_picture(place, entry_id, dropped)
+        is_taken = bool(dropped.files or dropped.picture)
         texts = [] if is_taken else [markdown_of(dropped)]
         main = next((field for field in place.fields if field.kind.name == "address"), None)
         for number, (address, title) in enumerate(dropped.addresses):
-            entry = place.rows([entry_id])[0]
-            if number == 0 and main is not None and entry.value(main.key) is None:
+            if number == 0 and main is not None and place.rows([entry_id])[0].value(main.key) is None:
                 place.change(entry_id, {main.key: address})
                 is_taken = True
             else:
                 texts.append(f"[{title or address}]({address})")
         for text in filter(None, texts):
-            entry_now = place.entry(entry_id)
-            place.change(entry_id, {}, insert((entry_now.body if entry_now else "") or "", text, Way()))
+            append(place, entry_id, text)
             is_taken = True
         return [entry_id] if is_taken else []
 
-    def attach(self, place: Place, entry_id: int, name: str, content: bytes, origin: str) -> None:
+    def attach(self, place: str, entry_id: int, key: str, paths: Sequence[Path]) -> None:
+        """Keeps copies of files as values of a field of files."""
+        target = self.session.place(place)
+        field = find_field(target.fields, key)
+        with self.session.library.step(self.label(Dropped(files=tuple(paths)), entry_id)):
+            self.put(target, entry_id, field, [self.session.library.copies.keep_file_at(path) for path in paths])
+        self.session.changed(target, entry_id)
+
+    def add_file(self, place: Place, entry_id: int, path: Path) -> None:
         """Keeps a file with an entry; with a note, as a file of its folder and a link at the end."""
         if isinstance(place, NotesFolder):
-            stem, dot, ending = name.rpartition(".")
-            for number in range(1, 10_000):
-                more = "" if number == 1 else f" {number}"
-                path = place.path / ATTACHMENTS / f"{safe_name(stem or ending)}{more}{dot}{ending if dot else ''}"
-                if not path.exists():
-                    break
-            path.parent.mkdir(exist_ok=True)
-            place.history.put_file(path, None, content)
-            note = place.path / (place.index.path(entry_id) or "")
-            link = f"{'../' * (len(note.relative_to(place.path).parts) - 1)}{ATTACHMENTS}/{path.name}".replace(
-                " ", "%20"
-            )
-            is_picture = path.suffix.casefold() in (".png", ".jpg", ".jpeg", ".gif", ".webp", ".svg")
-            entry = place.entry(entry_id)
-            body = insert((entry.body if entry else "") or "", f"{'!' if is_picture else ''}[{name}]({link})", Way())
-            place.change(entry_id, {}, body)
-            return
-        field = files_field(place)
+            content = read_bytes(path) if path.is_file() else None
+            if content is None:
+                raise UserError("no-file", f"There is no file {path}.", "Check its name and place.")
+            lay_beside(place, entry_id, path.name, content)
+        else:
+            self.put(place, entry_id, files_field(place), [self.session.library.copies.keep_file_at(path)])
+
+    def add_picture(self, place: Place, entry_id: int, dropped: Dropped) -> None:
+        """The same for a picture that is no file yet."""
+        name = "picture.png"
+        if isinstance(place, NotesFolder):
+            lay_beside(place, entry_id, name, dropped.picture)
+        else:
+            stored = self.session.library.copies.keep_file(name, dropped.picture, dropped.source)
+            self.put(place, entry_id, files_field(place), [stored])
+
+    @staticmethod
+    def put(place: Place, entry_id: int, field: Field | None, stored: Sequence[str]) -> None:
+        """Adds stored files to those that an entry has."""
         if field is not None:
-            stored = self.session.library.copies.keep_file(name, content, origin)
             value = place.rows([entry_id])[0].value(field.key)
             there = value if isinstance(value, tuple) else ()
-            place.change(entry_id, {field.key: tuple(dict.fromkeys((*there, stored)))})
+            place.change(entry_id, {field.key: tuple(dict.fromkeys((*there, *stored)))})
+
+
+def append(place: Place, entry_id: int, text: str) -> None:
+    """Adds a text at the end of an entry's."""
+    entry = place.entry(entry_id)
+    place.change(entry_id, {}, insert((entry.body if entry else "") or "", text, Way()))
+
+
+def lay_beside(notes: NotesFolder, entry_id: int, name: str, content: bytes) -> None:
+    """Makes a file in the folder for attachments, and a link to it at the end of a note."""
+    stem, dot, ending = name.rpartition(".")
+    path = notes.put_free(
+        notes.path / ATTACHMENTS / f"{safe_name(stem or ending)}{dot}{ending if dot else ''}", content
+    )
+    note = notes.index.path(entry_id) or ""
+    link = quote(f"{'../' * note.count('/')}{ATTACHMENTS}/{path.name}")
+    is_picture = (mimetypes.guess_type(name)[0] or "").startswith("image/")
+    append(notes, entry_id, f"{'!' if is_picture else ''}[{name}]({link})")
 
 
 def files_field(place: Place) -> Field | None:
     """The first field of files."""
     return next((field for field in place.fields if field.kind.name == "files"), None)
-
-
-def read_file(path: Path) -> bytes:
-    """A file's contents; UserError where it is none."""
-    content = read_bytes(path) if path.is_file() else None
-    if content is None:
-        raise UserError("no-file", f"There is no file {path}.", "Check its name and place.")
-    return content
 
 
 def markdown_of(dropped: Dropped) -> str:
@@ -188,8 +202,3 @@ def markdown_of(dropped: Dropped) -> str:
         if body is not None:
             return to_markdown(body, dropped.source).strip() or dropped.text.strip()
     return dropped.text.strip()
-
-
-def titles_of(addresses: Sequence[str], title: str) -> tuple[tuple[str, str], ...]:
-    """Addresses with their titles: a title belongs to a single one."""
-    return tuple((address, title if len(addresses) == 1 else "") for address in addresses)

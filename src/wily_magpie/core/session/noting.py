@@ -83,7 +83,7 @@ class Noting:
     ) -> Entry:
         with self.session.library.step(f"Write into {target.path.stem}"):
             entry_id = writing.write(notes, target, text, values)
-        self.session.changed(notes.key, entry_id)
+        self.session.changed(notes, entry_id)
         return notes.rows([entry_id])[0]
 
     def look_at_move(self, place: str, entry_id: int, new: str) -> moving.Move:
@@ -95,7 +95,7 @@ class Noting:
         notes = self.folder(place)
         with self.session.library.step(f"Move {notes.index.path(entry_id)} to {new}"):
             plan = moving.move(notes, entry_id, new)
-        self.session.changed(notes.key, entry_id)
+        self.session.changed(notes, entry_id)
         return plan
 
     @staticmethod

@@ -56,7 +56,6 @@ class Session:
         self.library = Library(folder, is_read_only=is_read_only)
         self.fetcher = fetcher
         self.listeners: list[Callable[[Event], None]] = []
-        self.shown_fields: dict[str, tuple[Field, ...]] = {}
         self.jobs = Jobs(lambda number: self.publish(JobChanged(number)))
         self.capturing = Capturing(self)
         self.arranging = Arranging(self)
@@ -67,7 +66,7 @@ class Session:
 
     def check(self, job: Job | None = None) -> "list[Fault]":
         """What is wrong with the library; takes its time."""
-        from wily_magpie.core.places.library.keeping_safe import check  # as above
+        from wily_magpie.core.places.library.keeping_safe import check  # what is not needed at start is loaded later
 
         return list(check(self.library, job.step if job else None))
 
@@ -173,7 +172,7 @@ class Session:
         with self.library.step(f"New entry “{short(title)}”"):
             wanted = self.library.resolve(target, {**self.library.defaults(target), **(values or {})})
             entry_id = target.add(Draft(title, wanted))
-        self.changed(target.key, entry_id)
+        self.changed(target, entry_id)
         return entry_id
 
     def set_text(self, place: str, ids: Sequence[int], key: str, text: str) -> str:
@@ -199,8 +198,8 @@ class Session:
                 target.change_all(ids, self.library.resolve(target, same))
             else:
                 for entry_id, values in changes.items():
-                    target.change(entry_id, self.library.resolve(target, values))
-        self.changed(target.key, *ids)
+                    target.change(entry_id, self.library.resolve(target, values, entry_id))
+        self.changed(target, *ids)
 
     def set_texts(
         self, place: str, changes: Sequence[tuple[int | None, Mapping[str, str]]], label: str
@@ -230,21 +229,10 @@ class Session:
                     title = str(wanted.pop("title", None) or "New entry")
                     ids.append(target.add(Draft(title, self.library.resolve(target, wanted))))
                 else:
-                    target.change(entry_id, self.library.resolve(target, values))
+                    target.change(entry_id, self.library.resolve(target, values, entry_id))
                     ids.append(entry_id)
-        self.changed(target.key, *ids)
+        self.changed(target, *ids)
         return ids, told
-
-    def attach(self, place: str, entry_id: int, key: str, paths: Sequence[Path]) -> None:
-        """Keeps copies of files as values of a field of files."""
-        target = self.place(place)
-        field = find_field(target.fields, key)
-        with self.library.step(f"Attach to “{short(self.title_of(target, entry_id))}”"):
-            value = target.rows([entry_id])[0].value(field.key)
-            there = value if isinstance(value, tuple) else ()
-            kept = tuple(self.library.copies.keep_file_at(path) for path in paths)
-            target.change(entry_id, {field.key: tuple(dict.fromkeys((*there, *kept)))})
-        self.changed(target.key, entry_id)
 
     def set_body(self, place: str, entry_id: int, body: str, opened: str | None = None) -> str:
         """Sets the text of an entry; what a person should know of it, or "".
@@ -259,7 +247,7 @@ class Session:
                 said = target.change_body(entry_id, body, opened)
             else:
                 target.change(entry_id, {}, body)
-        self.changed(target.key, entry_id)
+        self.changed(target, entry_id)
         return said
 
     def remove_entries(self, place: str, ids: Sequence[int]) -> None:
@@ -268,11 +256,11 @@ class Session:
         what = f"{len(ids)} entries" if len(ids) > 1 else f"“{short(self.title_of(target, ids[0]))}”"
         with self.library.step(f"Delete {what}"):
             target.remove(ids)
-        self.changed(target.key, *ids)
+        self.changed(target, *ids)
 
     def history_of(self, place: str, entry_id: int) -> "list[EntryEvent]":
         """What happened to an entry, the latest first; takes its time."""
-        from wily_magpie.core.places.entry_history import history_of  # what is not needed at start is loaded later
+        from wily_magpie.core.places.entry_history import history_of  # as above
 
         return history_of(self.library.history, self.place(place), entry_id)
 
@@ -281,13 +269,11 @@ class Session:
         target = self.place(place)
         title = short(self.title_of(target, entry_id))
         with self.library.step(f"Bring back “{title}” as it was before {event.at[:16].replace('T', ' ')}"):
-            values = {key: value for key, value in event.values.items() if key != "gaps"}
-            blank: dict[str, Value] = {field.key: None for field in target.fields[1:] if field.is_stored}
-            wanted = {**blank, **values} if isinstance(target, Collection) else values
-            writable = {field.key for field in target.fields if field.is_writable}
-            kept = {key: value for key, value in wanted.items() if key in writable}
-            target.change(entry_id, self.library.resolve(target, kept), event.body)
-        self.changed(target.key, entry_id)
+            known = [field.key for field in target.fields if field.is_writable]
+            is_whole = isinstance(target, Collection)  # of a note, only what its own keys were is known
+            wanted = {key: event.values.get(key) for key in known if is_whole or key in event.values}
+            target.change(entry_id, self.library.resolve(target, wanted), event.body)
+        self.changed(target, entry_id)
 
     def keep_view(self, place: str, name: str, question: Question, view_id: int | None = None) -> int:
         """Keeps a question as a view, or changes the view of that id; its id."""
@@ -314,7 +300,9 @@ class Session:
         if not path.is_dir():
             raise UserError("notes-gone", f"{path} is not a folder.", "Choose one that is there.")
         if any(Path(notes.path) == path for notes in self.library.notes_folders()):
-            raise UserError("notes-known", f"{path} is a notes folder of this library already.")
+            raise UserError(
+                "notes-known", f"{path} is a notes folder of this library already.", "It stands among the places."
+            )
         notes = self.library.add_notes_folder(path.name or str(path), path, ())
         self.publish(PlacesChanged(), HistoryChanged())
         return notes
@@ -349,14 +337,17 @@ class Session:
 
     # within
 
-    def changed(self, place: str, *ids: int) -> None:
-        """Tells that entries changed; of places that refer to these, any may show something else now."""
-        fields = tuple(self.place(place).fields)
-        if self.shown_fields.get(place, fields) != fields:
+    def changed(self, before: Place, *ids: int) -> None:
+        """Tells that entries of a place changed; of places that refer to these, any may show something else now.
+
+        Args:
+            before: the place as it was asked for before the change, which may have given its fields new options.
+        """
+        fields = self.place(before.key).fields
+        if fields != before.fields:
             self.publish(PlacesChanged())
-        self.shown_fields[place] = fields
-        others = {field.settings.target for field in fields if field.kind.name == "reference"} - {place}
-        self.publish(EntriesChanged(place, ids), *(EntriesChanged(one) for one in others), HistoryChanged())
+        others = {field.settings.target for field in fields if field.kind.name == "reference"} - {before.key}
+        self.publish(EntriesChanged(before.key, ids), *(EntriesChanged(one) for one in others), HistoryChanged())
 
     @staticmethod
     def title_of(place: Place, entry_id: int) -> str:

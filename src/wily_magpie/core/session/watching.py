@@ -28,13 +28,21 @@ class Watching:
         self.changed = changed
         self.observer = Observer()
         self.observer.daemon = True
-        self.is_started = False
+        self.is_started = self.is_closed = False
+        self.lock = threading.Lock()
         self.watched: dict[str, Path] = {}
         self.bells: dict[str, Bell] = {}
 
     def watch(self, folders: dict[str, Path]) -> None:
-        """Watches these folders, by their keys, and no others; one that cannot be watched is looked at when it is opened."""
-        if folders == self.watched:
+        """Watches these folders, by their keys, and no others; one that cannot be watched is looked at when it is opened.
+
+        Takes its time for a folder of many folders.
+        """
+        with self.lock:
+            self.watch_only(folders)
+
+    def watch_only(self, folders: dict[str, Path]) -> None:
+        if folders == self.watched or self.is_closed:
             return
         self.observer.unschedule_all()
         self.watched = {}
@@ -43,6 +51,7 @@ class Watching:
             try:
                 self.observer.schedule(Handler(bell), str(path), recursive=True)
                 self.watched[key] = path
+                bell.ring()  # for what changed before the watch was there
             except OSError as error:  # not there, or more folders than the system lets one watch
                 log.warning("%s is not watched: %s", path, error)
         if not self.is_started and self.watched:
@@ -51,6 +60,7 @@ class Watching:
 
     def close(self) -> None:
         """Ends it."""
+        self.is_closed = True
         for bell in self.bells.values():
             bell.stop()
         if self.is_started:

@@ -3,8 +3,6 @@
 import fcntl
 import os
 from pathlib import Path
-from types import TracebackType
-from typing import Self
 
 from wily_magpie.core.errors import EnvironmentFailure
 
@@ -45,12 +43,3 @@ class WindowLock:
         if self.file >= 0:
             os.close(self.file)
             self.file = -1
-
-    def __enter__(self) -> Self:
-        """Holds it within a block."""
-        return self
-
-    def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        self.close()
