@@ -5,7 +5,7 @@ from pathlib import Path
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData
 from PyQt6.QtGui import QImage
 
-from wily_magpie.core.session.dropping import Dropped, titles_of
+from wily_magpie.core.session.dropping import Dropped
 
 WEB = ("http", "https")
 TITLED = "text/x-moz-url"
@@ -25,7 +25,7 @@ def from_mime(data: QMimeData) -> Dropped:
     title, source = "", ""
     if data.hasFormat(TITLED):
         lines = bytes(data.data(TITLED).data()).decode("utf-16-le", "ignore").strip("\0").splitlines()
-        title = lines[1].strip() if len(lines) > 1 else ""
+        title = lines[1].strip() if len(lines) > 1 and lines[1].strip() not in addresses else ""
     picture = png(data) if data.hasImage() and not files else b""
     if picture or data.hasHtml():
         source = addresses[0] if addresses else ""
@@ -33,7 +33,7 @@ def from_mime(data: QMimeData) -> Dropped:
     text = data.text()
     is_link = has_more and (not data.hasHtml() or len(text.split()) <= 1 or bool(title))
     return Dropped(
-        () if picture else titles_of(addresses, title if title not in addresses else ""),
+        () if picture else tuple((address, title if len(addresses) == 1 else "") for address in addresses),
         files,
         picture,
         "" if is_link else text,

@@ -37,12 +37,13 @@ def sources(session: Session) -> Place:
 
 
 @pytest.fixture
-def station(qtbot: QtBot, window: MainWindow, sources: Place) -> SourcesStation:
+def station(qtbot: QtBot, window: MainWindow, session: Session, sources: Place) -> SourcesStation:
     """The Sources station with them, by title."""
     window.go(SOURCES)
     made = window.stack.sources
     made.show_question(sources.key, "sortBy title")
-    qtbot.waitUntil(lambda: made.table.table.rowCount() == 5, timeout=PATIENCE_MS)
+    by_title = list(sources.listing(session.question(sources.key, "sortBy title")).ids)
+    qtbot.waitUntil(lambda: list(made.table.table.listing.ids) == by_title, timeout=PATIENCE_MS)
     made.table.setFocus()
     return made
 
@@ -444,7 +445,8 @@ def test_options_are_edited_in_a_list_and_applied_at_once(
     editor.delete()
     assert "“read” is blanked where it stands" in editor.told.text()
     qtbot.mouseClick(editor.apply, Qt.MouseButton.LeftButton)
-    assert values(session, "status") == [None, "to see", None, "to see", None]
+    after = [None, "to see", None, "to see", None]
+    qtbot.waitUntil(lambda: values(session, "status") == after, timeout=PATIENCE_MS)
 
 
 def test_a_table_is_dropped_looked_at_and_taken_in(
@@ -460,7 +462,7 @@ def test_a_table_is_dropped_looked_at_and_taken_in(
     page.combos[1].setCurrentIndex(page.combos[1].findData("date"))
     page.combos[2].setCurrentIndex(page.combos[2].findData("number"))
     page.look()
-    assert "1 cells are of no such kind" in page.told.text()
+    qtbot.waitUntil(lambda: "1 cells are of no such kind" in page.told.text(), timeout=PATIENCE_MS)
     assert page.make.text() == "Take in 2 rows"
     qtbot.mouseClick(page.make, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: station.place is not None and station.place.name == "mills", timeout=PATIENCE_MS)

@@ -180,7 +180,7 @@ class EntryForm(QWidget):
         entry_id, place = self.entry.id, self.place
         self.desk.bridge.start(
             f"Attaching {paths[0].name}" if len(paths) == 1 else f"Attaching {len(paths)} files",
-            lambda _job: self.desk.session.attach(place, entry_id, field.key, paths),
+            lambda _job: self.desk.session.dropping.attach(place, entry_id, field.key, paths),
             None,
             self.desk.complain,
         )
@@ -198,8 +198,8 @@ class EntryForm(QWidget):
         folder = Path(self.desk.session.library.folder) / "index" / "opened" / Path(path).name[:16]
         folder.mkdir(parents=True, exist_ok=True)
         shown = folder / name
-        if not shown.exists():
-            shown.symlink_to(path)
+        shown.unlink(missing_ok=True)  # the library may have been moved since
+        shown.symlink_to(path)
         if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(shown))):
             self.desk.say(f"No program could be started for {name}. It lies at {path}.", ())
 

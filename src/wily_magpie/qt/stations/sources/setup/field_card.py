@@ -315,10 +315,12 @@ class FieldCard(QWidget):
 
     def _on_options(self, plan: list[object]) -> None:
         if self.field is not None and self.place is not None:
-            try:
-                self.desk.session.arranging.set_options(self.place.key, self.field.key, plan)  # type: ignore[arg-type]
-            except MagpieError as error:
-                self.desk.complain(error)
+            place, key = self.place.key, self.field.key
+            self.desk.bridge.start(
+                f"Changing the options of {self.field.label}",
+                lambda _job: self.desk.session.arranging.set_options(place, key, plan),  # type: ignore[arg-type]
+                failed=self.desk.complain,
+            )
 
     def make(self) -> None:
         """Makes the new field."""

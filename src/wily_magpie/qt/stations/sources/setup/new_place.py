@@ -25,7 +25,7 @@ from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.conversion import MADE_KINDS
 from wily_magpie.core.places.sheet import Sheet, guess_kinds, read_sheet
 from wily_magpie.core.places.starters import STARTERS
-from wily_magpie.core.session.arranging import SKIPPED, fits
+from wily_magpie.core.session.arranging import SKIPPED, misfits
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.style.parts import label
@@ -54,6 +54,7 @@ class NewPlacePage(QWidget):
         super().__init__(parent)
         self.desk = desk
         self.sheet: Sheet | None = None
+        self.number = 0
         self.combos: list[QComboBox] = []
         self.setAcceptDrops(True)
         column = QVBoxLayout(self)
@@ -212,22 +213,28 @@ class NewPlacePage(QWidget):
         self.look()
 
     def look(self) -> None:
-        """Marks what the chosen kinds cannot read, and says what becomes of it."""
-        if self.sheet is None:
-            return
-        kinds, bad = self.kinds(), 0
+        """Has looked, off the main thread, what the chosen kinds cannot read."""
+        self.number += 1
+        number, sheet, kinds = self.number, self.sheet, self.kinds()
+        if sheet is not None:
+            self.desk.bridge.ask(
+                lambda: misfits(sheet, kinds),
+                lambda bad: self.mark(sheet, kinds, bad) if number == self.number else None,
+                self.desk.complain,
+            )
+
+    def mark(self, sheet: Sheet, kinds: list[str], bad: dict[int, set[int]]) -> None:
+        """Marks it, and says what becomes of it."""
         for column, kind in enumerate(kinds):
-            is_plain = kind in ("title", SKIPPED)
-            for row, cells in enumerate(self.sheet.rows):
-                is_bad = not is_plain and not fits(kind, cells[column])
-                bad += is_bad
-                item = self.table.item(row + 1, column) if row < SHOWN_ROWS else None
+            for row in range(min(len(sheet.rows), SHOWN_ROWS)):
+                item = self.table.item(row + 1, column)
                 if item is not None:
-                    item.setForeground(self.ink(is_bad=is_bad, is_out=kind == SKIPPED))
+                    item.setForeground(self.ink(is_bad=row in bad.get(column, ()), is_out=kind == SKIPPED))
+        count = sum(map(len, bad.values()))
         guessed = "The kind of each column is guessed; correct it in the first row."
-        parts = [f"{len(self.sheet.rows):,} rows. {guessed}", *self.sheet.faults]
-        if bad:
-            parts.append(f"{bad:,} cells are of no such kind: each is kept as text in a field beside it.")
+        parts = [f"{len(sheet.rows):,} rows. {guessed}", *sheet.faults]
+        if count:
+            parts.append(f"{count:,} cells are of no such kind: each is kept as text in a field beside it.")
         self.told.setText(" ".join(parts))
 
     @staticmethod
