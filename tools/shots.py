@@ -160,8 +160,8 @@ def whole(window: MainWindow) -> None:
     session.set_body(place.key, ids[0], DAY_BOOK)
     window.stack.sources.open_place(place.key)
     wait(has_rows(window))
-    window.stack.sources.open_whole(ids[0])
-    wait(lambda: window.stack.sources.whole.events.count() > 1)
+    window.stack.sources.middle.open_whole(ids[0])
+    wait(lambda: window.stack.sources.middle.whole.events.count() > 1)
 
 
 def note(window: MainWindow) -> None:
@@ -172,21 +172,21 @@ def note(window: MainWindow) -> None:
     session.set_text(place.key, ids, "status", "draft")
     window.stack.sources.open_place(place.key)
     wait(has_rows(window))
-    window.stack.sources.open_whole(ids[0])
-    wait(lambda: window.stack.sources.whole.events.count() > 0)
+    window.stack.sources.middle.open_whole(ids[0])
+    wait(lambda: window.stack.sources.middle.whole.events.count() > 0)
 
 
 def setup(window: MainWindow) -> None:
     window.go(SOURCES)
     window.stack.sources.open_place(window.session.place("Sources").key)
-    window.stack.sources.open_setup("status")
+    window.stack.sources.middle.open_setup("status")
 
 
 def conversion(window: MainWindow) -> None:
     window.go(SOURCES)
     window.stack.sources.open_place(window.session.place("People").key)
-    window.stack.sources.open_setup("remarks")
-    card = window.stack.sources.setup.field_card
+    window.stack.sources.middle.open_setup("remarks")
+    card = window.stack.sources.middle.setup.field_card
     place = window.session.place("People")
     ids = list(place.listing(window.session.question(place.key, "sortBy title")).ids)
     for entry_id, text in zip(ids, ("1911", "12 March 1926", "since 1874", "1830/1899"), strict=False):
@@ -198,7 +198,7 @@ def conversion(window: MainWindow) -> None:
 
 def collection(window: MainWindow) -> None:
     window.go(SOURCES)
-    window.stack.sources.open_new_place()
+    window.stack.sources.middle.open_new_place()
 
 
 def trash(window: MainWindow) -> None:
@@ -208,7 +208,7 @@ def trash(window: MainWindow) -> None:
     ids = list(place.listing(session.question(place.key, 'status = "left aside"')).ids)
     if ids:
         session.remove_entries(place.key, ids)
-    window.stack.sources.open_trash()
+    window.stack.sources.middle.open_trash()
 
 
 def review(window: MainWindow) -> None:

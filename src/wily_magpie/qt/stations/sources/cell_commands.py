@@ -253,7 +253,7 @@ class CellCommands:
 
         if ids:
             add(menu, "Read", lambda: station.read(ids[0]), "Space")
-            add(menu, "Open whole", lambda: station.open_whole(ids[0]), "F4")
+            add(menu, "Open whole", lambda: station.middle.open_whole(ids[0]), "F4")
             if self.place is not None and self.desk.session.is_notes(self.place.key):
                 add(menu, "Rename or move …", lambda: station.notes.ask_move(ids[0]))
             menu.addSeparator()

@@ -1,14 +1,11 @@
 """The Sources station."""
 
 from dataclasses import replace
-from functools import cached_property
-from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QSplitter,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -23,21 +20,13 @@ from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.sources import columns
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
+from wily_magpie.qt.stations.sources.middle import Middle
 from wily_magpie.qt.stations.sources.note_commands import NoteCommands
 from wily_magpie.qt.stations.sources.places_list import GAPS_ID, PlacesList, all_views
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.search import SearchResults
 from wily_magpie.qt.stations.sources.view_commands import ViewCommands
 from wily_magpie.qt.style.parts import icon_button, text_button
-
-if TYPE_CHECKING:
-    from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
-    from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
-    from wily_magpie.qt.stations.sources.trash_page import TrashPage
-    from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
-
-NARROWEST_PAGE_PX = 240
-Page = TypeVar("Page", bound=QWidget)
 
 
 class SourcesStation(QWidget):
@@ -72,7 +61,7 @@ class SourcesStation(QWidget):
         self.table.opened.connect(self.read)
         self.table.delete_asked.connect(self.delete)
         self.panel.read_asked.connect(self.read)
-        self.panel.whole_asked.connect(self.open_whole)
+        self.panel.whole_asked.connect(self.middle.open_whole)
         self.results.opened.connect(self.show_entry)
         self.table.rested.connect(self._on_rested)
         self.cells = CellCommands(self)
@@ -98,137 +87,22 @@ class SourcesStation(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(8, 6, 8, 8)
         row.setSpacing(2)
-        row.addWidget(text_button("New place", "plus", self.open_new_place))
+        row.addWidget(text_button("New place", "plus", lambda: self.middle.open_new_place()))
         row.addStretch(1)
-        row.addWidget(icon_button("sliders-horizontal", "Set up this place (F7)", self.open_setup))
-        row.addWidget(icon_button("trash", "Trash", self.open_trash))
+        row.addWidget(icon_button("sliders-horizontal", "Set up this place (F7)", lambda: self.middle.open_setup()))
+        row.addWidget(icon_button("trash", "Trash", lambda: self.middle.open_trash()))
         column.addLayout(row)
         return left
 
     def make_middle(self) -> QWidget:
-        self.middle = QStackedWidget()
         self.page = QuestionPage(self._set_text, self.desk.complain, lambda field: self.cells.names_for(field))
         self.sentence, self.table = self.page.sentence, self.page.table
         self.page.keep_view.clicked.connect(lambda: self.views.ask_name())
         self.page.keep_changes.clicked.connect(lambda: self.views.keep_changes())
         self.page.add_entry.clicked.connect(lambda: self.new_entry())
         self.results = SearchResults(self.desk)
-        self.add_page(self.page)
-        self.add_page(self.results)
+        self.middle = Middle(self, self.page, self.results)
         return self.middle
-
-    def add_page(self, page: Page) -> Page:
-        """Puts a page into the middle; the widest page must not push the panel aside."""
-        page.setMinimumWidth(NARROWEST_PAGE_PX)
-        self.middle.addWidget(page)
-        return page
-
-    @cached_property
-    def whole(self) -> "WholeEntry":
-        """The page of one entry; this and the following are made when they are first needed."""
-        from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
-
-        page = WholeEntry(self.desk, lambda field: self.cells.names_for(field))
-        page.left.connect(self.close_whole)
-        page.turned.connect(self.turn)
-        return self.add_page(page)
-
-    @cached_property
-    def trash(self) -> "TrashPage":
-        """The page of the trash."""
-        from wily_magpie.qt.stations.sources.trash_page import TrashPage
-
-        return self.add_page(TrashPage(self.desk))
-
-    @cached_property
-    def setup(self) -> "SetupPage":
-        """The page on which a place is set up."""
-        from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
-
-        page = SetupPage(self.desk)
-        page.left.connect(self.show_table)
-        page.deleted.connect(self.show_table)
-        return self.add_page(page)
-
-    @cached_property
-    def new_place(self) -> "NewPlacePage":
-        """The page on which places are made."""
-        from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
-
-        page = NewPlacePage(self.desk)
-        page.made.connect(self._on_made)
-        page.left.connect(self.show_table)
-        page.folder_asked.connect(self.notes.ask_folder)
-        return self.add_page(page)
-
-    def is_open(self, name: str) -> bool:
-        """Whether one of those pages is shown."""
-        return name in self.__dict__ and self.middle.currentWidget() is self.__dict__[name]
-
-    def show_page(self, page: QWidget) -> None:
-        """Shows one of the pages in the middle; the chosen entry stands beside the table alone."""
-        if self.is_open("whole") and page is not self.whole:
-            self.whole.keep_text()
-        self.middle.setCurrentWidget(page)
-        is_beside = self.middle.currentIndex() == 0 and not self.is_folded
-        if self.panel.isHidden() == is_beside:
-            self.panel.setVisible(is_beside)
-
-    def open_whole(self, entry_id: int) -> None:
-        """Opens an entry over the whole width."""
-        if self.place is not None:
-            self.whole.show_entry(self.place.key, entry_id)
-            self.show_page(self.whole)
-            self.whole.body.setFocus()
-
-    def open_chosen_whole(self) -> None:
-        """Opens the chosen entry over the whole width, or goes back to the table."""
-        if self.is_open("whole"):
-            self.close_whole()
-        elif self.panel.entry is not None:
-            self.open_whole(self.panel.entry.id)
-
-    def close_whole(self) -> None:
-        """Goes back to the table."""
-        self.show_page(self.page)
-        if self.whole.entry is not None:
-            self.table.choose(self.whole.entry.id)
-        self.table.setFocus()
-
-    def turn(self, by: int) -> None:
-        """Shows the entry before or behind the one that is open whole."""
-        ids = list(self.table.table.listing.ids)
-        if self.whole.entry is not None and self.whole.entry.id in ids:
-            at = ids.index(self.whole.entry.id) + by
-            if 0 <= at < len(ids):
-                self.whole.keep_text()
-                self.whole.show_entry(self.whole.place, ids[at])
-
-    def show_table(self) -> None:
-        """Shows the table again."""
-        self.show_page(self.page)
-        self.table.setFocus()
-
-    def open_setup(self, field: str = "") -> None:
-        """Opens the set-up of the place that is shown."""
-        if self.place is not None:
-            self.setup.open(self.place.key, field)
-            self.show_page(self.setup)
-
-    def open_new_place(self) -> None:
-        """Opens the page on which places are made."""
-        self.show_page(self.new_place)
-        self.new_place.open()
-
-    def _on_made(self, key: str) -> None:
-        self.open_place(key)
-        self.table.setFocus()
-
-    def open_trash(self) -> None:
-        """Shows the trash."""
-        self.trash.refresh()
-        self.show_page(self.trash)
-        self.trash.table.setFocus()
 
     def places_keys(self) -> list[str]:
         """The keys of all places."""
@@ -242,7 +116,7 @@ class SourcesStation(QWidget):
         self.view = None
         self.question = question or self.usual_question(self.place)
         self.places.choose(key)
-        self.show_page(self.page)
+        self.middle.show_page(self.page)
         if self.desk.session.is_notes(key):
             self.desk.bridge.ask(lambda: self.desk.session.refresh_notes(key), lambda _count: None, self.desk.complain)
         self.ask()
@@ -251,7 +125,7 @@ class SourcesStation(QWidget):
         """Shows a view."""
         self.place = self.desk.session.place(view.place)
         self.view = view
-        self.show_page(self.page)
+        self.middle.show_page(self.page)
         try:
             self.question = cql.parse(view.question, self.place.fields)
         except MagpieError as error:
@@ -261,7 +135,7 @@ class SourcesStation(QWidget):
 
     def show_entry(self, key: str, entry_id: int) -> None:
         """Shows an entry in its place; in the question at hand, where it is part of its answer."""
-        self.show_page(self.page)
+        self.middle.show_page(self.page)
         self.wanted = entry_id
         if self.place is None or self.place.key != key or self.table.table.row_of(entry_id) is None:
             self.open_place(key)
@@ -274,7 +148,7 @@ class SourcesStation(QWidget):
 
     def search(self, words: str) -> None:
         """Looks for words in everything kept."""
-        self.show_page(self.results)
+        self.middle.show_page(self.results)
         self.results.search(words)
 
     @staticmethod
@@ -376,7 +250,7 @@ class SourcesStation(QWidget):
     def fold_panel(self) -> None:
         """Shows or hides the chosen entry."""
         self.is_folded = not self.is_folded
-        self.panel.setVisible(not self.is_folded)
+        self.middle.show_page(self.middle.currentWidget() or self.page)
 
     def keep_widths(self) -> None:
         """Remembers the columns' widths."""
@@ -418,16 +292,12 @@ class SourcesStation(QWidget):
         if self.panel.entry is not None and (not ids or self.panel.entry.id in ids):
             still = self.place.rows([self.panel.entry.id])
             self.panel.show_entry(place, self.panel.entry.id if still else None)
-        if self.is_open("whole") and self.whole.entry is not None:
-            self.whole.show_entry(place, self.whole.entry.id)
-        if self.is_open("trash"):
-            self.trash.refresh()
+        self.middle.refresh()
         self.ask()
 
     def _on_places_changed(self) -> None:
         self.places.fill()
-        if self.is_open("setup"):
-            self.setup.refresh()
+        self.middle.refresh_setup()
         if self.place is None:
             return
         keys = self.places_keys()
