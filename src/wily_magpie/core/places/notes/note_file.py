@@ -34,15 +34,15 @@ class NoteFile:
     """A file in its parts; `text` is all of it.
 
     Attributes:
-        start, end: where the YAML stands in the text; both 0 where the file has no front matter.
+        yaml_start, yaml_end: where the YAML stands in the text; both 0 where the file has no front matter.
         body_start: where the body begins.
         matter: keys and values; values that are neither text nor a list of texts are shown as YAML text.
         fault: why the front matter could not be read, or "".
     """
 
     text: str
-    start: int
-    end: int
+    yaml_start: int
+    yaml_end: int
     body_start: int
     matter: Mapping[str, str | list[str] | None]
     fault: str = ""
@@ -143,7 +143,7 @@ def set_values(note: NoteFile, values: Mapping[str, Plain]) -> str:
         raise UserError("note-unreadable", note.fault, "Mend it in a text editor first; nothing was changed.")
     text = note.text
     for key, value in values.items():
-        text = set_one(parse(text), key, value)
+        text = with_key(parse(text), key, value)
     again = parse(text)
     rest_before = {key: value for key, value in note.matter.items() if key not in values}
     rest_after = {key: value for key, value in again.matter.items() if key not in values}
@@ -157,15 +157,16 @@ def set_values(note: NoteFile, values: Mapping[str, Plain]) -> str:
     return text
 
 
-def set_one(note: NoteFile, key: str, value: Plain) -> str:
+def with_key(note: NoteFile, key: str, value: Plain) -> str:
     """One key set, by replacing the span of its present lines, or by adding lines at the end."""
     lines = to_yaml(key, value).replace("\n", note.newline) if value is not None else ""
     span = key_span(note, key)
     if span:
         return note.text[: span[0]] + lines + note.text[span[1] :]
-    if note.body_start and note.end >= note.start > 0:
-        gap = "" if note.end == note.start or note.text[note.end - 1] == "\n" else note.newline
-        return note.text[: note.end] + gap + lines + note.text[note.end :]
+    start, stop = note.yaml_start, note.yaml_end
+    if note.body_start and stop >= start > 0:
+        gap = "" if stop == start or note.text[stop - 1] == "\n" else note.newline
+        return note.text[:stop] + gap + lines + note.text[stop:]
     if value is None:
         return note.text
     mark = note.text[: note.body_start]
@@ -176,7 +177,7 @@ def set_one(note: NoteFile, key: str, value: Plain) -> str:
 
 def key_span(note: NoteFile, key: str) -> tuple[int, int] | None:
     """Where a key with its value stands in the file, whole lines; None where it is not (or not alone on its lines)."""
-    yaml_text = note.text[note.start : note.end]
+    yaml_text = note.text[note.yaml_start : note.yaml_end]
     root = yaml.compose(yaml_text, Loader) if yaml_text.strip() else None
     if not isinstance(root, yaml.MappingNode) or root.flow_style:
         return None
@@ -191,7 +192,7 @@ def key_span(note: NoteFile, key: str) -> tuple[int, int] | None:
                 kept = yaml_text[begin:stop].splitlines(keepends=True)
                 while len(kept) > 1 and (not kept[-1].strip() or kept[-1].lstrip().startswith("#")):
                     stop -= len(kept.pop())
-            return note.start + line_start, note.start + stop
+            return note.yaml_start + line_start, note.yaml_start + stop
     return None
 
 

@@ -278,6 +278,10 @@ class Pinned(QTableView):
             own.sectionClicked.connect(header.sectionClicked)
         self.hide()
 
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """The table's own menu."""
+        self.whole.contextMenuEvent(event)
+
     def pin(self, count: int) -> None:
         """Keeps the first columns in sight; 0: none."""
         self.count = min(count, self.whole.table.columnCount())

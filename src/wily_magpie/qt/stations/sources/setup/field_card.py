@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QSpinBox,
@@ -22,6 +21,7 @@ from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.conversion import MADE_KINDS, NOTE_KINDS, Conversion
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
 from wily_magpie.qt.style.parts import label
 
@@ -102,7 +102,7 @@ class SummaryForm(QWidget):
         )
 
 
-class FieldCard(QWidget):
+class FieldCard(Card):
     """Shows and changes one field, or makes a new one.
 
     Signals:
@@ -112,19 +112,9 @@ class FieldCard(QWidget):
     made = pyqtSignal(str)
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.desk = desk
-        self.place: Place | None = None
+        super().__init__(desk, parent)
         self.field: Field | None = None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(20, 16, 20, 16)
-        column.setSpacing(10)
-        self.head = QLabel()
-        self.head.setObjectName("heading")
-        column.addWidget(self.head)
-        self.form = QFormLayout()
-        self.form.setVerticalSpacing(8)
-        self.name, self.description, self.default = QLineEdit(), QLineEdit(), QLineEdit()
+        self.default = QLineEdit()
         self.kind = QComboBox()
         self.about = label("", "reason", wraps=True)
         self.precision = QSpinBox()
@@ -134,30 +124,25 @@ class FieldCard(QWidget):
         self.target = QComboBox()
         self.back = QLineEdit()
         self.description.setPlaceholderText("What belongs here; shown below the field")
-        rows = (
+        self.add_rows(
             ("Name", self.name), ("Kind", self.kind), ("", self.about), ("Description", self.description),
             ("New entries have", self.default), ("Decimals", self.precision), ("", self.hidden),
             ("Leads to", self.target), ("Its other end", self.back),
         )  # fmt: skip
-        for name, widget in rows:
-            if name:
-                widget.setAccessibleName(name)
-            self.form.addRow(label(name), widget)
-        column.addLayout(self.form)
         self.summary = SummaryForm(desk)
-        column.addWidget(self.summary)
+        self.column.addWidget(self.summary)
         self.options = OptionsEditor()
         self.options.applied.connect(self._on_options)
-        column.addWidget(self.options)
-        column.addWidget(self.make_preview())
+        self.column.addWidget(self.options)
+        self.column.addWidget(self.make_preview())
         line = QHBoxLayout()
         self.add = QPushButton("Add the field")
         self.add.setObjectName("main")
         self.add.clicked.connect(self.make)
         line.addWidget(self.add)
         line.addStretch(1)
-        column.addLayout(line)
-        column.addStretch(1)
+        self.column.addLayout(line)
+        self.column.addStretch(1)
         self.connect_all()
 
     def make_preview(self) -> QWidget:

@@ -2,50 +2,38 @@
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.sources.body_editor import MarkdownEditor
+from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.style.parts import label
 
 RULES_HEIGHT_PX = 110
 ABOUT_RULES = "An entry that breaks a rule shows a folded corner, and stands in the view “Gaps” until it is mended."
 
 
-class PlaceCard(QWidget):
+class PlaceCard(Card):
     """Shows and changes a place."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.desk = desk
-        self.place: Place | None = None
-        column = QVBoxLayout(self)
-        column.setContentsMargins(20, 16, 20, 16)
-        column.setSpacing(10)
-        self.head = QLabel()
-        self.head.setObjectName("heading")
-        column.addWidget(self.head)
-        self.form = QFormLayout()
-        self.form.setVerticalSpacing(8)
-        self.name, self.description, self.pattern = QLineEdit(), QLineEdit(), QLineEdit()
-        self.note_name, self.journal, self.starter = QLineEdit(), QLineEdit(), QLineEdit()
+        super().__init__(desk, parent)
+        self.pattern, self.note_name, self.journal, self.starter = (QLineEdit() for _ in range(4))
         self.pattern.setPlaceholderText("written by hand; or made: {authors.family}, {published.year}")
         self.note_name.setPlaceholderText("{title}; also {date}, {year}, {month}, and folders before “/”")
         self.journal.setPlaceholderText("Journal/{date}")
         self.starter.setPlaceholderText("blank; or the path of a note that a new page begins as")
-        self.rows = (
+        rows = (
             ("Name", self.name), ("What belongs here", self.description), ("Titles", self.pattern),
             ("New notes are named", self.note_name), ("Journal pages", self.journal), ("A page begins as", self.starter),
         )  # fmt: skip
-        for name, widget in self.rows:
-            widget.setAccessibleName(name)
-            widget.editingFinished.connect(self.keep)
-            self.form.addRow(label(name), widget)
-        column.addLayout(self.form)
-        column.addWidget(label("An entry is complete when (a rule a line)"))
+        for _, line in rows:
+            line.editingFinished.connect(self.keep)
+        self.add_rows(*rows)
+        self.column.addWidget(label("An entry is complete when (a rule a line)"))
         self.rules = MarkdownEditor("Completeness rules")
         self.rules.setFixedHeight(RULES_HEIGHT_PX)
         self.rules.setPlaceholderText(
@@ -53,17 +41,11 @@ class PlaceCard(QWidget):
         )
         self.rules.textChanged.connect(self.check)
         self.rules.finished.connect(self.keep)
-        column.addWidget(self.rules)
+        self.column.addWidget(self.rules)
         self.told = label("", "problem", wraps=True)
-        column.addWidget(self.told)
-        column.addWidget(
-            label(
-                "An entry that breaks a rule shows a folded corner, and stands in the view “Gaps” until it is mended.",
-                "reason",
-                wraps=True,
-            )
-        )
-        column.addStretch(1)
+        self.column.addWidget(self.told)
+        self.column.addWidget(label(ABOUT_RULES, "reason", wraps=True))
+        self.column.addStretch(1)
 
     def show_place(self, place: Place) -> None:
         """Shows a place."""
