@@ -3,7 +3,7 @@
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtCore import QItemSelectionModel, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QApplication, QDialog, QMenu, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
@@ -49,9 +49,12 @@ def station(qtbot: QtBot, window: MainWindow, session: Session, sources: Place) 
 
 
 def at(station: SourcesStation, row: int, key: str) -> None:
-    """Makes a cell the current one."""
+    """Chooses a cell, whatever keys were last pressed elsewhere."""
     column = next(n for n, field in enumerate(station.table.table.columns) if field.key == key)
-    station.table.setCurrentIndex(station.table.table.index(row, column))
+    selection = station.table.selectionModel()
+    assert selection is not None
+    index = station.table.table.index(row, column)
+    selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
 
 
 def values(session: Session, key: str) -> list[object]:
@@ -535,7 +538,7 @@ def test_a_library_can_be_looked_at_only(session: Session, sources: Place) -> No
 
 
 def test_what_is_being_typed_stays_when_another_program_writes(
-    qtbot: QtBot, window: MainWindow, station: SourcesStation, session: Session, notes_path: Path
+    qtbot: QtBot, notes_path: Path, window: MainWindow, station: SourcesStation, session: Session
 ) -> None:
     path = notes_path / "a.md"
     path.write_text("---\nstatus: open\n---\n\none\n\ntwo\n\nthree\n")
