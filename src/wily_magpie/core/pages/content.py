@@ -24,7 +24,14 @@ from wily_magpie.core.pages.furniture import (
 from wily_magpie.core.pages.media import is_data_table, is_wanted_media
 from wily_magpie.core.pages.page import Block, Content
 from wily_magpie.core.pages.pieces import believed_leaves, has_holes, leaves
-from wily_magpie.core.pages.repair import around, common_ancestor, with_holes_filled, with_lead, without_islands
+from wily_magpie.core.pages.repair import (
+    around,
+    common_ancestor,
+    with_holes_filled,
+    with_later_sections,
+    with_lead,
+    without_islands,
+)
 from wily_magpie.core.pages.runs import wrap_runs
 from wily_magpie.core.pages.tree import Element
 from wily_magpie.core.pages.voices import Told, Voices, ask, letters
@@ -99,7 +106,9 @@ def chosen_pieces(pieces: list[Element], believed: Told, descriptions: list[str]
     """The pieces of the page that are its text."""
     kept = without_pointers(without_furniture(believed_leaves(pieces, believed)))
     kept = without_islands(without_last_links(without_teasers(kept, pieces), host), pieces)
-    return with_holes_filled(with_lead(kept, pieces, descriptions), pieces) if kept else []
+    if not kept:
+        return []
+    return with_holes_filled(with_later_sections(with_lead(kept, pieces, descriptions), pieces), pieces)
 
 
 def cut_out(kept: list[Element]) -> Element:

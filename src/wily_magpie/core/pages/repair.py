@@ -1,4 +1,4 @@
-"""What was lost from a text comes back: its first paragraph, headings, items of lists, paragraphs from its midst."""
+"""What was lost from a text comes back: its first paragraph, headings, items of lists, paragraphs from its midst, sections."""
 
 from itertools import islice
 
@@ -21,6 +21,9 @@ LEAD_NAME = named(
     r"teaser-?text|entradilla"
 )
 PARAGRAPHS = ("p", "div")
+BOXES = ("div", "section")
+DEEPEST_BOX, LEAST_ITEMS = 12, 3
+"""How far above a piece a box is looked for; the items of a list that is a part of a text by itself."""
 HEADINGS, LISTS = ("h2", "h3", "h4", "h5", "h6"), ("ul", "ol", "dl")
 
 
@@ -84,6 +87,63 @@ def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Elemen
         ):
             there.add(piece)
     return [piece for piece in pieces if piece in there]
+
+
+def with_later_sections(kept: list[Element], pieces: list[Element]) -> list[Element]:
+    """The pieces with the sections behind them that belong to a text of several boxes, of which libraries take the first.
+
+    Such a box has a heading that is no link, and either the tag, the classes and the level of heading of a box that holds a
+    paragraph of the text, or it stands beside the boxes of the text and holds a list in which nothing leads elsewhere.
+    """
+    ancestor = common_ancestor(kept)
+    held = {up for piece in kept for up in piece.iterancestors()}
+    whole = {ancestor, *ancestor.iterancestors()}  # a box around all of the text is a post, and what is like it another one
+    models = {
+        shape_of(up): heads[0]
+        for piece in kept
+        if is_prose(piece)
+        for up in piece.iterancestors()
+        if up not in whole and up.tag in BOXES and up.get("class") and (heads := headings_of(up))
+    }
+    if not models:
+        return kept
+    behind = pieces[pieces.index(kept[-1]) + 1 :]
+    boxes: dict[Element, list[Element]] = {}
+    for piece in behind:
+        for up in islice(piece.iterancestors(), DEEPEST_BOX):
+            if up in held:
+                break
+            boxes.setdefault(up, []).append(piece)
+    there = set(kept)
+    for box, inside in boxes.items():
+        is_like = models.get(shape_of(box)) in headings_of(box) and any(map(is_prose, inside))
+        is_beside = box.getparent() is ancestor and is_headed_list(box)
+        is_post = any(up.tag == "article" and up not in held for up in box.iterancestors())
+        if (is_like or is_beside) and not is_post and not in_junk(box) and not any(map(is_pointer, inside)):
+            there |= {piece for piece in inside if not is_mostly_link(piece)}
+    return [piece for piece in pieces if piece in there]
+
+
+def is_headed_list(box: Element) -> bool:
+    """Whether it holds a heading and a list, and nothing in it leads elsewhere."""
+    items = sum(1 for _ in box.iter("li"))
+    return items >= LEAST_ITEMS and bool(headings_of(box)) and next(box.iter("a", "button", "input"), None) is None
+
+
+def is_prose(piece: Element) -> bool:
+    """Whether a piece is a paragraph of some length."""
+    return len(tree.text_of(piece)) >= LEAST_SOUND and not is_mostly_link(piece)
+
+
+def shape_of(element: Element) -> tuple[str, str]:
+    """Its tag and classes."""
+    return str(element.tag), element.get("class") or ""
+
+
+@tree.remembered
+def headings_of(box: Element) -> list[str]:
+    """The tags of the headings in a box that are no links."""
+    return [one.tag for one in box.iter(*HEADINGS) if not is_mostly_link(one)]
 
 
 def kept_lists(kept: list[Element], pieces: list[Element]) -> set[Element]:
