@@ -11,7 +11,7 @@ import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wily_magpie.core.pages import voices
+from wily_magpie.core.pages import tree, voices
 from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher
@@ -19,7 +19,10 @@ from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
+from wily_magpie.core.pages.pieces import leaves
 from wily_magpie.core.pages.read import read_page, word_count
+from wily_magpie.core.pages.repair import with_later_sections
+from wily_magpie.core.pages.runs import wrap_runs
 from wily_magpie.core.pages.tree import parse
 from wily_magpie.core.pages.voices import ask
 from wily_magpie.demo.web import addresses
@@ -309,6 +312,46 @@ def test_what_stands_behind_a_text_is_left_out(junk: str) -> None:
     words = parse(junk).text_content().split()[-3:]
     assert " ".join(words) not in reading.content.text
     assert reading.content.text.count("The mill turns") == 5
+
+
+def box(heading: str, text: str, name: str = "part") -> str:
+    """A part of a page that is put together of boxes."""
+    return f"<div><div class='{name}'><h2>{heading}</h2><p>{text}</p></div></div>"
+
+
+TURN = "The wheel turns with the ebb, and what the ebb does not give, no miller of this shore has ever ground. " * 2
+LATER_BOXES = [
+    (box("The return", TURN), True),
+    (
+        "<div class='way'><h3>The way</h3><ul><li>over the bridge</li><li>along the dam</li><li>to the mill</li></ul></div>",
+        True,
+    ),
+    (box("The return", TURN, "other"), False),
+    (box("<a href='/2'>Another mill</a>", TURN), False),
+    (f"<article>{box('Another mill', TURN)}</article>", False),
+    (box("The return", "Read more:"), False),
+    ("<div class='way'><h3>Pages</h3><ul><li><a href='/1'>one</a></li><li>two</li><li>three</li></ul></div>", False),
+]
+
+
+@pytest.mark.parametrize(("later", "is_part"), LATER_BOXES)
+def test_later_boxes_of_a_text_made_of_boxes_belong_to_it(later: str, is_part: bool) -> None:
+    root = parse(f"<html><body><main><p>{TURN}</p>{box('The wheel', TURN)}{later}</main></body></html>")
+    body = root.find(".//body")
+    assert body is not None
+    with tree.unchanged():
+        pieces = leaves(body, wrap_runs(body))
+        kept = with_later_sections(pieces[:3], pieces)
+    assert len(kept) == (len(pieces) if is_part else 3)
+
+
+def test_what_is_like_the_box_of_the_whole_text_is_another_text() -> None:
+    root = parse(f"<html><body><main>{box('The wheel', TURN)}{box('The dam', TURN)}</main></body></html>")
+    body = root.find(".//body")
+    assert body is not None
+    with tree.unchanged():
+        pieces = leaves(body, wrap_runs(body))
+        assert with_later_sections(pieces[:2], pieces) == pieces[:2]
 
 
 DATES = [

@@ -97,7 +97,10 @@ def with_later_sections(kept: list[Element], pieces: list[Element]) -> list[Elem
     """
     ancestor = common_ancestor(kept)
     held = {up for piece in kept for up in piece.iterancestors()}
-    whole = {ancestor, *ancestor.iterancestors()}  # a box around all of the text is a post, and what is like it another one
+    whole = {
+        ancestor,
+        *ancestor.iterancestors(),
+    }  # a box around all of the text is a post, and what is like it another one
     models = {
         shape_of(up): heads[0]
         for piece in kept
