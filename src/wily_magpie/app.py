@@ -65,7 +65,7 @@ def main(words: list[str] | None = None) -> int:
 
 def parser() -> argparse.ArgumentParser:
     """The words of the command line."""
-    from wily_magpie.shell import capture, extract, find, markdown, places
+    from wily_magpie.shell import capture, extract, find, markdown, places, templates
 
     top = argparse.ArgumentParser(
         prog="wily-magpie", description="Captures web pages into typed collections and notes folders."
@@ -80,7 +80,7 @@ def parser() -> argparse.ArgumentParser:
     web = commands.add_parser("demo-web", help="only run the stand-in web; prints its address")
     web.add_argument("--port", type=int, default=0, metavar="N")
     web.add_argument("--list", action="store_true", help="print the addresses of all its pages, one a line, and end")
-    for module in (extract, markdown, capture, find, places):
+    for module in (extract, markdown, capture, find, places, templates):
         module.add_parser(commands)
     return top
 
@@ -102,9 +102,9 @@ def run_markdown(args: argparse.Namespace) -> int:
 def run_with_session(args: argparse.Namespace) -> int:
     """Captures, or asks a question, over an open library."""
     from wily_magpie.core.session.session import Session
-    from wily_magpie.shell import capture, find, places
+    from wily_magpie.shell import capture, find, places, templates
 
-    runs = {"capture": capture.run, "find": find.run}
+    runs = {"capture": capture.run, "find": find.run, "templates": templates.run}
     session = Session(args.library or default_library(), Fetcher(StandInRoute()))
     try:
         return runs.get(args.command, places.run)(args, session)
@@ -193,4 +193,5 @@ COMMANDS = {
     "write": run_with_session,
     "check": run_with_session,
     "backup": run_with_session,
+    "templates": run_with_session,
 }

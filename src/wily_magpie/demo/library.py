@@ -104,8 +104,8 @@ def fill(session: Session, plan: dict[str, Any]) -> None:
         for key, text in {**one, "captured": days_ago(today, one["captured"])}.items():
             if key != "address":
                 slip = slip.with_text(key, str(text))
-        session.capturing.keep(slip)
-        session.capturing.keep_pictures(slip)
+        kept = session.capturing.keep(slip)
+        session.capturing.keep_pictures(slip, kept)
     for name in plan["entries"]:
         if name not in firsts:
             add_entries(session, name, plan["entries"][name], today)

@@ -14,6 +14,7 @@ from wily_magpie.core.session.events import (
     JobChanged,
     PicturesKept,
     PlacesChanged,
+    TemplatesChanged,
 )
 from wily_magpie.core.session.jobs import Cancelled, Job
 from wily_magpie.core.session.session import Session
@@ -29,6 +30,7 @@ class Bridge(QObject):
     history_changed = pyqtSignal()
     job_changed = pyqtSignal(int)
     pictures_kept = pyqtSignal(str)
+    templates_changed = pyqtSignal()
     returned = pyqtSignal(object)
 
     def __init__(self, session: Session) -> None:
@@ -57,6 +59,8 @@ class Bridge(QObject):
                 self.job_changed.emit(number)
             case PicturesKept(place):
                 self.pictures_kept.emit(place)
+            case TemplatesChanged():
+                self.templates_changed.emit()
 
     def ask(
         self, work: Callable[[], T], done: Callable[[T], None], failed: Callable[[MagpieError], None] | None = None

@@ -4,6 +4,7 @@ import argparse
 from pathlib import Path
 
 from wily_magpie.core.entries.field import find_field
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.session.session import Session
@@ -19,6 +20,9 @@ def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") 
     parser.add_argument("--template", metavar="NAME", help="instead of the one whose match rules take the page")
     parser.add_argument("--to", metavar="PLACE", help="instead of the place that the template names")
     parser.add_argument("--set", action="append", default=[], metavar="FIELD=VALUE", help="may be given several times")
+    parser.add_argument(
+        "--mark", action="append", default=[], metavar="TEXT", help="mark a passage; may be given several times"
+    )
     parser.add_argument("--replies", action="store_true", help="keep a discussion with all its replies")
     parser.add_argument("--update", action="store_true", help="write a page that is already kept into its entry again")
 
@@ -54,7 +58,7 @@ def capture(
     session.refresh_notes()
     page = load(address, "", session.fetcher) if is_file(address) else session.fetcher.page(from_typed(address))
     reading = session.capturing.read(page).with_posts() if args.replies else session.capturing.read(page)
-    slip = session.capturing.slip(reading, args.template, args.to)
+    slip = session.capturing.slip(reading, args.template, args.to, marks=[Mark(text) for text in args.mark])
     place = session.place(slip.place)
     for key, value in settings:
         slip = slip.with_text(find_field(place.fields, key).key, value)
@@ -68,7 +72,7 @@ def capture(
             "message": message,
         }
     kept = session.capturing.keep(slip, update=args.update)
-    failures = session.capturing.keep_pictures(slip)
+    failures = session.capturing.keep_pictures(slip, kept)
     for failure in failures:
         say(failure)
     message = f"{len(failures)} pictures could not be kept." if failures else ""

@@ -5,12 +5,12 @@ import time
 from dataclasses import asdict
 from pathlib import Path
 
-from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
+from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.pages.address import from_typed, looks_like_address
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.pages.files.recognise import Given, media_type_of, page_of
-from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page, Reading
+from wily_magpie.core.pages.files.open_file import page_at
+from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.shell.output import DONE, emit, exit_code, say, show
 
@@ -78,26 +78,7 @@ def load(given: str, address: str, fetcher: Fetcher) -> Page:
         if looks_like_address(given):
             return fetcher.page(from_typed(given))
         raise UserError("no-file", f"There is no file {given}.", "Give a file that is there, or an address.")
-    try:
-        if path.stat().st_size > LARGEST_PAGE_BYTES:
-            raise UserError(
-                "too-large", f"{given} is larger than {LARGEST_PAGE_BYTES // 1_000_000} MB.", "Divide it first."
-            )
-        content = path.read_bytes()
-    except OSError as error:
-        raise EnvironmentFailure(
-            "file-unread", f"{given} cannot be read: {error.strerror}.", "Check its rights."
-        ) from error
-    given_file = Given(content, name=path.name, address=address)
-    page = page_of(given_file)
-    if page is None:
-        kind = media_type_of(given_file) or "a file of an unknown kind"
-        raise UserError(
-            "not-a-page",
-            f"{given} is not a page but {kind}.",
-            "Save it as HTML, PDF, CSV or text.",
-        )
-    return page
+    return page_at(path, address)
 
 
 def read_addresses(path: Path) -> dict[str, str]:

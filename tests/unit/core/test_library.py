@@ -8,12 +8,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wily_magpie.core.entries import file_name
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.places import atomic, table
-from wily_magpie.core.places.atomic import safe_name, write_bytes
+from wily_magpie.core.places import table
+from wily_magpie.core.places.atomic import write_bytes
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import sort_key
 from wily_magpie.core.query.nodes import Question
@@ -210,7 +212,7 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
         for table in ("collection", "field", "notes_folder"):
             connection.execute(f"ALTER TABLE {table} DROP COLUMN settings")
             connection.execute(f"ALTER TABLE {table} DROP COLUMN is_live")
-        for table in ("link", "trash", "file", "finished", "page_file"):
+        for table in ("link", "trash", "file", "finished", "page_file", "mark", "site_icon", "sample"):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("PRAGMA user_version = 1")
     with library.step("Keep it"):
@@ -265,7 +267,7 @@ def test_any_title_gives_a_safe_file_name(title: str) -> None:
     assert not set(name) & set('\\/:*?"<>|\0\n\r#^[]')
     assert not name.startswith(".")
     assert not name.endswith((" ", "."))
-    assert name.split(".")[0].casefold() not in atomic.RESERVED
+    assert name.split(".")[0].casefold() not in file_name.RESERVED
     assert Path(name).name == name
 
 

@@ -20,7 +20,7 @@ from wily_magpie.core.places.sheet import from_text, guess_kinds, read_sheet
 from wily_magpie.core.places.starters import STARTERS, starter
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
-from wily_magpie.core.templates.template import from_json, to_json
+from wily_magpie.core.templates.open_form import from_json, to_json
 
 
 def ids(session: Session, place: Place, question: str = "") -> list[int]:
@@ -498,7 +498,7 @@ def test_an_entrys_history_tells_what_when_from_to(session: Session, sources: Pl
 
 
 def test_a_template_writes_into_a_running_note_or_the_page_of_the_day(session: Session, notes_path: Path) -> None:
-    text = session.library.template_texts()[0][1]
+    text = session.library.templates.texts()[0][1]
     way = {"note": "Reading log", "heading": "New", "at": "top", "level": 2}
     page = Page(
         "http://mill.example/a", "<title>The mill</title><h1>The mill</h1><p>It turns again, twice a day.</p>", "file"
@@ -511,14 +511,14 @@ def test_a_template_writes_into_a_running_note_or_the_page_of_the_day(session: S
         "match": [],
         "body": {"expression": "page.title"},
     }
-    session.library.put_template("Log", to_json(from_json(json.dumps(plan))))
+    session.library.templates.put("Log", to_json(from_json(json.dumps(plan))))
     slip = session.capturing.slip(session.capturing.read(page), "Log")
     assert slip.told == ("The note Reading log.md will be made.", "The heading “New” will be made in Reading log.md.")
     kept = session.capturing.keep(slip)
     assert (kept.place_name, kept.status) == ("Notebook", "kept")
     session.capturing.keep(session.capturing.slip(slip.reading, "Log"))
     assert (notes_path / "Reading log.md").read_text() == "## New\n\nThe mill\n\nThe mill\n"
-    session.library.put_template(
+    session.library.templates.put(
         "Log", to_json(from_json(json.dumps({**plan, "way": {**way, "heading": "Gone", "level": None}})))
     )
     refused = session.capturing.slip(slip.reading, "Log")

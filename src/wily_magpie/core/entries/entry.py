@@ -42,6 +42,8 @@ class Draft:
     body: str = ""
     canonical: str = ""
     """The canonical form of the page's address, by which it is recognised when it is met again."""
+    path: str = ""
+    """Of a note, where in its folder it is to be; "" as the folder has it."""
 
 
 def short(title: str, most: int = 48) -> str:

@@ -1,19 +1,24 @@
 """From a page to an entry: reading, slips, keeping them with their pictures; the part of a session that captures."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
+from urllib.parse import unquote, urlsplit
 
 from wily_magpie.core.entries.entry import Draft, Entry, short
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import PageFailure, UserError
 from wily_magpie.core.fields import Value
-from wily_magpie.core.pages.address import canonical
+from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.pages.page import Finding, Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
+from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.session.events import PicturesKept
 from wily_magpie.core.session.jobs import Job
+from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rules import SCREENSHOT
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill, with_blocks
 from wily_magpie.core.templates.template import NoteWay, choose
 
@@ -21,6 +26,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.session.session import Session
 
 MOST_PICTURES = 40
+SCREENSHOT_NAME = "what was visible.png"
 
 
 @dataclass(frozen=True)
@@ -52,18 +58,49 @@ class Capturing:
         return read_page(page)
 
     def slip(
-        self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
+        self,
+        reading: Reading,
+        template: str | None = None,
+        place: str | None = None,
+        before: Slip | None = None,
+        marks: Sequence[Mark] = (),
+        screenshot: bytes = b"",
     ) -> Slip:
-        """The filled slip of a page, with the entry that is already kept from it, if any."""
-        slip = self.trial(reading, template, place, before)
+        """The filled slip of a page, with the entry that is already kept from it, if any.
+
+        Args:
+            before: a slip of the same page; what was typed, marked and chosen on it stays.
+        """
+        slip = self.trial(reading, template, place, before, marks, screenshot)
         target = self.session.place(slip.place)
         if slip.template.way is not None and isinstance(target, NotesFolder):
             try:
-                return replace(slip, told=tuple(self.foretell(target, slip.template.way)))
+                told = self.foretell(target, slip.template.way)
             except UserError as error:
-                return replace(slip, told=(str(error),))
+                told = [str(error)]
+            return replace(slip, told=(*told, *self.notes_told(slip)))
+        slip = replace(slip, told=tuple(self.notes_told(slip)))
         known = target.known(reading.canonical)
         return with_known(slip, known) if known else slip
+
+    def again(self, slip: Slip, **changes: object) -> Slip:
+        """The slip filled once more, with other marks or another chosen picture (see `Material`)."""
+        material = replace(slip.material, **changes)  # type: ignore[arg-type]
+        return self.slip(slip.reading, slip.template.name, slip.place, replace(slip, material=material))
+
+    def notes_told(self, slip: Slip) -> list[str]:
+        """The notes that keeping it would make, in words."""
+        target = self.session.place(slip.place)
+        if not isinstance(target, NotesFolder):
+            return []
+        return [f"Makes the note “{title}”." for title in slip.notes if target.note_named(title) is None]
+
+    def make_notes(self, slip: Slip, target: Place) -> None:
+        """Makes the notes that a slip links to and that are not there, as part of the step under way."""
+        if isinstance(target, NotesFolder):
+            for title in slip.notes:
+                if target.note_named(title) is None:
+                    target.add(Draft(title))
 
     def foretell(self, notes: NotesFolder, way: NoteWay) -> list[str]:
         """What writing in a way would make."""
@@ -79,26 +116,44 @@ class Capturing:
         text = slip.body.strip() or (f"[{draft.title}]({address})" if address else draft.title)
         noting, key, page = self.session.noting, notes.key, slip.reading.page
         with self.session.library.step(f"Keep “{short(draft.title)}”"):
+            self.make_notes(slip, notes)
             entry = noting.write(key, way.note, text, way.way) if way.note else noting.write_journal(key, text, way.way)
             if page.html:
                 self.session.library.copies.keep_page(key, entry.id, page, slip.reading.canonical)
         return Kept(key, notes.name, entry.id, draft.title, "kept")
 
     def trial(
-        self, reading: Reading, template: str | None = None, place: str | None = None, before: Slip | None = None
+        self,
+        reading: Reading,
+        template: str | None = None,
+        place: str | None = None,
+        before: Slip | None = None,
+        marks: Sequence[Mark] = (),
+        screenshot: bytes = b"",
     ) -> Slip:
         """The same from the page alone, whatever is kept."""
         if template is None:
             chosen, reason = choose(self.session.templates(), reading)
         else:
-            chosen, reason = self.session.template(template), CHOSEN_BY_YOU
+            chosen = self.session.template(template)
+            is_same = before is not None and before.template.name == chosen.name
+            reason = before.reason if before is not None and is_same else CHOSEN_BY_YOU
         target = self.session.place(place or chosen.writes or self.session.places()[0].key)
+        screenshot = screenshot or (before.screenshot if before else b"")
         moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
-        return fill(chosen, reason, reading, target.key, target.fields, moment, before)
+        material = Material(
+            reading,
+            moment,
+            target.name,
+            tuple(marks) or (before.marks if before else ()),
+            before.material.picture if before else "",
+            bool(screenshot),
+        )
+        return replace(fill(chosen, reason, material, target.key, target.fields, before), screenshot=screenshot)
 
     def toggle_blocks(self, slip: Slip, numbers: Sequence[int], *, is_kept: bool) -> Slip:
         """The slip with some blocks of its page taken into the text, or out of it."""
-        return with_blocks(slip, numbers, is_kept=is_kept, now=datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ"))
+        return with_blocks(slip, numbers, is_kept=is_kept)
 
     def keep(self, slip: Slip, *, update: bool = False) -> Kept:
         """Keeps a slip as a new entry, or, with update, in the entry that is already kept from its page."""
@@ -107,7 +162,9 @@ class Capturing:
         if slip.template.way is not None and isinstance(place, NotesFolder):
             return self.write(slip, place, slip.template.way)
         with self.session.library.step(f"{'Update' if update else 'Keep'} “{short(draft.title)}”"):
-            draft = replace(draft, values=self.session.library.resolve(place, draft.values))
+            self.make_notes(slip, place)
+            values = {**draft.values, **self.screenshot_of(slip)}
+            draft = replace(draft, values=self.session.library.resolve(place, values))
             if update and slip.known:
                 entry_id, status = slip.known.id, "updated"
                 place.change(entry_id, {"title": draft.title, **draft.values}, draft.body)
@@ -116,8 +173,17 @@ class Capturing:
             page = slip.reading.page
             if page.html:
                 self.session.library.copies.keep_page(place.key, entry_id, page, slip.reading.canonical)
+            self.session.library.marks.put(place.key, owner_of(place, entry_id), slip.marks)
         self.session.changed(place, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
+
+    def screenshot_of(self, slip: Slip) -> dict[str, Value]:
+        """The stored picture of what was visible, for the fields that want it."""
+        wanted = [line.field.key for line in slip.lines if line.field.kind.name == "files" and line.text == SCREENSHOT]
+        if not wanted or not slip.screenshot:
+            return {}
+        stored = self.session.library.copies.keep_file(SCREENSHOT_NAME, slip.screenshot, slip.reading.page.address)
+        return dict.fromkeys(wanted, (stored,))
 
     def keep_address(self, address: str, title: str = "", place: str | None = None) -> Kept:
         """Keeps only an address, to be read later."""
@@ -133,20 +199,39 @@ class Capturing:
         self.session.changed(target, entry_id)
         return Kept(target.key, target.name, entry_id, title, "kept")
 
-    def keep_pictures(self, slip: Slip, job: Job | None = None) -> list[str]:
-        """Fetches the pictures of a kept slip into the library; the sentences of those that failed."""
+    def keep_pictures(self, slip: Slip, kept: Kept | None = None, job: Job | None = None) -> list[str]:
+        """Fetches the pictures of a kept slip into the library, and its site's icon; the sentences of those that failed.
+
+        Args:
+            kept: where it went: files that are pictures of the page are put into it.
+        """
+        files = {
+            one.field.key: one.text for one in slip.lines if one.field.kind.name == "files" and one.text != SCREENSHOT
+        }
         wanted = [line.text for line in slip.lines if line.field.key == "picture" and line.text]
-        wanted = list(dict.fromkeys([*wanted, *addresses_in(slip.body)]))[:MOST_PICTURES]
+        if slip.template.keeps_pictures:
+            wanted += addresses_in(slip.body)
+        else:
+            wanted = []
+        wanted = list(dict.fromkeys([*filter(None, files.values()), *wanted]))[:MOST_PICTURES]
+        icon = slip.reading.best("icon")
+        host = host_of(slip.reading.page.address)
+        if icon and host and slip.template.keeps_pictures and not self.session.library.copies.icon(host):
+            wanted.append(icon)
         failures: list[str] = []
         for done, address in enumerate(wanted):
             if job:
                 job.step(done, len(wanted))
-            if self.session.library.copies.picture(address) is None:
-                try:
-                    answer = self.session.fetcher.picture(address, job.is_cancelled if job else lambda: False)
-                    self.session.library.copies.keep_picture(address, answer.content, answer.media_type)
-                except PageFailure as error:
+            try:
+                self.keep_picture(address, job)
+            except PageFailure as error:
+                if address != icon:
                     failures.append(str(error))
+                continue
+            if address == icon:
+                self.session.library.copies.keep_icon(host, icon)
+        if kept is not None:
+            self.attach(kept, {key: address for key, address in files.items() if address})
         self.session.publish(PicturesKept(slip.place))
         if failures and job:
             raise PageFailure(
@@ -155,6 +240,41 @@ class Capturing:
                 "The text is kept.",
             )
         return failures
+
+    def keep_picture(self, address: str, job: Job | None = None) -> None:
+        """Fetches a picture into the library, if it is not there."""
+        copies = self.session.library.copies
+        if copies.picture(address) is None:
+            answer = self.session.fetcher.picture(address, job.is_cancelled if job else lambda: False)
+            copies.keep_picture(address, answer.content, answer.media_type)
+
+    def attach(self, kept: Kept, files: Mapping[str, str]) -> None:
+        """Puts pictures that were kept into fields of files, as one step."""
+        copies = self.session.library.copies
+        place = self.session.place(kept.place)
+        found = {key: copies.picture(address) for key, address in files.items()}
+        values: dict[str, Value] = {
+            key: (copies.keep_file(name_in(files[key]), content, files[key]),)
+            for key, content in found.items()
+            if content
+        }
+        if values:
+            with self.session.library.step(f"Keep the pictures of “{short(kept.title)}”"):
+                place.change(kept.entry_id, values)
+            self.session.changed(place, kept.entry_id)
+
+
+def name_in(address: str) -> str:
+    """The name of the file at an address."""
+    return unquote(urlsplit(address).path.rpartition("/")[2]) or "picture"
+
+
+def owner_of(place: Place, entry_id: int) -> str:
+    """By what an entry's marks know it: its number or, since those of notes change, its path."""
+    if isinstance(place, NotesFolder):
+        entry = place.entry(entry_id)
+        return entry.path if entry is not None else ""
+    return str(entry_id)
 
 
 def with_known(slip: Slip, known: Entry) -> Slip:

@@ -10,12 +10,13 @@ from urllib.parse import quote
 
 from wily_magpie.core.entries.entry import Draft, short
 from wily_magpie.core.entries.field import Field, FieldPlan, find_field
+from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.atomic import read_bytes, safe_name
+from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.library import shaping
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.ways import insert

@@ -35,4 +35,9 @@ class PicturesKept:
     place: str
 
 
-Event = EntriesChanged | PlacesChanged | HistoryChanged | JobChanged | PicturesKept
+@dataclass(frozen=True)
+class TemplatesChanged:
+    """Templates, their order or their samples are others now."""
+
+
+Event = EntriesChanged | PlacesChanged | HistoryChanged | JobChanged | PicturesKept | TemplatesChanged

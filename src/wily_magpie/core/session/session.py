@@ -6,9 +6,11 @@ from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft, Entry, short
 from wily_magpie.core.entries.field import Field, find_field
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
+from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import Listing, Place
 from wily_magpie.core.places.library.collection import Collection
@@ -17,7 +19,7 @@ from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
 from wily_magpie.core.session.arranging import Arranging
-from wily_magpie.core.session.capturing import Capturing
+from wily_magpie.core.session.capturing import Capturing, owner_of
 from wily_magpie.core.session.dropping import Dropping
 from wily_magpie.core.session.events import (
     EntriesChanged,
@@ -25,11 +27,15 @@ from wily_magpie.core.session.events import (
     HistoryChanged,
     JobChanged,
     PlacesChanged,
+    TemplatesChanged,
 )
+from wily_magpie.core.session.exchange import Exchange
 from wily_magpie.core.session.jobs import Job, Jobs
 from wily_magpie.core.session.noting import Noting
 from wily_magpie.core.session.starter import furnish
-from wily_magpie.core.templates.template import Template, from_json
+from wily_magpie.core.session.templating import Templating
+from wily_magpie.core.templates.open_form import from_json
+from wily_magpie.core.templates.template import Template
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.entry_history import Event as EntryEvent
@@ -61,6 +67,8 @@ class Session:
         self.arranging = Arranging(self)
         self.noting = Noting(self)
         self.dropping = Dropping(self)
+        self.templating = Templating(self)
+        self.exchange = Exchange(self)
         if self.library.is_new:
             furnishing(self.library)
 
@@ -140,11 +148,11 @@ class Session:
 
     def templates(self) -> list[Template]:
         """The templates in the order in which they are tried."""
-        return [from_json(text) for _, text in self.library.template_texts()]
+        return [from_json(text) for _, text in self.library.templates.texts()]
 
     def template_names(self) -> list[str]:
         """Their names alone, in that order."""
-        return [name for name, _ in self.library.template_texts()]
+        return [name for name, _ in self.library.templates.texts()]
 
     def template(self, name: str) -> Template:
         """The template of that name; UserError where there is none."""
@@ -154,6 +162,29 @@ class Session:
                 return template
         there = ", ".join(template.name for template in templates)
         raise UserError("unknown-template", f"There is no template “{name}”.", f"There are: {there}.")
+
+    def icon_of(self, entry: Entry) -> bytes | None:
+        """The icon of the site that an entry came from, where it was kept."""
+        address = entry.value("address")
+        return self.library.copies.icon(host_of(address)) if isinstance(address, str) else None
+
+    def marks_of(self, place: str, entry_id: int) -> tuple[Mark, ...]:
+        """The marks of an entry, in their order."""
+        return self.library.marks.of(place, owner_of(self.place(place), entry_id))
+
+    def put_mark(self, place: str, entry_id: int, mark: Mark) -> None:
+        """Adds a mark to an entry, or changes its comment and kind."""
+        target = self.place(place)
+        with self.library.step(f"Mark in “{short(self.title_of(target, entry_id))}”"):
+            self.library.marks.put(place, owner_of(target, entry_id), (mark,))
+        self.changed(target, entry_id)
+
+    def remove_mark(self, place: str, entry_id: int, mark: Mark) -> None:
+        """Takes a mark away from an entry."""
+        target = self.place(place)
+        with self.library.step(f"Remove a mark of “{short(self.title_of(target, entry_id))}”"):
+            self.library.marks.remove(place, owner_of(target, entry_id), mark)
+        self.changed(target, entry_id)
 
     def picture(self, address: str, beside: Entry | None = None) -> bytes | None:
         """A kept picture by its address; of a note also a file of its folder, by its path from the note on."""
@@ -332,7 +363,8 @@ class Session:
         label, files = moved
         if files:
             self.refresh_notes()
-        self.publish(PlacesChanged(), *(EntriesChanged(place.key) for place in self.places()), HistoryChanged())
+        entries = [EntriesChanged(place.key) for place in self.places()]
+        self.publish(PlacesChanged(), TemplatesChanged(), *entries, HistoryChanged())
         return label
 
     # within

@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.starters import STARTERS
+from wily_magpie.core.templates.open_form import to_json
 from wily_magpie.core.templates.starters import starters
-from wily_magpie.core.templates.template import to_json
 
 
 def furnish(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
@@ -20,5 +20,5 @@ def furnish(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
     for name, question in first.views:
         library.keep_view(sources.key, name, question)
     for template in starters():
-        library.put_template(template.name, to_json(template))
+        library.templates.put(template.name, to_json(template))
     library.history.forget()

@@ -1,82 +1,49 @@
-"""Expressions of templates: Jinja in a sandbox, limited in time and size.
+"""Expressions of templates: Jinja in a sandbox, limited in time, size and depth.
 
-Names: `page` (title, authors, published, modified, site, description, language, kind, image, keywords, price, currency,
-duration, address, markdown, text and every other finding), `found["name"]` (all values of a name), `data` (raw
-structured data), `now` (this moment, ISO 8601).
+An expression is written bare, `page.title ~ ", " ~ page.site`, or as a text with places for values,
+`{{ page.title }}, {{ page.site }}`. Its names are those of `NAMES`; its filters those of `filters.FILTERS` and
+`filters.BORROWED`.
 """
 
+import difflib
 import re
 import sys
 import time
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import asdict
 from functools import cache
 from types import FrameType
 from typing import Any
 
 import jinja2
+from jinja2 import nodes
 from jinja2.exceptions import SecurityError
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.fields.people import given_first
-from wily_magpie.core.pages.address import host_of
-from wily_magpie.core.pages.page import Finding, Reading
+from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, file_name
+from wily_magpie.core.templates.material import KNOWN_NAMES, MANY_NAMES, Material
 
 LONGEST_S = 0.2
-LARGEST = 1_000_000
-"""Characters, or items, that a value may have."""
+LONGEST_TEXT = 20_000
+DEEPEST = 60
+"""Brackets in brackets."""
+NAMES = ("page", "found", "every", "data", "marks", "now", "place", "title")
 TEXT_METHODS = {"lower", "upper", "title", "strip", "lstrip", "rstrip", "split", "startswith", "endswith", "capitalize",
                 "casefold", "count", "find", "removeprefix", "removesuffix", "isdigit"}  # fmt: skip
 MAP_METHODS = {"get", "items", "keys", "values"}
-FILTERS = ("default", "first", "last", "length", "lower", "upper", "title", "trim", "capitalize", "sort", "unique",
-           "reverse", "list", "int", "float", "round", "abs", "truncate", "string", "min", "max", "striptags")  # fmt: skip
+FAILURES = (TooMuch, SecurityError, jinja2.TemplateError, ArithmeticError, LookupError, TypeError, ValueError, AttributeError,
+            RecursionError, MemoryError)  # fmt: skip
 
 
-class TooMuch(Exception):
-    """An expression that wants more than its share."""
+class Mistake(UserError):
+    """An expression with a fault; start and stop tell where in its text."""
 
-
-def join(values: Iterable[object], separator: str = "; ") -> str:
-    """Filter: texts in one, with something between them."""
-    parts, size = [], 0
-    for value in values:
-        parts.append(str(value))
-        size += len(parts[-1]) + len(separator)
-        if size > LARGEST:
-            raise TooMuch("it becomes too large")
-    return separator.join(parts)
-
-
-def replace(text: object, old: str, new: str) -> str:
-    """Filter: one text put in the place of another."""
-    whole = str(text)
-    if len(whole) + whole.count(old) * len(new) > LARGEST:
-        raise TooMuch("it becomes too large")
-    return whole.replace(old, new)
-
-
-def date(value: object, precision: str = "day") -> str:
-    """Filter: an ISO date cut to "year", "month", "day" or "minute"."""
-    lengths = {"year": 4, "month": 7, "day": 10, "minute": 17}
-    if precision not in lengths:
-        raise TooMuch(f"date knows year, month, day and minute, not {precision}")
-    return str(value or "")[: lengths[precision]]
-
-
-def names(values: object) -> list[str]:
-    """Filter: people as "Given Family"."""
-    return (
-        [given_first(str(one)) for one in values]
-        if isinstance(values, Sequence) and not isinstance(values, str)
-        else []
-    )
-
-
-def number(value: object) -> str:
-    """Filter: the first number in a text."""
-    found = re.search(r"-?\d[\d,]*(\.\d+)?", str(value or ""))
-    return found[0].replace(",", "") if found else ""
+    def __init__(self, message: str, way_out: str, start: int, stop: int) -> None:
+        super().__init__("bad-expression", message, way_out)
+        self.start = start
+        self.stop = stop
 
 
 class Sandbox(ImmutableSandboxedEnvironment):
@@ -90,6 +57,12 @@ class Sandbox(ImmutableSandboxedEnvironment):
         if isinstance(obj, Mapping):
             return attr in MAP_METHODS
         return isinstance(obj, PageNames) and not attr.startswith("_")
+
+    def getattr(self, obj: Any, attribute: str) -> Any:
+        """What is asked of data is looked for among its own names first, not among Python's."""
+        if isinstance(obj, Mapping | list) and attribute not in MAP_METHODS:
+            return self.getitem(obj, attribute)
+        return super().getattr(obj, attribute)
 
     def wrap_str_format(self, value: Any) -> None:
         """No str.format: its widths ("{:>999999999}") make texts of any size."""
@@ -109,66 +82,134 @@ class Sandbox(ImmutableSandboxedEnvironment):
         return super().call_binop(context, operator, left, right)
 
 
+@jinja2.pass_context
+def note_link(context: Any, title: object, *, make: bool = False) -> str:
+    """A link to the note of a title, [[Title]]; with make=true the note is made where there is none, when the page is kept."""
+    name = file_name(title) if str(title or "").strip() else ""
+    if name and make:
+        context["page"]._notes.append(name)  # noqa: SLF001 - underscored only against expressions
+    return f"[[{name}]]" if name else ""
+
+
 @cache
 def environment() -> Sandbox:
     """The one sandbox."""
     sandbox = Sandbox(undefined=jinja2.ChainableUndefined)
-    sandbox.filters = {name: sandbox.filters[name] for name in FILTERS}
-    sandbox.filters.update(
-        join=join, replace=replace, date=date, names=names, number=number, host=lambda a: host_of(str(a))
-    )
+    sandbox.filters = {name: sandbox.filters[name] for name in BORROWED}
+    sandbox.filters.update(FILTERS, note_link=note_link)
     sandbox.globals = {}
+    sandbox.tests = {name: sandbox.tests[name] for name in ("defined", "undefined", "none", "string", "number", "in")}
     return sandbox
+
+
+def is_text(text: str) -> bool:
+    """Whether an expression is a text with places for values."""
+    return "{{" in text or "{%" in text
 
 
 @cache
 def compiled(text: str) -> Any:
-    """An expression as a function; each text is compiled once."""
+    """An expression as a function, or a template; each text is compiled once."""
+    if is_text(text):
+        return environment().from_string(text)
     return environment().compile_expression(text, undefined_to_none=True)
 
 
 def check(text: str, where: str) -> None:
-    """Whether an expression can be read.
+    """Whether an expression can be read and asks only for what there is.
 
     Raises:
-        UserError: it cannot; what is wrong is told.
+        Mistake: it cannot; what is wrong, where, and the nearest known name are told.
     """
-    if len(text) > 20_000:
-        raise UserError("bad-expression", f"The expression of {where} is too long.", "Make it shorter.")
+    whole = (0, len(text))
+    if len(text) > LONGEST_TEXT:
+        raise Mistake(f"The expression of {where} is too long.", "Make it shorter.", *whole)
+    if deepest(text) > DEEPEST:
+        raise Mistake(f"The expression of {where} has too many brackets in each other.", "Make it simpler.", *whole)
     try:
+        tree = environment().parse(text if is_text(text) else f"{{{{ {text} }}}}")
+        check_names(tree, text, where)
         compiled(text)
-    except (jinja2.TemplateError, RecursionError, SyntaxError, MemoryError) as error:
-        raise UserError(
-            "bad-expression", f"The expression of {where} cannot be read: {error}.", "Mend it there."
-        ) from error
+    except jinja2.TemplateError as error:
+        raise mistake(str(error), text, where) from error
+    except (RecursionError, SyntaxError, MemoryError) as error:
+        raise Mistake(f"The expression of {where} cannot be read: {error}.", "Make it simpler.", *whole) from error
+
+
+def deepest(text: str) -> int:
+    """The most brackets that are open at once."""
+    depth = most = 0
+    for char in text:
+        depth += (char in "([{") - (char in ")]}")
+        most = max(most, depth)
+    return most
+
+
+def mistake(said: str, text: str, where: str) -> Mistake:
+    """What Jinja says, with the place and the nearest known name."""
+    unknown = re.search(r"No (filter|test) named '([^']*)'", said)
+    if unknown:
+        known = sorted(environment().filters if unknown[1] == "filter" else environment().tests)
+        return misnamed(f"{unknown[1]} “{unknown[2]}”", unknown[2], known, text, where)
+    got = re.search(r"got '([^']*)'|near '([^']*)'|'([^']*)'\.?$", said)
+    word = next((part for part in got.groups() if part), "") if got else ""
+    at = text.rfind(word) if word and word not in ("end of print statement", "end of template") else -1
+    start, stop = (at, at + len(word)) if at >= 0 else (max(0, len(text) - 1), len(text))
+    said = said.replace("end of print statement", "the end").replace("end of template", "the end")
+    return Mistake(f"The expression of {where} cannot be read: {said}.", "Mend it there.", start, stop)
+
+
+def misnamed(what: str, name: str, known: list[str], text: str, where: str) -> Mistake:
+    """A name that there is not."""
+    near = difflib.get_close_matches(name, known, 1, 0.5)
+    found = re.search(rf"(?<!\w){re.escape(name)}(?!\w)", text)
+    start, stop = found.span() if found else (0, len(text))
+    way = f"Did you mean {near[0]}?" if near else f"There are: {', '.join(known[:60])}."
+    return Mistake(f"The expression of {where} asks for the {what}, which there is not.", way, start, stop)
+
+
+def check_names(tree: nodes.Template, text: str, where: str) -> None:
+    """Whether all names are known.
+
+    Raises:
+        Mistake: one is not.
+    """
+    own = {node.name for node in tree.find_all(nodes.Name) if node.ctx in ("store", "param")} | {"loop"}
+    for node in tree.find_all(nodes.Name):
+        if node.ctx == "load" and node.name not in NAMES and node.name not in own:
+            raise misnamed(
+                f"name “{node.name}”", node.name, [*NAMES, *(f"page.{one}" for one in KNOWN_NAMES)], text, where
+            )
+    for asked in tree.find_all(nodes.Getattr):
+        is_page = isinstance(asked.node, nodes.Name) and asked.node.name == "page"
+        if is_page and asked.attr not in KNOWN_NAMES:
+            raise misnamed(f"name “page.{asked.attr}”", asked.attr, sorted(KNOWN_NAMES), text, where)
 
 
 class PageNames:
     """`page` in expressions; remembers which findings were looked at, so that a value's origin can be told."""
 
-    def __init__(self, reading: Reading) -> None:
-        self._reading = reading
+    def __init__(self, material: Material) -> None:
+        self._material = material
         self._used: list[Finding] = []
         self._names: list[str] = []
+        self._notes: list[str] = []
 
     def __getattr__(self, name: str) -> Any:
         if name.startswith("_"):
             raise AttributeError(name)
-        reading = self._reading
+        reading = self._material.reading
         match name:
             case "markdown" | "text":
                 return getattr(reading.content, name)
             case "pictures":
                 return [asdict(picture) for picture in reading.pictures]
-            case "address":
-                self._used.append(Finding("address", reading.page.address, "address"))
-                return reading.page.address
             case "authors" | "keywords":
-                found = reading.all("author" if name == "authors" else "keyword")
-                self._note(found[:1], found[0].name if found else name)
+                found = reading.all(MANY_NAMES[name])
+                self._note(found[:1], MANY_NAMES[name])
                 return list(reading.authors) if name == "authors" else [one.value for one in found]
             case _:
-                found = reading.all(name)
+                found = self._material.look_up(name)
                 self._note(found[:1], name)
                 return found[0].value if found else ""
 
@@ -177,14 +218,31 @@ class PageNames:
         self._names.append(name)
 
 
-def evaluate(text: str, reading: Reading, now: str) -> tuple[object, PageNames]:
+class Looked(dict[str, Any]):
+    """`found` and `every`: tell which names were asked for."""
+
+    def __init__(self, values: Mapping[str, Any], page: PageNames) -> None:
+        super().__init__(values)
+        self._page = page
+
+    def __getitem__(self, name: str) -> Any:
+        value = super().__getitem__(name)
+        self._page._note(self._page._material.look_up(name)[:1], name)  # noqa: SLF001 - as above
+        return value
+
+
+def evaluate(text: str, material: Material) -> tuple[object, PageNames]:
     """The value of an expression for a page, and what of the page it looked at.
 
     Raises:
         UserError: it fails, takes too long or becomes too large.
     """
-    page = PageNames(reading)
-    found = {name: [one.value for one in many] for name, many in reading.by_name.items()}
+    page = PageNames(material)
+    names = {
+        "page": page, "found": Looked(material.found, page), "every": Looked(material.every, page), "data": material.data,
+        "marks": [{"text": one.exact, "comment": one.comment, "kind": one.kind} for one in material.marks],
+        "now": material.now, "place": material.place, "title": material.title,
+    }  # fmt: skip
     deadline = time.thread_time() + LONGEST_S
 
     def watch(frame: FrameType, event: str, arg: object) -> Any:
@@ -195,14 +253,24 @@ def evaluate(text: str, reading: Reading, now: str) -> tuple[object, PageNames]:
     before = sys.gettrace()
     sys.settrace(watch)
     try:
-        value = compiled(text)(page=page, found=found, data=reading.data, now=now)
+        value = written(compiled(text).generate(names)) if is_text(text) else compiled(text)(**names)
         if not isinstance(value, str | int | float | list | tuple | Mapping | None):
             raise TooMuch("it gives no value")
         if isinstance(value, str | list | tuple | Mapping) and len(value) > LARGEST * 20:
             raise TooMuch("it becomes too large")
-    except (TooMuch, SecurityError, jinja2.TemplateError, ArithmeticError, LookupError, TypeError, ValueError,
-            AttributeError, RecursionError, MemoryError) as error:  # fmt: skip
+    except FAILURES as error:
         raise UserError("expression-failed", f"The expression {text[:80]} fails: {error}.") from error
     finally:
         sys.settrace(before)
     return value, page
+
+
+def written(parts: Any) -> str:
+    """A text from its parts, as long as it does not become too large."""
+    out, size = [], 0
+    for part in parts:
+        out.append(part)
+        size += len(part)
+        if size > LARGEST:
+            raise TooMuch("it becomes too large")
+    return "".join(out)

@@ -1,13 +1,17 @@
 """The slip: the filled, still editable draft of one capture."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from wily_magpie.core.entries.entry import Draft, Entry
-from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.file_name import safe_name
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.page import Content, Finding, Reading
+from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rules import BY_TEMPLATE, Given, Rule, give, marks_text
 from wily_magpie.core.templates.template import Template
 
 CHOSEN_BY_YOU = "chosen by you"
@@ -24,6 +28,9 @@ class SlipField:
         others: other values that the page offers, with their origins.
         problem: why it could not be filled, or "".
         is_typed: whether a person wrote it; such a value survives a change of template.
+        is_question: whether its template leaves it to the person, or asks for it before keeping.
+        is_hidden: whether it is filled without being shown.
+        rule: where its template has its value from; None: it is left alone.
     """
 
     field: Field
@@ -32,13 +39,21 @@ class SlipField:
     others: tuple[Finding, ...] = ()
     problem: str = ""
     is_typed: bool = False
+    is_question: bool = False
+    is_hidden: bool = False
+    rule: Rule | None = None
 
 
 @dataclass(frozen=True)
 class Slip:
-    """The draft of one capture. Lines begin with the title, then the place's fields in order."""
+    """The draft of one capture. Lines begin with the title, then the place's fields in order.
 
-    reading: Reading
+    Attributes:
+        material: what its rules were given.
+        notes: titles of notes that are made when it is kept, where there are none.
+    """
+
+    material: Material
     template: Template
     reason: str
     place: str
@@ -50,6 +65,17 @@ class Slip:
     known_when: str = ""
     told: tuple[str, ...] = ()
     """What keeping it would make that is not there yet, or why it could not be kept there."""
+    notes: tuple[str, ...] = ()
+    screenshot: bytes = field(default=b"", repr=False)
+    """A picture of what is visible, PNG."""
+
+    @property
+    def reading(self) -> Reading:
+        return self.material.reading
+
+    @property
+    def marks(self) -> tuple[Mark, ...]:
+        return self.material.marks
 
     @property
     def title(self) -> str:
@@ -72,9 +98,28 @@ class Slip:
             if line.is_typed:
                 slip = slip.with_text(line.field.key, line.text)
         if before.is_body_typed:
-            reading = ticked_as(slip.reading, before.body)
-            slip = replace(slip, reading=reading, body=before.body, is_body_typed=True)
+            slip = slip.with_reading(ticked_as(slip.reading, before.body))
+            slip = replace(slip, body=before.body, is_body_typed=True)
         return slip
+
+    def with_reading(self, reading: Reading) -> "Slip":
+        """The slip with other blocks of its page ticked."""
+        return replace(self, material=replace(self.material, reading=reading))
+
+    def unanswered(self) -> list[SlipField]:
+        """The lines that are asked for and blank."""
+        return [line for line in self.lines if line.field.key in self.template.asks and not line.text.strip()]
+
+    def rule_now(self, key: str) -> Rule:
+        """The rule that gives what a line says now: a value that the page offers, put before its other names; else fixed."""
+        line = next(one for one in self.lines if one.field.key == key)
+        same = [one for one in line.others if one.value == line.text and line.origin in ("typed", one.origin)]
+        same += [one for one in self.material.offers if is_same(line.field, one.value, line.text)]
+        if not same:
+            return Rule("fixed", (line.text,) if line.text else ())
+        others = line.rule.words if line.rule is not None and line.rule.source == "finding" else ()
+        name = {"author": "authors", "keyword": "keywords"}.get(same[0].name, same[0].name)
+        return Rule("finding", tuple(dict.fromkeys((name, *others))))
 
     def draft(self) -> Draft:
         """The entry that it describes.
@@ -85,6 +130,8 @@ class Slip:
         """
         values: dict[str, Value] = {}
         for line in self.lines:
+            if line.field.kind.name == "files":
+                continue  # a picture that is fetched once the entry is there
             try:
                 read = line.field.kind.read
                 values[line.field.key] = line.field.kind.take(line.text)[0] if line.is_typed else read(line.text)
@@ -93,7 +140,17 @@ class Slip:
         title = values.pop("title", None)
         if not isinstance(title, str):
             raise UserError("no-title", "This slip has no title yet.", "Write one; everything else may stay blank.")
-        return Draft(title, {k: v for k, v in values.items() if v is not None}, self.body, self.reading.canonical)
+        kept = {key: value for key, value in values.items() if value is not None}
+        return Draft(title, kept, self.body, self.reading.canonical, self.note_path(title))
+
+    def note_path(self, title: str) -> str:
+        """Where in a notes folder it becomes a note; "" where the folder says.
+
+        Raises:
+            UserError: the template's expression for it fails.
+        """
+        path = text_of(self.template.note_name, replace(self.material, title=safe_name(title)))
+        return "/".join(safe_name(part) for part in path.split("/") if part.strip())
 
 
 def warning_of(field: Field, text: str) -> str:
@@ -104,13 +161,21 @@ def warning_of(field: Field, text: str) -> str:
         return ""  # said when the slip is to be kept: it may not be typed to its end
 
 
-def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool, now: str) -> Slip:
-    """The slip with some blocks of the page taken into its text, or out of it; what a person wrote in the text stays."""
-    from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
+def is_same(field: Field, offered: str, text: str) -> bool:
+    """Whether a value that a page offers is what a line says."""
+    if offered == text:
+        return True
+    try:
+        return bool(text) and field.kind.show(field.kind.from_plain(offered)) == text
+    except UnreadableValue:
+        return False
 
+
+def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool) -> Slip:
+    """The slip with some blocks of the page taken into its text, or out of it; what a person wrote in the text stays."""
     before = slip.reading.content
     content = before.with_blocks(numbers, is_kept=is_kept)
-    reading = replace(slip.reading, content=content)
+    changed = slip.with_reading(replace(slip.reading, content=content))
     if slip.is_body_typed:
         body = slip.body
         for number in numbers:
@@ -119,8 +184,8 @@ def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool, now: str) 
             elif not is_kept:
                 body = without(body, before.blocks[number].markdown)
     else:
-        body = str(evaluate(slip.template.body, reading, now)[0] or "")
-    return replace(slip, reading=reading, body=body, is_body_typed=True)
+        body = body_of(slip.template, changed.material)[0]
+    return replace(changed, body=body, is_body_typed=True)
 
 
 def ticked_as(reading: Reading, body: str) -> Reading:
@@ -146,51 +211,77 @@ def in_place(body: str, content: Content, number: int) -> str:
 
 
 def fill(
-    template: Template,
-    reason: str,
-    reading: Reading,
-    place: str,
-    fields: Sequence[Field],
-    now: str,
-    before: Slip | None = None,
+    template: Template, reason: str, material: Material, place: str, fields: Sequence[Field], before: Slip | None = None
 ) -> Slip:
     """Fills a slip. What a person had typed on the slip before stays.
 
     Args:
-        fields: of the place, the title first; those that nobody writes and those of files have no line.
+        fields: of the place, the title first; those that nobody writes have no line, those of files only where a picture is
+            put into them.
     """
-    from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
-
-    lines = []
+    lines: list[SlipField] = []
+    notes: list[str] = []
     for one in fields:
-        if not one.is_writable or one.kind.name == "files":
+        rule = template.rule_of(one.key)
+        if not one.is_writable or (one.kind.name == "files" and (rule is None or rule.source != "picture")):
             continue
-        text = template.title if one.key == TITLE.key else template.fields.get(one.key)
-        lines.append(fill_line(one, text, reading, now))
-    try:
-        body, problem = str(evaluate(template.body, reading, now)[0] or ""), ""
-    except UserError as error:
-        body, problem = "", error.message
-    slip = Slip(reading, template, reason, place, tuple(lines), body, body_problem=problem)
+        given = with_settings(template, one, give(rule, material, one))
+        notes += given.notes
+        line = to_line(one, given)
+        hidden = one.key in template.hides or one.settings.is_hidden
+        asked = given.is_question or one.key in template.asks
+        lines.append(replace(line, rule=rule, is_question=asked, is_hidden=hidden))
+    body, problem = body_of(template, material)
+    slip = Slip(
+        material, template, reason, place, tuple(lines), body, body_problem=problem, notes=tuple(dict.fromkeys(notes))
+    )
     return slip.with_typed(before) if before else slip
 
 
-def fill_line(field: Field, expression: str | None, reading: Reading, now: str) -> SlipField:
-    """One line from its rule; without a rule it is left for the person."""
-    from wily_magpie.core.templates.expressions import evaluate  # as above
+def with_settings(template: Template, field: Field, given: Given) -> Given:
+    """What a rule gives, with the status and the tags that the template sets."""
+    if field.key == "status" and template.status and not given.value:
+        return replace(given, value=template.status, origin=BY_TEMPLATE)
+    if field.key == "tags" and template.tags:
+        there = given.value if isinstance(given.value, list) else [given.value] if given.value else []
+        return replace(given, value=[*there, *template.tags], origin=given.origin or BY_TEMPLATE)
+    return given
 
-    if expression is None:
-        return SlipField(field)
+
+def to_line(field: Field, given: Given) -> SlipField:
+    """One line from what its rule gives."""
+    if given.problem:
+        return SlipField(field, problem=given.problem)
+    if field.kind.name == "files":
+        text = str(given.value or "")
+        return SlipField(field, text, given.origin if text else "", given.others)
     try:
-        result, page = evaluate(expression, reading, now)
-    except UserError as error:
-        return SlipField(field, problem=error.message)
-    names = dict.fromkeys(page._names)  # noqa: SLF001 - underscored only against expressions
-    others = tuple(one for name in names for one in reading.all(name))
-    origin = next((used.origin for used in page._used if used.value), "template")  # noqa: SLF001
-    try:
-        value = field.kind.from_plain(list(result) if isinstance(result, tuple) else result)
+        text = field.kind.show(field.kind.from_plain(given.value))
     except UnreadableValue as error:
-        return SlipField(field, problem=f"{error.message} (from {origin or 'the page'})", others=others)
-    text = field.kind.show(value)
-    return SlipField(field, text, origin if text else "", tuple(one for one in others if one.value != text))
+        return SlipField(field, problem=f"{error.message} (from {given.origin or 'the page'})", others=given.others)
+    return SlipField(field, text, given.origin if text else "", tuple(one for one in given.others if one.value != text))
+
+
+def body_of(template: Template, material: Material) -> tuple[str, str]:
+    """The text of an entry, and why a part of it could not be made, or ""."""
+    body = template.body_for(material.reading.best("kind"))
+    content, marks = material.reading.content.markdown, marks_text(material)
+    main = {"content": content, "marks": marks, "marks or content": marks or content, "nothing": ""}[body.part]
+    parts, problem = [], ""
+    for text in (body.before, main, body.after):
+        try:
+            parts.append(text if text is main else text_of(text, material))
+        except UserError as error:
+            problem = error.message
+    return "\n\n".join(part.strip("\n") for part in parts if part.strip()), problem
+
+
+def text_of(text: str, material: Material) -> str:
+    """A text of one's own with its values filled in.
+
+    Raises:
+        UserError: one of them fails.
+    """
+    from wily_magpie.core.templates.expressions import evaluate, is_text  # Jinja is not needed at start
+
+    return str(evaluate(text, material)[0] or "") if is_text(text) else text

@@ -1,53 +1,115 @@
-"""The templates that every library begins with, in the order in which they are tried."""
+"""The templates that every library begins with, in the order in which they are tried: one for each kind of page."""
 
-from wily_magpie.core.templates.template import MatchRule, Template
+from wily_magpie.core.entries.way import Way
+from wily_magpie.core.templates.match import Condition, MatchRule
+from wily_magpie.core.templates.rules import Rule
+from wily_magpie.core.templates.template import Body, NoteWay, Template
+
+
+def found(*names: str) -> Rule:
+    """From findings, the first that there is."""
+    return Rule("finding", names)
+
+
+def reckoned(expression: str) -> Rule:
+    """From an expression."""
+    return Rule("expression", (expression,))
+
 
 COMMON = {
-    "address": "page.address",
-    "authors": "page.authors",
-    "published": "page.published",
-    "site": "page.site",
-    "kind": "page.kind",
-    "status": "'to read'",
-    "tags": "page.keywords",
-    "language": "page.language",
-    "description": "page.description",
-    "picture": "page.image",
-    "captured": "now",
+    "address": found("address"),
+    "authors": found("authors"),
+    "published": found("published"),
+    "site": found("site"),
+    "kind": found("kind"),
+    "tags": found("keywords"),
+    "language": found("language"),
+    "description": found("description"),
+    "picture": Rule("picture", ("lead",)),
+    "captured": reckoned("now"),
 }
+AMOUNT = reckoned("page.price | number")
+WITH_DESCRIPTION = Body("nothing", before="{{ page.markdown or page.description }}")
+LATER = "Plain link for later"
+
+
+def of_kind(*kinds: str) -> tuple[MatchRule, ...]:
+    """Rules for kinds of page and types of schema.org."""
+    return tuple(MatchRule((Condition("structured type is", kind),)) for kind in kinds)
+
+
+def starter(name: str, kinds: tuple[str, ...], more: dict[str, Rule], body: Body | None = None, status: str = "to read",
+            asks: tuple[str, ...] = ()) -> Template:  # fmt: skip
+    """A template for the sources, with what all of them fill."""
+    return Template(
+        name,
+        "Sources",
+        of_kind(*kinds),
+        fields={**COMMON, **more},
+        body=body or Body(),
+        status=status,
+        asks=asks,
+        starter=name,
+    )
+
+
+def kind(fixed: str) -> dict[str, Rule]:
+    """The kind as it is found, else this one."""
+    return {"kind": reckoned(f"page.kind or '{fixed}'")}
 
 
 def starters() -> list[Template]:
-    """An object with a price, a video, and an article, which takes every other page."""
-    priced = [MatchRule("structured type is", kind) for kind in ("Product", "Book", "product")]
-    videos = [MatchRule("structured type is", kind) for kind in ("VideoObject", "video")]
-    articles = [
-        MatchRule("structured type is", kind)
-        for kind in ("Article", "NewsArticle", "BlogPosting", "ScholarlyArticle", "article")
-    ]
+    """One for each kind of page that the reader knows; the article takes every other page."""
+    article = starter(
+        "Article", ("Article", "NewsArticle", "BlogPosting", "article", "reference work"), kind("article")
+    )
+    later = Template(
+        LATER,
+        "Sources",
+        (),
+        fields={"address": found("address"), "site": found("site"), "captured": reckoned("now")},
+        body=Body("nothing", after="- [{{ page.title or page.address }}]({{ page.address }}), {{ now | date }}"),
+        way=NoteWay("For later.md", Way()),
+        status="to read",
+        keeps_pictures=False,
+        starter=LATER,
+    )
     return [
-        Template(
-            "Object with a price",
-            "Sources",
-            tuple(priced),
-            "page.title",
-            {**COMMON, "kind": "page.kind or 'product'", "price": "page.price | number", "currency": "page.currency"},
-            "page.markdown",
-        ),
-        Template(
-            "Video",
-            "Sources",
-            tuple(videos),
-            "page.title",
-            {**COMMON, "kind": "'video'", "status": "'to watch'", "duration": "page.duration"},
-            "page.markdown or page.description",
-        ),
-        Template(
-            "Article",
-            "Sources",
-            (*articles, MatchRule("any page", "")),
-            "page.title",
-            {**COMMON, "kind": "page.kind or 'article'"},
-            "page.markdown",
-        ),
-    ]
+        starter("Object of a collection", ("VisualArtwork", "ArchiveComponent", "object"), {
+            **kind("object"), "material": found("VisualArtwork.artMedium"),
+            "made": found("VisualArtwork.dateCreated", "published"), "place": found("place"), "license": found("license"),
+        }),
+        starter("Book or product with a price", ("Product", "Book", "product"), {
+            "kind": reckoned("page.kind or 'product'"), "price": AMOUNT, "currency": found("currency"), "isbn": found("isbn"),
+            "publisher": found("publisher"), "rating": found("rating"), "availability": found("availability"),
+        }),
+        starter("Video", ("VideoObject", "video"), {
+            "kind": Rule("fixed", ("video",)), "duration": found("duration"), "channel": found("channel", "site"),
+            "player": found("player"),
+        }, WITH_DESCRIPTION, "to watch"),
+        starter("Podcast episode", ("PodcastEpisode", "podcast episode"), {
+            **kind("podcast episode"), "duration": found("duration"), "channel": found("channel", "site"),
+        }, WITH_DESCRIPTION),
+        starter("Paper", ("ScholarlyArticle", "paper"), {
+            **kind("paper"), "doi": found("doi"), "journal": found("journal", "site"), "volume": found("volume"),
+            "issue": found("issue"), "pages": found("pages"), "issn": found("issn"), "arxiv": found("arxiv"),
+            "description": found("abstract", "description"),
+        }),
+        starter("Question", ("QAPage", "Question", "question"), {
+            **kind("question"), "answer": found("Question.acceptedAnswer.text"),
+        }),
+        starter("Discussion", ("DiscussionForumPosting", "discussion"), kind("discussion")),
+        starter("Event", ("Event", "event"), {
+            **kind("event"), "start": found("start"), "end": found("end"), "place": found("place"), "price": AMOUNT,
+        }),
+        starter("Recipe", ("Recipe", "recipe"), {
+            **kind("recipe"), "duration": found("Recipe.totalTime", "duration"), "yields": found("Recipe.recipeYield"),
+        }),
+        starter("Data set", ("Dataset", "data set"), {
+            **kind("data set"), "license": found("license"), "file": found("file"), "publisher": found("publisher", "site"),
+        }),
+        starter("E-mail", ("EmailMessage", "e-mail"), {**kind("e-mail"), "recipient": found("recipient")}),
+        Template("Article", "Sources", (*article.match, MatchRule((Condition("any page"),))), fields=article.fields,
+                 status="to read", starter="Article"),
+        later,
+    ]  # fmt: skip

@@ -1,60 +1,16 @@
-"""A template and its open JSON form.
+"""Templates: where a page goes, which pages are taken, where every value comes from."""
 
-{"name": "Article",
-"writes": "Sources",                                   the place it proposes
-"match": [{"structured type is": "Article"}],          any of them; an empty object takes every page
-"title": {"expression": "page.title"},
-"fields": {"published": {"expression": "page.published"}, …},
-"body": {"expression": "page.markdown"},
-"way": {"note": "Reading log", "heading": "New", "at": "top", "level": 2}}
-                                                       where in a notes folder, instead of a new note of its own;
-                                                       {"journal": true, …} is the page of the day
-"""
-
-import json
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.pages.page import Reading
+from wily_magpie.core.templates.match import MatchRule
+from wily_magpie.core.templates.rules import Rule
 
-FORMAT = 1
-
-
-@dataclass(frozen=True)
-class MatchRule:
-    """When a template is proposed: `test` is one of TESTS."""
-
-    test: str
-    value: str
-
-    def takes(self, reading: Reading) -> bool:
-        """Whether it takes a page."""
-        return TESTS[self.test](reading, self.value)
-
-    def __str__(self) -> str:
-        return f"the {self.test} {self.value}" if self.value else "it takes any page"
-
-
-def begins_with(reading: Reading, value: str) -> bool:
-    """Addresses are compared in their canonical form, so that www and https do not matter."""
-    wanted = canonical(value)
-    return bool(wanted) and canonical(reading.page.address).startswith(wanted)
-
-
-def type_is(reading: Reading, value: str) -> bool:
-    """Any of the schema.org types that the page declares, or the kind that we derive."""
-    kinds = {finding.value.casefold() for finding in (*reading.all("type"), *reading.all("kind")[:1])}
-    return value.casefold() in kinds
-
-
-TESTS: dict[str, Callable[[Reading, str], bool]] = {
-    "address begins with": begins_with,
-    "structured type is": type_is,
-    "any page": lambda _reading, _value: True,
-}
+BODY_PARTS = ("content", "marks", "marks or content", "nothing")
+TITLE_RULE = Rule("finding", ("title",))
 
 
 @dataclass(frozen=True)
@@ -71,117 +27,76 @@ class NoteWay:
 
 
 @dataclass(frozen=True)
+class Body:
+    """What the text of an entry is made of.
+
+    Attributes:
+        part: one of BODY_PARTS.
+        before, after: texts of one's own around it, with places for values: {{ page.site }}.
+    """
+
+    part: str = "content"
+    before: str = ""
+    after: str = ""
+
+
+@dataclass(frozen=True)
 class Template:
-    """How a page is mapped; expressions by field key."""
+    """How a page is mapped.
+
+    Attributes:
+        writes: name of the place; "" for the first one.
+        match: the rules by which it is proposed, in order.
+        title: the rule of the title; fields: the rules of the others, by key; those without one are left alone.
+        body, bodies: what the text is made of; by kind of page, where that is another.
+        way: in a notes folder, where in which note; None: a note of its own.
+        note_name: in a notes folder, the path of a new note, an expression or text; "" as the folder has it.
+        asks: keys of fields that are asked for before keeping; hides: those that the slip does not show.
+        status, tags: set on what is kept, where its place has such fields.
+        keeps_pictures: whether pictures are stored with the entry; opens: whether what was kept is opened afterwards.
+        is_on: whether it is proposed by itself.
+        starter: the name of the starter that it was made from, or "".
+    """
 
     name: str
-    writes: str
-    match: tuple[MatchRule, ...]
-    title: str
-    fields: Mapping[str, str]
-    body: str
+    writes: str = ""
+    match: tuple[MatchRule, ...] = ()
+    title: Rule = TITLE_RULE
+    fields: Mapping[str, Rule] = field(default_factory=dict)
+    body: Body = Body()
+    bodies: Mapping[str, Body] = field(default_factory=dict)
     way: NoteWay | None = None
+    note_name: str = ""
+    asks: tuple[str, ...] = ()
+    hides: tuple[str, ...] = ()
+    status: str = ""
+    tags: tuple[str, ...] = ()
+    keeps_pictures: bool = True
+    opens: bool = False
+    is_on: bool = True
+    starter: str = ""
 
     def reason(self, reading: Reading) -> str | None:
         """Why it takes a page, in words; None where it does not."""
-        return next((str(rule) for rule in self.match if rule.takes(reading)), None)
+        return next((rule.reason for rule in self.match if rule.takes(reading)), None)
+
+    def rule_of(self, key: str) -> Rule | None:
+        """The rule of a field, of the title, too."""
+        return self.title if key == "title" else self.fields.get(key)
+
+    def body_for(self, kind: str) -> Body:
+        """What the text of a kind of page is made of."""
+        return self.bodies.get(kind, self.body)
 
 
-def choose(templates: list[Template], reading: Reading) -> tuple[Template, str]:
-    """The first template, in order, that takes a page, and why.
+def choose(templates: Sequence[Template], reading: Reading) -> tuple[Template, str]:
+    """The first template, in order, that is on and takes a page, and why.
 
     Raises:
         UserError: no template takes it.
     """
     for template in templates:
-        reason = template.reason(reading)
+        reason = template.reason(reading) if template.is_on else None
         if reason is not None:
             return template, reason
     raise UserError("no-template", "No template takes this page.", "Choose one on the slip.")
-
-
-def to_json(template: Template) -> str:
-    """The open form."""
-    return json.dumps(
-        {
-            "format": FORMAT,
-            "name": template.name,
-            "writes": template.writes,
-            "match": [{rule.test: rule.value} for rule in template.match],
-            "title": {"expression": template.title},
-            "fields": {key: {"expression": text} for key, text in template.fields.items()},
-            "body": {"expression": template.body},
-            **({"way": way_json(template.way)} if template.way else {}),
-        },
-        ensure_ascii=False,
-        indent=2,
-    )
-
-
-def from_json(text: str) -> Template:
-    """A template from its open form.
-
-    Raises:
-        UserError: it is no template; the place and the reason are told.
-    """
-    try:
-        raw = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise bad("The text", f"is not JSON ({error})") from error
-    if not isinstance(raw, dict) or not isinstance(raw.get("name"), str) or not raw["name"].strip():
-        raise bad("name", "is missing")
-    name = raw["name"]
-    if raw.get("format", FORMAT) != FORMAT:
-        raise bad("format", f"is {raw['format']}, and this version reads {FORMAT}")
-    rules = []
-    for place, one in enumerate(raw.get("match") or []):
-        if not isinstance(one, dict) or len(one) != 1 or next(iter(one)) not in TESTS:
-            raise bad(f"match[{place}]", "must have one of: " + ", ".join(TESTS))
-        rules += [MatchRule(test, str(value)) for test, value in one.items()]
-    fields = raw.get("fields")
-    if not isinstance(fields, dict):
-        raise bad("fields", "must be an object")
-    return Template(
-        name,
-        str(raw.get("writes") or ""),
-        tuple(rules),
-        expression(raw, "title"),
-        {str(key): expression(fields, key) for key in fields},
-        expression(raw, "body"),
-        read_way(raw.get("way")),
-    )
-
-
-def way_json(way: NoteWay) -> dict[str, object]:
-    """The open form of a way of writing."""
-    more = {"heading": way.way.heading, "at": way.way.at, "level": way.way.level}
-    where: dict[str, object] = {"note": way.note} if way.note else {"journal": True}
-    return {**where, **{key: value for key, value in more.items() if value not in ("", None)}}
-
-
-def read_way(raw: object) -> NoteWay | None:
-    """A way of writing from its open form; None where there is none."""
-    if raw is None:
-        return None
-    if not isinstance(raw, dict) or bool(raw.get("note")) == bool(raw.get("journal")):
-        raise bad("way", 'must have either "note" or "journal"')
-    level, at = raw.get("level"), raw.get("at", "end")
-    if at not in ("top", "end") or not (level is None or (isinstance(level, int) and 1 <= level <= 6)):
-        raise bad("way", 'has "at": "top" or "end", and "level" from 1 to 6')
-    return NoteWay(str(raw.get("note") or ""), Way(str(raw.get("heading") or ""), at, level))
-
-
-def expression(raw: Mapping[str, object], key: str) -> str:
-    """The checked expression of a rule."""
-    rule = raw.get(key)
-    if not isinstance(rule, dict) or not isinstance(rule.get("expression"), str):
-        raise bad(key, 'must be {"expression": "…"}')
-    from wily_magpie.core.templates.expressions import check  # Jinja is not needed at start
-
-    check(rule["expression"], key)
-    return str(rule["expression"])
-
-
-def bad(where: str, what: str) -> UserError:
-    """What is wrong with a template, and where."""
-    return UserError("bad-template", f"This is not a template: {where} {what}.", "Mend it there and try again.")

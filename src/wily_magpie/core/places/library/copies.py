@@ -3,6 +3,7 @@
 import gzip
 import hashlib
 import mimetypes
+import zlib
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure, UserError
@@ -22,8 +23,8 @@ class Copies:
         self.folder = folder
         self.database = database
 
-    def keep_page(self, place: str, entry_id: int, page: Page, canonical: str) -> None:
-        """Keeps a copy of the page that an entry came from; of a file that stands for one, the file itself."""
+    def keep_copy(self, page: Page) -> str:
+        """Keeps a copy of a page, or of the file that it stands for; its SHA-256, by which it is found again."""
         content = page.file or page.html.encode("utf-8", "surrogatepass")
         packed = gzip.compress(content, 6, mtime=0)
         sha256 = hashlib.sha256(packed).hexdigest()
@@ -33,6 +34,20 @@ class Copies:
             write_bytes(path, packed)
         with self.database.writing() as connection:
             connection.execute("INSERT OR IGNORE INTO page_file VALUES (?)", (sha256,))
+        return sha256
+
+    def copy_of(self, sha256: str) -> bytes | None:
+        """A kept copy of a page; None where it is missing."""
+        path = next(iter(sorted((self.folder / "pages").glob(f"{sha256}.*"))), None)
+        try:
+            return gzip.decompress(path.read_bytes()) if path is not None else None
+        except (OSError, EOFError, zlib.error):
+            return None
+
+    def keep_page(self, place: str, entry_id: int, page: Page, canonical: str) -> None:
+        """Keeps a copy of the page that an entry came from."""
+        sha256 = self.keep_copy(page)
+        with self.database.writing() as connection:
             connection.execute(
                 "INSERT INTO page (entry_id, place, address, canonical, captured, sha256, media_type)"
                 " VALUES (?, ?, ?, ?, ?, ?, ?)",
@@ -63,6 +78,16 @@ class Copies:
         sha256 = self.database.one("SELECT sha256 FROM picture WHERE address = ?", (address,))
         path = self.folder / "files" / str(sha256)
         return path.read_bytes() if sha256 is not None and path.is_file() else None
+
+    def keep_icon(self, host: str, address: str) -> None:
+        """Remembers which kept picture is the icon of a site."""
+        with self.database.writing() as connection:
+            connection.execute("INSERT OR REPLACE INTO site_icon VALUES (?, ?)", (host, address))
+
+    def icon(self, host: str) -> bytes | None:
+        """The icon of a site; None where none was kept."""
+        address = self.database.one("SELECT address FROM site_icon WHERE host = ?", (host,))
+        return self.picture(str(address)) if address is not None else None
 
     def keep_file(self, name: str, content: bytes, origin: str = "") -> str:
         """Keeps a file of an entry; its value in a field of files.
@@ -101,7 +126,9 @@ class Copies:
         """Removes files that were written but never told to the database; how many."""
         with self.database.writing():  # nobody is in the middle of keeping one now
             files = self.database.rows("SELECT sha256 FROM file UNION SELECT sha256 FROM picture")
-            pages = self.database.rows("SELECT sha256 FROM page_file UNION SELECT sha256 FROM page")
+            pages = self.database.rows(
+                "SELECT sha256 FROM page_file UNION SELECT sha256 FROM page UNION SELECT sha256 FROM sample"
+            )
             return sweep(self.folder / "files", {str(row[0]) for row in files}) + sweep(
                 self.folder / "pages", {str(row[0]) for row in pages}
             )

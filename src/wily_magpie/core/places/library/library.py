@@ -18,7 +18,9 @@ from wily_magpie.core.places.history import History
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.copies import Copies
 from wily_magpie.core.places.library.field_store import FieldStore
+from wily_magpie.core.places.library.marks import Marks
 from wily_magpie.core.places.library.schema import RECORDED, migrate
+from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.table import sort_key
 from wily_magpie.core.places.trash import Trash
@@ -55,6 +57,8 @@ class Library:
         self.fields = FieldStore(self.database)
         self.copies = Copies(folder, self.database)
         self.trash = Trash(self.database)
+        self.marks = Marks(self.database)
+        self.templates = TemplateStore(self.database)
         self.notes_by_id: dict[int, NotesFolder] = {}
         self.retired: list[NotesFolder] = []
         """Those that others took the place of; somebody may still be asking them something."""
@@ -211,10 +215,10 @@ class Library:
         table, number = place_row(place.key)
         with self.step(f"Rename {place.name} to {name}"), self.database.writing() as connection:
             connection.execute(f"UPDATE {table} SET name = ? WHERE id = ?", (name, number))
-            for template, text in self.template_texts():
+            for template, text in self.templates.texts():
                 plan = json.loads(text)
                 if str(plan.get("writes", "")).casefold() == place.name.casefold():
-                    self.put_template(template, json.dumps({**plan, "writes": name}, ensure_ascii=False))
+                    self.templates.put(template, json.dumps({**plan, "writes": name}, ensure_ascii=False))
 
     def change_place(self, key: str, settings: PlaceSettings) -> None:
         """Sets what a person has said of a place."""
@@ -347,22 +351,6 @@ class Library:
         """Takes a view out; its entries stay."""
         with self.database.writing() as connection:
             connection.execute("DELETE FROM view WHERE id = ?", (view_id,))
-
-    # templates, as JSON text
-
-    def template_texts(self) -> list[tuple[str, str]]:
-        """Rows of (name, JSON) in the order in which they are tried."""
-        rows = self.database.rows("SELECT name, definition FROM template ORDER BY position, id")
-        return [(str(name), str(text)) for name, text in rows]
-
-    def put_template(self, name: str, text: str) -> None:
-        """Adds a template, or replaces the one of that name."""
-        with self.database.writing() as connection:
-            connection.execute(
-                "INSERT INTO template (name, position, definition) VALUES (?, ?, ?)"
-                " ON CONFLICT (name) DO UPDATE SET definition = excluded.definition",
-                (name, self.next_position("template"), text),
-            )
 
 
 def place_row(key: str) -> tuple[str, int]:

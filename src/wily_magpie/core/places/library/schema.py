@@ -3,6 +3,7 @@
 Version 1: the first.
 Version 2: of a kept page, its media type.
 Version 3: settings of fields and places, links between entries, the trash, files of entries.
+Version 4: marks, icons of sites, sample pages of templates.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -12,7 +13,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 3
+VERSION = 4
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -77,10 +78,35 @@ CREATE TABLE page_file (sha256 TEXT PRIMARY KEY) STRICT;      -- all copies in p
 CREATE TABLE file (               -- files of entries, in files/; not undone
   sha256 TEXT PRIMARY KEY, media_type TEXT NOT NULL, size_bytes INTEGER NOT NULL, origin TEXT NOT NULL) STRICT;
 """
-STEPS = {1: SECOND_SQL, 2: THIRD_SQL}
+FOURTH_SQL = """
+CREATE TABLE mark (
+  id INTEGER PRIMARY KEY AUTOINCREMENT, place TEXT NOT NULL,
+  owner TEXT NOT NULL,            -- number of an entry; path of a note
+  position REAL NOT NULL, kind TEXT NOT NULL, exact TEXT NOT NULL, prefix TEXT NOT NULL, suffix TEXT NOT NULL,
+  comment TEXT NOT NULL, made TEXT NOT NULL) STRICT;
+CREATE INDEX mark_owner ON mark (place, owner);
+CREATE TABLE site_icon (host TEXT PRIMARY KEY, address TEXT NOT NULL) STRICT;    -- of a picture; not undone
+CREATE TABLE sample (             -- pages on which a template is tried
+  id INTEGER PRIMARY KEY AUTOINCREMENT, template_id INTEGER NOT NULL, position REAL NOT NULL,
+  address TEXT NOT NULL, title TEXT NOT NULL, captured TEXT NOT NULL, sha256 TEXT NOT NULL, media_type TEXT NOT NULL,
+  accepted TEXT NOT NULL) STRICT; -- JSON: what its fields are to be, by key
+"""
+STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL}
 """What brings a library of each version to the next."""
 
-RECORDED = ("collection", "field", "notes_folder", "content", "view", "template", "page", "link", "trash")
+RECORDED = (
+    "collection",
+    "field",
+    "notes_folder",
+    "content",
+    "view",
+    "template",
+    "page",
+    "link",
+    "trash",
+    "mark",
+    "sample",
+)
 """Tables whose changes are undone, besides those of the collections."""
 
 
@@ -110,7 +136,7 @@ def migrate(database: Database) -> bool:
         database.back_up(database.path.with_name(f"library-before-version-{VERSION}.sqlite"))
     with database.writing() as connection:
         if is_new:
-            connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL)
+            connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL)
         for step in range(version, VERSION) if not is_new else ():
             connection.execute(STEPS[step])
         if 0 < version < 3:

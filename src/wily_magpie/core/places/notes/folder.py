@@ -14,11 +14,12 @@ from urllib.parse import unquote
 
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import Listing, PlaceSettings
-from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, safe_name
+from wily_magpie.core.places.atomic import TEMPORARY, read_bytes
 from wily_magpie.core.places.history import History
 from wily_magpie.core.places.notes.index import NotesIndex
 from wily_magpie.core.places.trash import Trash
@@ -143,7 +144,8 @@ class NotesFolder:
         matter: dict[str, Plain] = {"title": draft.title}
         matter.update(self.to_plain(draft.values))
         content = note_file.compose(matter, draft.body).encode("utf-8", "replace")
-        return self.bring_back(fill_path(self.settings.name_pattern or "{title}", draft.title, today()), content)
+        pattern = draft.path or self.settings.name_pattern or "{title}"
+        return self.bring_back(fill_path(pattern, draft.title, today()), content)
 
     def whole_text(self, entry_id: int) -> tuple[Path, bytes, str]:
         """The path, the bytes and the text of a note's file.
@@ -247,6 +249,10 @@ class NotesFolder:
     def bring_back(self, path: str, content: bytes) -> int:
         """Makes a note at a path or, where that is taken, with a number behind it; its id."""
         return self.take_in(self.put_free(self.inside(path), content))
+
+    def note_named(self, name: str) -> int | None:
+        """The id of the first note whose file has that name, in any folder; None where there is none."""
+        return self.index.id_by_name(name)
 
     def file_beside(self, path: str, link: str) -> bytes | None:
         """A file that a note links to; None where there is none in this folder."""

@@ -354,7 +354,9 @@ class CaptureStation(QWidget):
 
     def _on_kept(self, kept: Kept, slip: Slip, is_opened: bool) -> None:
         session = self.desk.session
-        self.desk.bridge.start(f"Pictures of “{kept.title}”", lambda job: session.capturing.keep_pictures(slip, job))
+        self.desk.bridge.start(
+            f"Pictures of “{kept.title}”", lambda job: session.capturing.keep_pictures(slip, kept, job)
+        )
         self._tell_kept(kept)
         shown = self.card.current()
         if shown is not None and shown.reading.page is slip.reading.page:  # no other page was opened meanwhile

@@ -1,0 +1,338 @@
+"""Templates as a person works with them: kept, ordered, tried on sample pages, brought in and out; a part of the session."""
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any
+
+from wily_magpie.core.entries.entry import short
+from wily_magpie.core.entries.field import Field, FieldPlan
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.places.library.template_store import SampleRow
+from wily_magpie.core.places.table import now
+from wily_magpie.core.session.events import HistoryChanged, TemplatesChanged
+from wily_magpie.core.templates.bench import Fault, Sample, faults, work_out
+from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.open_form import from_json, to_json
+from wily_magpie.core.templates.propose import Proposal, propose, propose_fields
+from wily_magpie.core.templates.starters import starters
+from wily_magpie.core.templates.template import Template
+
+if TYPE_CHECKING:
+    from wily_magpie.core.places.api import Place
+    from wily_magpie.core.session.session import Session
+
+MOST_READINGS = 60
+HTML = "text/html"
+
+
+@dataclass(frozen=True)
+class FieldUse:
+    """A field of a place that templates write to, or one that they name and no place has.
+
+    Attributes:
+        templates: names of those that have a rule for it.
+    """
+
+    place: str
+    place_name: str
+    key: str
+    label: str
+    templates: tuple[str, ...]
+    is_there: bool
+
+
+class Templating:
+    """See the module; each command that changes anything is one undoable step."""
+
+    def __init__(self, session: "Session") -> None:
+        self.session = session
+        self.library = session.library
+        self.readings: OrderedDict[str, Reading] = OrderedDict()
+
+    def tell(self) -> None:
+        self.session.publish(TemplatesChanged(), HistoryChanged())
+
+    # templates
+
+    def fields_of(self, template: Template) -> tuple[Field, ...]:
+        """The fields of the place that a template writes to; none where there is no such place."""
+        try:
+            return self.place_of(template).fields
+        except UserError:
+            return ()
+
+    def place_of(self, template: Template) -> "Place":
+        """The place that a template writes to; UserError where there is none."""
+        return self.session.place(template.writes) if template.writes else self.session.places()[0]
+
+    def save(self, template: Template, before: str = "") -> None:
+        """Keeps a template.
+
+        Args:
+            before: its name until now; "" for a new one.
+
+        Raises:
+            UserError: another one has its name, or an expression has a fault.
+        """
+        name = " ".join(template.name.split())
+        if not name:
+            raise UserError("template-nameless", "A template needs a name.", "Write one.")
+        text = to_json(replace(template, name=name))
+        from_json(text)  # whatever has a fault is told before it is kept
+        if not before and any(name.casefold() == one.casefold() for one in self.session.template_names()):
+            raise UserError("template-known", f"There is a template “{name}” already.", "Choose another name.")
+        with self.library.step(f"{'Change' if before else 'New'} template “{short(name)}”"):
+            self.library.templates.put(before or name, text, name)
+        self.tell()
+
+    def free_name(self, name: str) -> str:
+        """The name, with a number where it is taken."""
+        there = {one.casefold() for one in self.session.template_names()}
+        return next(
+            free
+            for n in range(1, len(there) + 3)
+            if (free := name if n == 1 else f"{name} {n}").casefold() not in there
+        )
+
+    def copy(self, name: str) -> str:
+        """A copy of a template with its samples; its name."""
+        template = self.session.template(name)
+        free = self.free_name(f"{template.name} copy")
+        with self.library.step(f"Copy template “{short(name)}”"):
+            self.library.templates.put(free, to_json(replace(template, name=free, starter="")))
+            for row in self.library.templates.samples(name):
+                self.library.templates.add_sample(free, row)
+        self.tell()
+        return free
+
+    def remove(self, name: str) -> None:
+        """Takes a template out, with its samples."""
+        with self.library.step(f"Delete template “{short(name)}”"):
+            self.library.templates.remove(name)
+        self.tell()
+
+    def order(self, names: Sequence[str]) -> None:
+        """Puts templates into the order in which they are tried."""
+        with self.library.step("Order templates"):
+            self.library.templates.order(names)
+        self.tell()
+
+    def switch(self, name: str, *, is_on: bool) -> None:
+        """Lets a template be proposed by itself, or not."""
+        template = self.session.template(name)
+        with self.library.step(f"Switch {'on' if is_on else 'off'} template “{short(name)}”"):
+            self.library.templates.put(name, to_json(replace(template, is_on=is_on)))
+        self.tell()
+
+    def back_to_starter(self, name: str) -> None:
+        """Makes a template what its starter says; its name, place and samples stay."""
+        template = self.session.template(name)
+        starter = next((one for one in starters() if one.name == template.starter), None)
+        if starter is None:
+            raise UserError("no-starter", f"“{name}” was not made from a starter.", "Undo takes single changes back.")
+        with self.library.step(f"Back to the starter of “{short(name)}”"):
+            self.library.templates.put(name, to_json(replace(starter, name=template.name, writes=template.writes)))
+        self.tell()
+
+    def missing_starters(self) -> list[Template]:
+        """The starters from which no template is left."""
+        there = {one.starter for one in self.session.templates()}
+        return [one for one in starters() if one.starter not in there]
+
+    # samples
+
+    def samples(self, name: str) -> list[Sample]:
+        """The sample pages of a template, read; takes its time the first time, so call it in a job."""
+        template = self.session.template(name)
+        try:
+            place = self.place_of(template).name
+        except UserError:
+            place = template.writes
+        out = []
+        for row in self.library.templates.samples(name):
+            reading = self.reading(row)
+            if reading is not None:
+                out.append(Sample(row.id, row.title, Material(reading, row.captured, place), row.accepted))
+        return out
+
+    def reading(self, row: SampleRow) -> Reading | None:
+        """What a sample page says; None where its copy is missing."""
+        key = f"{row.sha256} {row.address}"
+        if key in self.readings:
+            self.readings.move_to_end(key)
+            return self.readings[key]
+        content = self.library.copies.copy_of(row.sha256)
+        page = page_of_copy(row, content) if content is not None else None
+        if page is None:
+            return None
+        reading = self.readings[key] = self.session.capturing.read(page)
+        while len(self.readings) > MOST_READINGS:
+            self.readings.popitem(last=False)
+        return reading
+
+    def add_sample(self, name: str, page: Page) -> int:
+        """Keeps a page as a sample of a template; its number. Takes its time, so call it in a job."""
+        reading = self.session.capturing.read(page)
+        title = reading.best("title") or page.address or "Untitled"
+        with self.library.step(f"New sample page “{short(title)}”"):
+            sha256 = self.library.copies.keep_copy(page)
+            row = SampleRow(0, page.address, title, now(), sha256, page.media_type)
+            self.readings[f"{sha256} {page.address}"] = reading
+            number = self.library.templates.add_sample(name, row)
+        self.tell()
+        return number
+
+    def add_sample_of(self, name: str, place: str, entry_id: int) -> int:
+        """Makes the page that an entry was kept from a sample.
+
+        Raises:
+            UserError: no copy of it was kept.
+        """
+        sql = "SELECT address, captured, sha256, media_type FROM page WHERE place = ? AND entry_id = ? ORDER BY id DESC LIMIT 1"
+        rows = self.library.database.rows(sql, (place, entry_id))
+        if not rows:
+            raise UserError("no-copy", "No page was kept with this entry.", "Give the page’s address instead.")
+        address, captured, sha256, media_type = map(str, rows[0])
+        title = self.session.title_of(self.session.place(place), entry_id)
+        with self.library.step(f"New sample page “{short(title)}”"):
+            row = SampleRow(0, address, title, captured, sha256, media_type)
+            number = self.library.templates.add_sample(name, row)
+        self.tell()
+        return number
+
+    def kept_pages(self, most: int = 300) -> list[tuple[str, int, str]]:
+        """Entries of collections with a kept page, the latest first: (place, number, title)."""
+        sql = "SELECT DISTINCT place, entry_id FROM page WHERE entry_id IS NOT NULL ORDER BY id DESC LIMIT ?"
+        out = []
+        for place, entry_id in self.library.database.rows(sql, (most,)):
+            found = self.session.place(str(place)).rows([int(str(entry_id))])
+            out += [(str(place), one.id, one.title) for one in found]
+        return out
+
+    def remove_sample(self, sample_id: int) -> None:
+        """Takes a sample page out."""
+        with self.library.step("Remove a sample page"):
+            self.library.templates.remove_sample(sample_id)
+        self.tell()
+
+    def accept(self, name: str, accepted: Sequence[tuple[int, str, str | None]]) -> None:
+        """Says what fields are to be on samples: (number of the sample, key, text); None: whatever they are."""
+        rows = {row.id: dict(row.accepted) for row in self.library.templates.samples(name)}
+        with self.library.step(f"Accept values of template “{short(name)}”"):
+            for sample_id, key, text in accepted:
+                if text is None:
+                    rows[sample_id].pop(key, None)
+                else:
+                    rows[sample_id][key] = text
+            for sample_id in {one for one, _, _ in accepted}:
+                self.library.templates.accept(sample_id, rows[sample_id])
+        self.tell()
+
+    def accept_all(self, name: str, sample_id: int) -> int:
+        """Accepts all that a sample gives now and that is not blank; how many values that is."""
+        template = self.session.template(name)
+        sample = next(one for one in self.samples(name) if one.id == sample_id)
+        fields = [one for one in self.fields_of(template) if template.rule_of(one.key) is not None]
+        cells = [(one.key, work_out(template, one, sample)) for one in fields]
+        accepted = [(sample_id, key, cell.text) for key, cell in cells if cell.text and not cell.problem]
+        self.accept(name, accepted)
+        return len(accepted)
+
+    def test(self, names: Sequence[str] = ()) -> tuple[int, list[Fault]]:
+        """Holds templates against what was accepted: how many values were looked at, and what is another now."""
+        count, out = 0, []
+        for template in self.session.templates():
+            if names and template.name.casefold() not in {name.casefold() for name in names}:
+                continue
+            samples = self.samples(template.name)
+            count += sum(len(sample.accepted) for sample in samples)
+            out += faults(template, self.fields_of(template), samples)
+        return count, out
+
+    # proposals
+
+    def propose(self, template: Template, samples: Sequence[Sample]) -> dict[str, Proposal]:
+        """Rules for the fields of its place, from its samples."""
+        return propose(self.fields_of(template), [one.material for one in samples])
+
+    def propose_place(self, pages: Sequence[Page]) -> list[tuple[FieldPlan, Proposal]]:
+        """Fields for a new collection of such pages."""
+        moment = now()
+        return propose_fields([Material(self.session.capturing.read(page), moment) for page in pages])
+
+    def new_from(self, name: str, place: str) -> Template:
+        """A new template without rules that writes to a place."""
+        return Template(self.free_name(name or "New template"), place)
+
+    # fields over all templates
+
+    def fields_in_use(self) -> list[FieldUse]:
+        """All fields of the places that templates write to, and those that rules name and no place has."""
+        templates = self.session.templates()
+        users: dict[tuple[str, str], list[str]] = {}
+        places: dict[str, Place | None] = {}
+        for template in templates:
+            try:
+                place: Place | None = self.place_of(template)
+            except UserError:
+                place = None
+            where = place.key if place is not None else template.writes
+            places[where] = place
+            for key in template.fields:
+                users.setdefault((where, key), []).append(template.name)
+        out = []
+        for where, place in places.items():
+            fields = [one for one in place.fields[1:] if one.is_writable] if place is not None else []
+            name = place.name if place is not None else where
+            out += [FieldUse(where, name, f.key, f.label, tuple(users.pop((where, f.key), ())), True) for f in fields]
+            lost = [key for there, key in list(users) if there == where]
+            out += [FieldUse(where, name, key, key, tuple(users.pop((where, key))), False) for key in lost]
+        return out
+
+    def drop_rules(self, place: str, key: str) -> None:
+        """Takes the rules for a field out of all templates that write to a place."""
+        self.change_rules(
+            place, f"Remove the rules for {key}", lambda fields: {k: r for k, r in fields.items() if k != key}
+        )
+
+    def rename_rules(self, place: str, key: str, new: str) -> None:
+        """Lets the rules for a field fill another one, in all templates that write to a place.
+
+        Raises:
+            UserError: the place has no such field.
+        """
+        known = {one.key: one.key for one in self.session.place(place).fields}
+        known |= {one.label.casefold(): one.key for one in self.session.place(place).fields}
+        wanted = known.get(new) or known.get(new.casefold())
+        if wanted is None:
+            raise UserError("unknown-field", f"There is no field “{new}” there.", "Choose one of the place’s fields.")
+        self.change_rules(place, f"Rename {key} to {wanted}", lambda fields: renamed(fields, key, wanted))
+
+    def change_rules(self, place: str, label: str, change: Any) -> None:
+        with self.library.step(label):
+            for template in self.session.templates():
+                where = template.writes
+                with suppress(UserError):
+                    where = self.place_of(template).key
+                if where == place and (fields := change(template.fields)) != template.fields:
+                    self.library.templates.put(template.name, to_json(replace(template, fields=fields)))
+        self.tell()
+
+
+def renamed(fields: Any, key: str, new: str) -> dict[str, Any]:
+    """Rules by their keys, one of which is another now; a rule that the new field has already stays."""
+    if key not in fields:
+        return dict(fields)
+    return {(new if k == key else k): rule for k, rule in fields.items() if k != key or new not in fields}
+
+
+def page_of_copy(row: SampleRow, content: bytes) -> Page | None:
+    """The page that a copy was made of."""
+    if row.media_type == HTML:
+        return Page(row.address, content.decode("utf-8", "surrogatepass"), "file")
+    from wily_magpie.core.pages.files.recognise import Given, page_of  # not needed at start
+
+    return page_of(Given(content, row.media_type, address=row.address))

@@ -1,0 +1,115 @@
+"""The bench: what each field would get from each sample page, and whether that is what was accepted before."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rules import give
+from wily_magpie.core.templates.slip import body_of, to_line, with_settings
+from wily_magpie.core.templates.template import Template
+
+BODY = "body"
+"""Stands for the text of an entry among the keys of its fields."""
+FILLED, BLANK, FAILED, DIFFERS, ACCEPTED = "filled", "blank", "failed", "differs", "accepted"
+
+
+@dataclass(frozen=True)
+class Sample:
+    """A page on which a template is tried.
+
+    Attributes:
+        accepted: what fields are to be on it, by key.
+    """
+
+    id: int
+    title: str
+    material: Material
+    accepted: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Cell:
+    """What a field would get from a sample.
+
+    Attributes:
+        state: FILLED, BLANK, FAILED; DIFFERS from, or is as it was ACCEPTED.
+        accepted: what it is to be, where that was said.
+    """
+
+    text: str
+    origin: str
+    problem: str
+    state: str
+    accepted: str | None = None
+    others: tuple[Finding, ...] = ()
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A field that is not what was accepted."""
+
+    template: str
+    sample: str
+    field: str
+    accepted: str
+    now: str
+    problem: str = ""
+
+    def __str__(self) -> str:
+        now = self.problem or (f"“{short(self.now)}”" if self.now else "blank")
+        return f"{self.template}: {self.field} of “{short(self.sample)}” was “{short(self.accepted)}” and is {now}"
+
+
+def short(text: str) -> str:
+    """A text on one line, short enough for a sentence."""
+    line = " ".join(text.split())
+    return line if len(line) <= 80 else f"{line[:79]}…"
+
+
+def work_out(template: Template, one: Field, sample: Sample) -> Cell:
+    """What a field would get from a sample."""
+    given = with_settings(template, one, give(template.rule_of(one.key), sample.material, one))
+    line = to_line(one, given)
+    return judged(line.text, line.origin, line.problem, sample.accepted.get(one.key), line.others)
+
+
+def work_out_body(template: Template, sample: Sample) -> Cell:
+    """What the text would be."""
+    text, problem = body_of(template, sample.material)
+    return judged(text, f"{len(text.split()):,} words", problem, sample.accepted.get(BODY))
+
+
+def judged(text: str, origin: str, problem: str, accepted: str | None, others: tuple[Finding, ...] = ()) -> Cell:
+    """A cell with its state."""
+    if accepted is not None:
+        state = ACCEPTED if accepted == text and not problem else DIFFERS
+    else:
+        state = FAILED if problem else FILLED if text else BLANK
+    return Cell(text, origin if text else "", problem, state, accepted, others)
+
+
+def row(template: Template, one: Field | None, samples: Sequence[Sample]) -> list[Cell]:
+    """A row of the bench: of a field, or of the text (None)."""
+    return [
+        work_out(template, one, sample) if one is not None else work_out_body(template, sample) for sample in samples
+    ]
+
+
+def faults(template: Template, fields: Sequence[Field], samples: Sequence[Sample]) -> list[Fault]:
+    """All that is not what was accepted."""
+    out = []
+    by_key = {one.key: one for one in (TITLE, *fields)}
+    for sample in samples:
+        for key, accepted in sample.accepted.items():
+            label = by_key[key].label if key in by_key else "Text" if key == BODY else key
+            if key == BODY:
+                cell = work_out_body(template, sample)
+            elif key in by_key:
+                cell = work_out(template, by_key[key], sample)
+            else:
+                cell = Cell("", "", "the place has no such field", DIFFERS, accepted)
+            if cell.state == DIFFERS:
+                out.append(Fault(template.name, sample.title, label, accepted, cell.text, cell.problem))
+    return out

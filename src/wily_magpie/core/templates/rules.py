@@ -1,0 +1,191 @@
+"""Rules: where the value of a field comes from. A rule is a source and its words."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.mark import as_markdown
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.material import MANY_NAMES, Material
+
+MANY_KINDS = ("people", "choices", "reference", "files")
+PICTURES = ("lead", "chosen", "icon", "screenshot")
+SCREENSHOT = "screenshot:"
+"""Stands on a slip for the picture of what is visible, which has no address."""
+PICTURE_WORDS = {
+    "lead": "the lead picture",
+    "chosen": "the picture chosen on the slip",
+    "icon": "the site's icon",
+    "screenshot": "a picture of what is visible",
+}
+BY_TEMPLATE = "template"
+"""The origin of what does not come from the page."""
+
+
+@dataclass(frozen=True)
+class Rule:
+    """Where a value comes from.
+
+    Attributes:
+        source: one of SOURCES.
+        words: of "finding" names of findings, the first that the page has counts; of "expression" and "fixed" one text; of
+            "question" the default; of "passages" and "comments" kinds of mark, none for all; of "picture" one of PICTURES.
+    """
+
+    source: str
+    words: tuple[str, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """Its only word."""
+        return self.words[0] if self.words else ""
+
+    def shown(self) -> str:
+        """In words, as it stands on the bench."""
+        return SOURCES[self.source].shown(self.words)
+
+
+@dataclass(frozen=True)
+class Given:
+    """What a rule gives for a page.
+
+    Attributes:
+        value: plain: a text, a number, a list of texts; None for nothing.
+        origin: where it came from.
+        others: what else the page offers.
+        problem: why it gives nothing although it should, or "".
+        is_question: whether the person is still to say it.
+        notes: titles of notes that it wants to be made.
+    """
+
+    value: object = None
+    origin: str = ""
+    others: tuple[Finding, ...] = ()
+    problem: str = ""
+    is_question: bool = False
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Source:
+    """A kind of rule.
+
+    Attributes:
+        name: as it stands in the open form; label: as people see it.
+    """
+
+    name: str
+    label: str
+    shown: Callable[[tuple[str, ...]], str]
+    give: Callable[[tuple[str, ...], Material, Field], Given]
+
+
+def from_findings(words: tuple[str, ...], material: Material, field: Field) -> Given:
+    """The first name that the page has something for; fields of many values take all of its most trusted origin."""
+    found = {name: material.look_up(name) for name in words}
+    others = tuple(dict.fromkeys(one for name in words for one in found[name]))
+    for name in words:
+        if found[name]:
+            first = found[name][0]
+            if field.kind.name in MANY_KINDS or name in MANY_NAMES:
+                same = [one.value for one in found[name] if one.origin == first.origin]
+                if field.kind.name in MANY_KINDS:
+                    return Given(same, first.origin, others)
+                return Given("; ".join(same), first.origin, others)
+            return Given(first.value, first.origin, others)
+    return Given(None, "", others)
+
+
+def from_expression(words: tuple[str, ...], material: Material, _field: Field) -> Given:
+    """What an expression gives."""
+    from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
+
+    try:
+        value, page = evaluate(words[0] if words else "", material)
+    except UserError as error:
+        return Given(problem=error.message)
+    names = dict.fromkeys(page._names)  # noqa: SLF001 - underscored only against expressions
+    others = tuple(dict.fromkeys(one for name in names for one in material.look_up(name)))
+    origin = next((used.origin for used in page._used if used.value), BY_TEMPLATE)  # noqa: SLF001
+    value = list(value) if isinstance(value, tuple) else value
+    return Given(value, origin, others, notes=tuple(dict.fromkeys(page._notes)))  # noqa: SLF001
+
+
+def from_question(words: tuple[str, ...], _material: Material, _field: Field) -> Given:
+    """The person's choice, with a default."""
+    return Given(words[0] if words else None, BY_TEMPLATE if words and words[0] else "", is_question=True)
+
+
+def from_passages(words: tuple[str, ...], material: Material, field: Field) -> Given:
+    """What is marked; in a field of one value the passages stand below each other."""
+    texts = [mark.exact.strip() for mark in material.marks if not words or mark.kind in words]
+    return marked(texts, field, "what is marked")
+
+
+def from_comments(words: tuple[str, ...], material: Material, field: Field) -> Given:
+    """The reader's comments on marks."""
+    texts = [mark.comment.strip() for mark in material.marks if not words or mark.kind in words]
+    return marked([text for text in texts if text], field, "your comment")
+
+
+def marked(texts: Sequence[str], field: Field, origin: str) -> Given:
+    """Texts of marks as a value."""
+    if not texts:
+        return Given()
+    return Given(list(texts) if field.kind.name in MANY_KINDS else "\n\n".join(texts), origin)
+
+
+def from_picture(words: tuple[str, ...], material: Material, _field: Field) -> Given:
+    """The address of a picture."""
+    which = words[0] if words else "lead"
+    if which == "screenshot":
+        if material.has_screenshot:
+            return Given(SCREENSHOT, "what is visible")
+        return Given(problem="There is a picture of what is visible only where the page is shown.")
+    found = material.look_up("icon" if which == "icon" else "image")
+    pictures = tuple(Finding("image", one.address, f"picture {one.caption or one.alternative}".strip())
+                     for one in material.reading.pictures)  # fmt: skip
+    others = tuple({one.value: one for one in (*pictures, *found)}.values())
+    if which == "chosen" and material.picture:
+        return Given(material.picture, "chosen by you", others)
+    if which == "chosen" and not found:
+        found = list(pictures[:1])
+    return Given(found[0].value, found[0].origin, others) if found else Given(None, "", others)
+
+
+def quoted(words: tuple[str, ...]) -> str:
+    """A fixed value in words."""
+    return f"always “{words[0]}”" if words and words[0] else "always blank"
+
+
+SOURCES = {
+    one.name: one
+    for one in (
+        Source("finding", "from the page", ", else ".join, from_findings),
+        Source("expression", "an expression", lambda words: words[0] if words else "", from_expression),
+        Source("fixed", "always the same", quoted, lambda words, _m, _f: Given(words[0] if words else None, BY_TEMPLATE)),
+        Source(
+            "question",
+            "asked of you",
+            lambda words: f"asked, else “{words[0]}”" if words and words[0] else "asked",
+            from_question,
+        ),
+        Source("passages", "what is marked", lambda words: f"marked as {', '.join(words)}" if words else "what is marked",
+               from_passages),
+        Source("comments", "your comments", lambda words: f"comments on {', '.join(words)}" if words else "comments on marks",
+               from_comments),
+        Source("picture", "a picture", lambda words: PICTURE_WORDS[words[0] if words else "lead"], from_picture),
+    )
+}  # fmt: skip
+"""All sources, by name."""
+
+
+def give(rule: Rule | None, material: Material, field: Field) -> Given:
+    """What a rule gives for a field; nothing where there is none."""
+    return SOURCES[rule.source].give(rule.words, material, field) if rule is not None else Given()
+
+
+def marks_text(material: Material) -> str:
+    """All marks as Markdown."""
+    return as_markdown(material.marks)
