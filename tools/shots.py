@@ -30,18 +30,6 @@ from wily_magpie.qt.style.theme import THEME
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 LONGEST_WAIT_S = 30
-DAY_BOOK = """The book of **Wick Mill**, in the hand of Isaac Pell; bound in sailcloth.
-
-> 14 March 1866. High water at four. Ground eleven sacks for the quay.
-
-- sacks by tide, not by day
-- the *model of 1868* is drawn on the last leaf
-
-| tide | sacks |
-| --- | ---: |
-| morning | 6 |
-| evening | 5 |
-"""
 
 
 def wait(until: Callable[[], object], more_s: float = 0.4) -> None:
@@ -78,8 +66,21 @@ def sources(window: MainWindow) -> None:
 
 def capture(window: MainWindow) -> None:
     window.go(CAPTURE)
-    window.stack.capture.open("http://tidal-studies.example/article/12/3/41")
-    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
+    station = window.stack.capture
+    station.open("http://tidal-studies.example/article/12/3/41")
+    wait(lambda: station.card.slip is not None, 1.0)
+
+
+def capture_marks(window: MainWindow) -> None:
+    window.go(CAPTURE)
+    station = window.stack.capture
+    station.open("http://slow-letters.example/essays/the-mill-at-night")
+    wait(lambda: station.card.slip is not None, 1.0)
+    text = station.card.slip.reading.content.text if station.card.slip else ""
+    first = next(line for line in text.splitlines() if len(line) > 80)
+    station.add_mark("quotation", {"exact": first[: first.index(".") + 1], "prefix": "", "suffix": "", "at": 40})
+    wait(lambda: station.card.slip is not None and station.card.slip.marks)
+    station.card.scroller.ensureWidgetVisible(station.card.marks, 0, 120)
 
 
 def capture_blocks(window: MainWindow) -> None:
@@ -154,10 +155,9 @@ def whole(window: MainWindow) -> None:
     window.go(SOURCES)
     session = window.session
     place = session.place("Sources")
-    ids = list(place.listing(session.question(place.key, 'title = "Day book"')).ids)
+    ids = list(place.listing(session.question(place.key, 'title = "Heron Mill turns"')).ids)
     session.set_text(place.key, ids, "status", "quoted")
-    session.set_text(place.key, ids, "summary", "What the mill ground, day by day, in the two years of the lawsuit.")
-    session.set_body(place.key, ids[0], DAY_BOOK)
+    session.set_text(place.key, ids, "summary", "The return in one morning: begin the last chapter with the paddle.")
     window.stack.sources.open_place(place.key)
     wait(has_rows(window))
     window.stack.sources.middle.open_whole(ids[0])
@@ -217,9 +217,17 @@ def review(window: MainWindow) -> None:
 
 def templates(window: MainWindow) -> None:
     window.go(TEMPLATES)
-    window.stack.templates.address.setText("quayside-books.example/books/the-miller-and-the-moon")
-    window.stack.templates.try_address()
-    wait(lambda: "taken" in window.stack.templates.verdict.text() or "take" in window.stack.templates.verdict.text())
+    station = window.stack.templates
+    station.open("Article")
+    station.fill()
+    wait(lambda: len(station.bench.samples) > 3 and len(station.bench.cells) == len(station.bench.fields))
+    station.bench.table.setCurrentCell(7, 4)
+    station.bench.table.setFocus()
+
+
+def templates_settings(window: MainWindow) -> None:
+    templates(window)
+    window.stack.templates.turn(1)
 
 
 SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
@@ -236,10 +244,13 @@ SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "trash": (trash, "light"),
     "review": (review, "light"),
     "templates": (templates, "light"),
+    "templates-dark": (templates, "dark"),
+    "templates-keeping": (templates_settings, "light"),
     "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),
     "capture-blocks": (capture_blocks, "light"),
     "capture-replies": (capture_replies, "light"),
+    "capture-marks": (capture_marks, "light"),
     "capture-file": (capture_file, "light"),
     "capture-failed": (capture_failed, "light"),
 }

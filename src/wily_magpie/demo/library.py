@@ -14,6 +14,7 @@ from typing import Any
 import yaml
 
 from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Option
 from wily_magpie.core.fields.summary import Measure
@@ -100,7 +101,8 @@ def fill(session: Session, plan: dict[str, Any]) -> None:
         page = session.fetcher.page(one["address"])
         if one.pop("as it was last year", False):
             page = replace(page, html=earlier(page.address))
-        slip = session.capturing.slip(session.capturing.read(page))
+        marks = [Mark(**mark) for mark in one.pop("marks", [])]
+        slip = session.capturing.slip(session.capturing.read(page), marks=marks)
         for key, text in {**one, "captured": days_ago(today, one["captured"])}.items():
             if key != "address":
                 slip = slip.with_text(key, str(text))
@@ -114,6 +116,7 @@ def fill(session: Session, plan: dict[str, Any]) -> None:
         path.parent.mkdir(exist_ok=True)
         path.write_text(text, "utf-8")
     session.refresh_notes()
+    add_samples(session, plan["samples"])
 
 
 def add_entries(session: Session, name: str, entries: list[dict[str, Any]], today: datetime) -> None:
@@ -128,6 +131,20 @@ def add_entries(session: Session, name: str, entries: list[dict[str, Any]], toda
         entry_id = session.add_entry(place.key, one["title"], values)
         if body:
             session.set_body(place.key, entry_id, body)
+
+
+def add_samples(session: Session, plan: dict[str, Any]) -> None:
+    """Sample pages of templates, some of them with accepted values; one of those was another when it was accepted."""
+    templating = session.templating
+    for name, pages in plan.items():
+        numbers = {
+            a: templating.add_sample(name, session.fetcher.page(a)) for a in (*pages["accepted"], *pages["others"])
+        }
+        for address in pages["accepted"]:
+            templating.accept_all(name, numbers[address])
+        changed = pages.get("changed")
+        if changed:
+            templating.accept(name, [(numbers[changed["address"]], changed["field"], changed["text"])])
 
 
 def days_ago(today: datetime, days: int) -> str:

@@ -25,6 +25,15 @@ def draw(name: str) -> bytes | None:
     return "".join(parts).encode()
 
 
+def draw_icon(letter: str, colour: str) -> bytes:
+    """The icon of a site: a letter on a square of its colour."""
+    return (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="64" height="64" viewBox="0 0 64 64">'
+        f'<rect width="64" height="64" fill="{colour}"/><text x="32" y="46" font-family="serif" font-size="42" '
+        f'text-anchor="middle" fill="#ffffff">{letter}</text></svg>'
+    ).encode()
+
+
 def water(chance: random.Random, top: int) -> list[str]:
     """Lines of small waves down to the lower edge."""
     out = []

@@ -16,7 +16,7 @@ import jinja2
 import yaml
 
 from wily_magpie.demo.leaflet import leaflet
-from wily_magpie.demo.pictures import draw
+from wily_magpie.demo.pictures import draw, draw_icon
 
 HERE = resources.files("wily_magpie.demo")
 
@@ -155,6 +155,10 @@ def page_for(address: str) -> StandInPage | None:
         return AWKWARD.get(full) or AWKWARD[plain]
     if plain == PDF:
         return StandInPage(leaflet(), "application/pdf")
+    if parts.path == "/icon.svg" and host in sites():
+        return StandInPage(
+            draw_icon(sites()[host]["name"].removeprefix("The ")[0], sites()[host]["accent"]), "image/svg+xml"
+        )
     if parts.path.startswith("/pictures/"):
         picture = draw(parts.path.removeprefix("/pictures/"))
         return StandInPage(picture, "image/svg+xml") if picture else missing(host)

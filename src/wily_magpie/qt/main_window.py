@@ -15,7 +15,7 @@ from wily_magpie.qt.actions import Command
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.notice import Notice
-from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
+from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.top_line import STATIONS, TopLine
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.session.watching import Watching
     from wily_magpie.qt.stations.capture.slip_card import SlipCard
     from wily_magpie.qt.stations.sources.station import SourcesStation
+    from wily_magpie.qt.stations.templates.station import TemplatesStation
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
@@ -122,6 +123,9 @@ class MainWindow(QMainWindow):
         def sources(act: Callable[["SourcesStation"], None]) -> Callable[[], None]:
             return lambda: act(stack.sources)
 
+        def templates(act: Callable[["TemplatesStation"], None]) -> Callable[[], None]:
+            return lambda: act(stack.templates)
+
         return [
             Command("undo", "Undo", self.undo, ("Ctrl+Z",), has_undo, "edit", self.undo_label),
             Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), has_redo, "edit", self.redo_label),
@@ -130,6 +134,7 @@ class MainWindow(QMainWindow):
             Command("keep-second", "Keep a second one", slip(lambda s: s.ask_to_keep_second()), (), may_keep_second, "capture"),
             Command("later", "Keep only the address", lambda: stack.capture.keep_address(), (), has_address, "capture"),
             Command("read-again", "Read the page again", lambda: stack.capture.read_again.click(), ("F5",), may_read_again, "capture"),
+            Command("mark", "Mark what is chosen in the page", lambda: stack.capture.mark_chosen(), ("Ctrl+M",), may_read_again, "capture"),
             Command("address", "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),
             *(self.station_command(number, name) for number, name in enumerate(STATIONS)),
             Command("previous", "Previous entry", lambda: stack.read.turn(-1), ("Alt+Left",), at(READ), "read"),
@@ -148,6 +153,14 @@ class MainWindow(QMainWindow):
             Command("new-place", "New place", sources(lambda s: s.middle.open_new_place()), ("Ctrl+Shift+N",), at(SOURCES), "sources"),
             Command("fold", "Fold the chosen entry away", sources(lambda s: s.fold_panel()), ("F9",), at(SOURCES), "sources"),
             Command("add-folder", "Add a notes folder", sources(lambda s: s.notes.ask_folder()), group="sources"),
+            Command("new-template", "New template", templates(lambda s: s.open_new()), ("Ctrl+Shift+T",), at(TEMPLATES), "templates"),
+            Command("propose", "Propose rules for the template", templates(lambda s: s.bench.propose()), (), at(TEMPLATES), "templates"),
+            Command("copy-template", "Copy the template", templates(lambda s: s.copy()), (), at(TEMPLATES), "templates"),
+            Command("delete-template", "Delete the template", templates(lambda s: s.delete()), (), at(TEMPLATES), "templates"),
+            Command("back-to-starter", "Back to the template's starter", templates(lambda s: s.back_to_starter()), (), at(TEMPLATES), "templates"),
+            Command("template-fields", "Fields of all templates", templates(lambda s: s.open_fields()), (), at(TEMPLATES), "templates"),
+            Command("bring-in", "Bring templates in", templates(lambda s: s.ask_import()), (), at(TEMPLATES), "templates"),
+            Command("bring-out", "Bring all capture settings out", templates(lambda s: s.ask_export(is_whole=True)), (), at(TEMPLATES), "templates"),
             *(self.look_command(look) for look in LOOKS),
             Command("find", "Find a command", self.open_finder, ("Ctrl+K",), group="end"),
             Command("quit", "Quit", self.close, ("Ctrl+Q",), group="end"),

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from wily_magpie.qt.stations.read import ReadStation
     from wily_magpie.qt.stations.review import ReviewStation
     from wily_magpie.qt.stations.sources.station import SourcesStation
-    from wily_magpie.qt.stations.templates import TemplatesStation
+    from wily_magpie.qt.stations.templates.station import TemplatesStation
     from wily_magpie.qt.web.page_view import PageView
 
 CAPTURE, READ, SOURCES, REVIEW, TEMPLATES = range(5)
@@ -88,9 +88,12 @@ class StationStack(QStackedWidget):
     @cached_property
     def templates(self) -> "TemplatesStation":
         """How pages become entries."""
-        from wily_magpie.qt.stations.templates import TemplatesStation
+        from wily_magpie.qt.stations.templates.station import TemplatesStation
 
-        return self.put(TEMPLATES, TemplatesStation(self.desk))
+        station = self.put(TEMPLATES, TemplatesStation(self.desk))
+        self.restore("templates", station.splitter)
+        self.restore("bench", station.bench.splitter)
+        return station
 
     def put(self, number: int, station: Station) -> Station:
         """Puts a station into its place."""
@@ -140,3 +143,7 @@ class StationStack(QStackedWidget):
         if self.is_built(CAPTURE):
             self.desk.settings.setValue("splitter/capture", self.capture.splitter.saveState())
             self.capture.close_page()
+        if self.is_built(TEMPLATES):
+            self.templates.bench.keep()
+            self.desk.settings.setValue("splitter/templates", self.templates.splitter.saveState())
+            self.desk.settings.setValue("splitter/bench", self.templates.bench.splitter.saveState())

@@ -56,12 +56,16 @@ class Fetcher:
             raise failures.not_a_page(address, answer.media_type or "a file of an unknown kind")
         return page
 
-    def picture(self, address: str, cancelled: Callable[[], bool] = lambda: False) -> Answer:
+    def picture(self, address: str, page: str, cancelled: Callable[[], bool] = lambda: False) -> Answer:
         """A picture's bytes.
+
+        Args:
+            page: the address of the page that shows it; one of the web may show none of the local network.
 
         Raises:
             PageFailure: as for pages, or because it is no picture.
         """
+        check_redirect(page, address, proxied=self.proxy_for(address) is not None)
         answer = self.get(address, LARGEST_PICTURE_BYTES, "image/*", cancelled)
         if not answer.media_type.startswith("image/"):
             raise PageFailure("not-a-picture", f"{address} is not a picture but {answer.media_type or 'unnamed'}.")

@@ -88,6 +88,11 @@ class Capturing:
         material = replace(slip.material, **changes)  # type: ignore[arg-type]
         return self.slip(slip.reading, slip.template.name, slip.place, replace(slip, material=material))
 
+    def wants_screenshot(self) -> bool:
+        """Whether any template has a field for a picture of what is visible."""
+        rules = (rule for one in self.session.templates() for rule in one.fields.values())
+        return any(rule.source == "picture" and rule.text == "screenshot" for rule in rules)
+
     def notes_told(self, slip: Slip) -> list[str]:
         """The notes that keeping it would make, in words."""
         target = self.session.place(slip.place)
@@ -223,7 +228,7 @@ class Capturing:
             if job:
                 job.step(done, len(wanted))
             try:
-                self.keep_picture(address, job)
+                self.keep_picture(address, slip.reading.page.address, job)
             except PageFailure as error:
                 if address != icon:
                     failures.append(str(error))
@@ -241,12 +246,16 @@ class Capturing:
             )
         return failures
 
-    def keep_picture(self, address: str, job: Job | None = None) -> None:
+    def keep_picture(self, address: str, page: str, job: Job | None = None) -> None:
         """Fetches a picture into the library, if it is not there."""
         copies = self.session.library.copies
         if copies.picture(address) is None:
-            answer = self.session.fetcher.picture(address, job.is_cancelled if job else lambda: False)
+            answer = self.session.fetcher.picture(address, page, job.is_cancelled if job else lambda: False)
             copies.keep_picture(address, answer.content, answer.media_type)
+
+    def look_at_picture(self, address: str, page: str) -> bytes:
+        """A picture of a page, to be looked at: as it was kept, else fetched; PageFailure where it cannot be had."""
+        return self.session.picture(address) or self.session.fetcher.picture(address, page).content
 
     def attach(self, kept: Kept, files: Mapping[str, str]) -> None:
         """Puts pictures that were kept into fields of files, as one step."""

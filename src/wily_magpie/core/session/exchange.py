@@ -6,12 +6,14 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from io import BytesIO
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS
+from wily_magpie.core.places.atomic import write_bytes
 from wily_magpie.core.places.library.template_store import SampleRow
 from wily_magpie.core.session.templating import page_of_copy
 from wily_magpie.core.templates.open_form import bad, from_plain, parsed, to_json, to_plain
@@ -76,6 +78,11 @@ class Exchange:
         }
         whole = {"wily_magpie": "templates", "format": SETTINGS_FORMAT, "templates": out, "places": shapes}
         return json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
+
+    def write(self, path: Path, names: Sequence[str] = ()) -> int:
+        """Writes templates with their samples into a file; how many they are."""
+        write_bytes(path, self.export(names, with_samples=True).encode())
+        return len(names) or len(self.session.template_names())
 
     def look_at_import(self, text: str) -> list[Incoming]:
         """What a file would bring in; nothing is changed.

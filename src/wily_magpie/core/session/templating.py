@@ -4,19 +4,24 @@ from collections import OrderedDict
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wily_magpie.core.entries.entry import short
-from wily_magpie.core.entries.field import Field, FieldPlan
+from wily_magpie.core.entries.field import TITLE, Field, FieldPlan
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.places.library.template_store import SampleRow
 from wily_magpie.core.places.table import now
 from wily_magpie.core.session.events import HistoryChanged, TemplatesChanged
-from wily_magpie.core.templates.bench import Fault, Sample, faults, work_out
+from wily_magpie.core.session.jobs import Job
+from wily_magpie.core.templates.bench import Fault, Sample, faults, work_out, work_out_body
+from wily_magpie.core.templates.match import Condition, MatchRule
 from wily_magpie.core.templates.material import Material
 from wily_magpie.core.templates.open_form import from_json, to_json
 from wily_magpie.core.templates.propose import Proposal, propose, propose_fields
+from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.starters import starters
 from wily_magpie.core.templates.template import Template
 
@@ -142,6 +147,16 @@ class Templating:
         there = {one.starter for one in self.session.templates()}
         return [one for one in starters() if one.starter not in there]
 
+    def set_rule(self, name: str, key: str, rule: Rule) -> None:
+        """Gives a field of a template another rule."""
+        template = self.session.template(name)
+        changed = (
+            replace(template, title=rule)
+            if key == TITLE.key
+            else replace(template, fields={**template.fields, key: rule})
+        )
+        self.save(changed, name)
+
     # samples
 
     def samples(self, name: str) -> list[Sample]:
@@ -172,6 +187,26 @@ class Templating:
         while len(self.readings) > MOST_READINGS:
             self.readings.popitem(last=False)
         return reading
+
+    def page_from(self, given: str, job: Job | None = None) -> Page:
+        """A page from an address of the web, or from a file on this disk."""
+        from wily_magpie.core.pages.files.open_file import page_at  # not needed at start
+
+        if given.startswith(("http://", "https://")):
+            return self.session.fetcher.page(given, job.is_cancelled if job else lambda: False)
+        return page_at(Path(given))
+
+    def as_entry(self, template: Template, sample: Sample, fields: Sequence[Field | None]) -> str:
+        """The whole entry that a sample would become, as Markdown to be looked at."""
+        shown = [one for one in fields if one is not None]
+        cells = [(one, work_out(template, one, sample)) for one in shown]
+        title = next((cell.text for one, cell in cells if one.key == TITLE.key), "") or "(no title)"
+        lines = [f"# {title}", ""]
+        for one, cell in cells:
+            if one.key != TITLE.key and (cell.text or cell.problem):
+                said = " ".join((cell.text or f"({cell.problem})").split()).replace("|", "\\|")
+                lines.append(f"- **{one.label}:** {said[:300]}")
+        return "\n".join([*lines, "", "---", "", work_out_body(template, sample).text])
 
     def add_sample(self, name: str, page: Page) -> int:
         """Keeps a page as a sample of a template; its number. Takes its time, so call it in a job."""
@@ -235,7 +270,7 @@ class Templating:
         """Accepts all that a sample gives now and that is not blank; how many values that is."""
         template = self.session.template(name)
         sample = next(one for one in self.samples(name) if one.id == sample_id)
-        fields = [one for one in self.fields_of(template) if template.rule_of(one.key) is not None]
+        fields = [one for one in self.fields_of(template) if one.is_writable]
         cells = [(one.key, work_out(template, one, sample)) for one in fields]
         accepted = [(sample_id, key, cell.text) for key, cell in cells if cell.text and not cell.problem]
         self.accept(name, accepted)
@@ -266,6 +301,39 @@ class Templating:
     def new_from(self, name: str, place: str) -> Template:
         """A new template without rules that writes to a place."""
         return Template(self.free_name(name or "New template"), place)
+
+    @property
+    def starters(self) -> list[Template]:
+        """The starters of templates."""
+        return starters()
+
+    def make_with_sample(self, template: Template, page: Page, *, is_new_place: bool) -> str:
+        """Makes a template with its first sample and the rules proposed from it; its name. Takes its time.
+
+        Args:
+            is_new_place: whether a new collection is made, with the fields that the page has something for.
+        """
+        reading = self.session.capturing.read(page)
+        material = Material(reading, now())
+        with self.library.step(f"New template “{short(template.name)}”"):
+            if is_new_place:
+                proposals = propose_fields([material])
+                place = self.library.add_collection(template.name, [plan for plan, _ in proposals])
+                rules = {plan.key: one.rule for plan, one in proposals}
+                template = replace(template, writes=place.name, fields={**rules, **template.fields})
+            else:
+                found = propose(self.fields_of(template), [material])
+                rules = {key: one.rule for key, one in found.items() if key != TITLE.key}
+                template = replace(template, fields={**rules, **template.fields})
+            if not template.match:
+                host = host_of(page.address)
+                rule = MatchRule((Condition("host is", host),)) if host else MatchRule((Condition("any page"),))
+                template = replace(template, match=(rule,))
+            self.save(template)
+            self.add_sample(template.name, page)
+        self.session.arranging.tell()
+        self.tell()
+        return template.name
 
     # fields over all templates
 

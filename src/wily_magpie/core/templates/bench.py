@@ -1,7 +1,7 @@
 """The bench: what each field would get from each sample page, and whether that is what was accepted before."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.pages.page import Finding
@@ -12,7 +12,7 @@ from wily_magpie.core.templates.template import Template
 
 BODY = "body"
 """Stands for the text of an entry among the keys of its fields."""
-FILLED, BLANK, FAILED, DIFFERS, ACCEPTED = "filled", "blank", "failed", "differs", "accepted"
+FILLED, BLANK, FAILED, DIFFERS, ACCEPTED, UNSET = "filled", "blank", "failed", "differs", "accepted", "left alone"
 
 
 @dataclass(frozen=True)
@@ -34,7 +34,7 @@ class Cell:
     """What a field would get from a sample.
 
     Attributes:
-        state: FILLED, BLANK, FAILED; DIFFERS from, or is as it was ACCEPTED.
+        state: FILLED, BLANK, FAILED; DIFFERS from, or is as it was ACCEPTED; UNSET: nothing is to be written.
         accepted: what it is to be, where that was said.
     """
 
@@ -72,7 +72,8 @@ def work_out(template: Template, one: Field, sample: Sample) -> Cell:
     """What a field would get from a sample."""
     given = with_settings(template, one, give(template.rule_of(one.key), sample.material, one))
     line = to_line(one, given)
-    return judged(line.text, line.origin, line.problem, sample.accepted.get(one.key), line.others)
+    cell = judged(line.text, line.origin, line.problem, sample.accepted.get(one.key), line.others)
+    return replace(cell, state=UNSET) if cell.state == BLANK and template.rule_of(one.key) is None else cell
 
 
 def work_out_body(template: Template, sample: Sample) -> Cell:

@@ -45,6 +45,10 @@ class Rule:
         """In words, as it stands on the bench."""
         return SOURCES[self.source].shown(self.words)
 
+    def said(self) -> str:
+        """In words, as a part of a sentence: from published, else modified."""
+        return f"from {self.shown()}" if self.source == "finding" else f"with {self.shown()}"
+
 
 @dataclass(frozen=True)
 class Given:

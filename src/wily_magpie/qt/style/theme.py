@@ -65,6 +65,7 @@ QWidget#known {{ background: {wash}; border-left: 3px solid {petrol}; }}
 QTableView, QTreeView, QListView, QTextBrowser {{ background: {card}; border: 1px solid {rule}; outline: none;
   selection-background-color: {wash}; selection-color: {ink}; gridline-color: {rule}; alternate-background-color: {card}; }}
 QTreeView#places {{ background: {ground}; border: none; border-right: 1px solid {rule}; }}
+QListView#templates {{ background: {ground}; border: none; border-right: 1px solid {rule}; }}
 QTreeView#places {{ show-decoration-selected: 1; }}
 QTreeView#places::item {{ padding: 4px 2px; }}
 QListView::item {{ padding: 5px 8px; }}
@@ -94,8 +95,8 @@ QMenu::separator {{ height: 1px; background: {rule}; margin: 4px 8px; }}
 QToolTip {{ background: {card}; color: {ink}; border: 1px solid {rule}; padding: 3px; }}
 QProgressBar {{ background: transparent; border: none; max-height: 3px; }}
 QProgressBar::chunk {{ background: {petrol}; }}
-QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {slate}; background: {card}; }}
-QCheckBox::indicator:checked {{ background: {petrol}; border: 1px solid {petrol}; }}
+QCheckBox::indicator, QListView::indicator {{ width: 13px; height: 13px; border: 1px solid {slate}; background: {card}; }}
+QCheckBox::indicator:checked, QListView::indicator:checked {{ border: 1px solid {petrol}; image: url("{check}"); }}
 """
 
 
@@ -125,8 +126,11 @@ class Theme:
         application.setStyle(QStyleFactory.create("Fusion"))
         application.setFont(QFont(tokens.UI_FONT, round(tokens.UI_SIZE_PT)))
         application.setPalette(self.palette())
-        caret = resources.files("wily_magpie.qt.style") / f"caret-{'dark' if self.is_dark() else 'light'}.svg"
-        fonts = {"ui": tokens.UI_FONT, "small": tokens.SMALL_SIZE_PT, "caret": str(caret).replace("\\", "/")}
+        look = "dark" if self.is_dark() else "light"
+        images = {
+            name: str(resources.files("wily_magpie.qt.style") / f"{name}-{look}.svg") for name in ("caret", "check")
+        }
+        fonts = {"ui": tokens.UI_FONT, "small": tokens.SMALL_SIZE_PT, **images}
         application.setStyleSheet(SHEET.format(**fonts, **vars(self.colours)))
         self.buttons = [(button, name) for button, name in self.buttons if not sip.isdeleted(button)]
         for button, name in self.buttons:

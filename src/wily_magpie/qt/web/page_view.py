@@ -3,10 +3,11 @@
 import json
 from collections.abc import Callable
 from importlib import resources
+from typing import Any
 from urllib.parse import urlsplit
 
 from PyQt6 import sip
-from PyQt6.QtCore import QUrl, pyqtSignal
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QUrl, pyqtSignal
 from PyQt6.QtNetwork import QNetworkProxy
 from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo, QWebEngineScript
 from PyQt6.QtWebEngineWidgets import QWebEngineView
@@ -129,6 +130,24 @@ class PageView(QWidget):
     def stop(self) -> None:
         """Gives the load up; what is there already is read."""
         self.view.stop()
+
+    def chosen_passage(self, done: Callable[[dict[str, Any]], None]) -> None:
+        """Tells what is chosen in the page: exact, prefix, suffix, and at, its place; nothing where nothing is."""
+
+        def told(answer: object) -> None:
+            if isinstance(answer, str) and answer and not self.is_closed:
+                done(json.loads(answer))
+
+        script = (resources.files("wily_magpie.qt.web") / "marked.js").read_text("utf-8")
+        self.page.runJavaScript(script, OUR_WORLD.value, told)
+
+    def picture(self) -> bytes:
+        """A picture of what is visible, PNG."""
+        content = QByteArray()
+        buffer = QBuffer(content)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        self.view.grab().save(buffer, "PNG")
+        return bytes(content.data())
 
     def read_now(self) -> None:
         """Hands the page over as it stands at this moment."""

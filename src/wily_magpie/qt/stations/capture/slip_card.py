@@ -11,88 +11,21 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QMenu,
     QPushButton,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import UnreadableValue, UserError
-from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField
-from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.core.templates.rules import Rule
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
+from wily_magpie.qt.stations.capture.marks_list import MarksList
+from wily_magpie.qt.stations.capture.slip_line import LABEL_WIDTH_PX, SlipLine
 from wily_magpie.qt.stations.capture.slip_text import SlipText
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import icon_button, label, scroll_area
-
-LABEL_WIDTH_PX = 86
-MOST_OTHERS = 12
-
-
-class SlipLine(QWidget):
-    """One field: label, editor, the other values, and below it in small letters the origin."""
-
-    edited = pyqtSignal(str, str)
-    chosen = pyqtSignal(str, str, str)
-
-    def __init__(self, line: SlipField, parent: QWidget) -> None:
-        super().__init__(parent)
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(1)
-        self.label = QLabel(line.field.label)
-        self.label.setObjectName("slate")
-        self.label.setFixedWidth(LABEL_WIDTH_PX)
-        self.label.setWordWrap(True)
-        self.label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
-        self.label.setContentsMargins(0, 6, 0, 0)
-        self.editor = FieldEditor(line.field, self)
-        self.label.setBuddy(self.editor)
-        self.origin = QLabel()
-        self.others = icon_button("caret-down", f"Other values for {line.field.label}")
-        self.others.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.others.setFixedWidth(26)
-        self.others.setToolTip("Other values that the page offers")
-        grid.addWidget(self.label, 0, 0, 2, 1)
-        grid.addWidget(self.editor, 0, 1)
-        grid.addWidget(self.others, 0, 2)
-        grid.addWidget(self.origin, 1, 1, 1, 2)
-        grid.setColumnStretch(1, 1)
-        self.key = line.field.key
-        self.editor.edited.connect(lambda: self.edited.emit(self.key, self.editor.text()))
-        self.show_line(line)
-
-    def show_line(self, line: SlipField) -> None:
-        """Shows a line; what is being typed in it is left alone."""
-        if not (line.is_typed and self.editor.text() == line.text):
-            self.editor.set_text(line.text)
-        self.show_origin(line)
-        menu = QMenu(self)
-        for other in line.others[:MOST_OTHERS]:
-            shown = other.value if len(other.value) < 70 else other.value[:69] + "…"
-            action = menu.addAction(f"{shown.replace('&', '&&')}   —   {other.origin}")
-            if action is not None:
-                action.triggered.connect(
-                    lambda _checked, value=other.value, origin=other.origin: self.chosen.emit(self.key, value, origin)
-                )
-        self.others.setMenu(menu)
-        self.others.setVisible(bool(line.others))
-
-    def show_origin(self, line: SlipField) -> None:
-        """Says where the value came from, or why there is none."""
-        words = {"": "", "typed": "typed", "template": "set by the template"}
-        text = line.problem or words.get(line.origin, f"from {line.origin}")
-        self.origin.setObjectName("problem" if line.problem else "origin")
-        self.origin.setText(text)
-        self.origin.setVisible(bool(text))
-        self.editor.set_problem(bool(line.problem))
-        style = self.origin.style()
-        if style is not None:
-            style.polish(self.origin)
-
+from wily_magpie.qt.style.parts import label, scroll_area
 
 NEW_PLACE = "+"
 """Stands for a place that is still to be made, among the keys of places."""
@@ -106,6 +39,8 @@ class SlipCard(QFrame):
         later_asked: only the address.
         template_chosen, place_chosen: a name, a place's key.
         blocks_toggled: (the slip, the numbers of blocks, whether they are to be kept).
+        rule_asked: (the slip, the key of the field whose value is to become the template's rule).
+        refill_asked: what else its rules are to be given (see `Material`).
     """
 
     keep_asked = pyqtSignal(bool, bool)
@@ -114,6 +49,8 @@ class SlipCard(QFrame):
     place_chosen = pyqtSignal(str)
     open_known = pyqtSignal(object)
     blocks_toggled = pyqtSignal(object, list, bool)
+    rule_asked = pyqtSignal(object, str)
+    refill_asked = pyqtSignal(dict)
 
     def __init__(
         self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None
@@ -123,6 +60,8 @@ class SlipCard(QFrame):
         self.picture_of = picture_of
         self.slip: Slip | None = None
         self.lines: dict[str, SlipLine] = {}
+        self.warned: tuple[str, ...] = ()
+        """Keys of the blank fields that were asked for already: they are not asked for twice."""
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -187,6 +126,13 @@ class SlipCard(QFrame):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(7)
         column.addLayout(self.rows)
+        self.more = QPushButton()
+        self.more.setObjectName("add")
+        self.more.clicked.connect(lambda: self.show_hidden(are_shown=True))
+        column.addWidget(self.more, 0, Qt.AlignmentFlag.AlignLeft)
+        self.marks = MarksList()
+        self.marks.changed.connect(lambda marks: self.refill_asked.emit({"marks": marks}))
+        column.addWidget(self.marks)
         self.picture = QLabel()
         self.picture.setAccessibleName("Lead picture")
         self.picture.hide()
@@ -229,19 +175,47 @@ class SlipCard(QFrame):
         column.addLayout(row)
         return foot
 
+    def show_hidden(self, *, are_shown: bool) -> None:
+        """Shows the fields that the slip fills out of sight, or hides them."""
+        hidden = [line.field.key for line in self.slip.lines if line.is_hidden] if self.slip is not None else []
+        for key in hidden:
+            self.lines[key].setVisible(are_shown)
+        for line in self.slip.lines if self.slip is not None else ():
+            if not line.is_hidden:
+                self.lines[line.field.key].show()
+        self.more.setProperty("are_shown", are_shown)
+        self.more.setVisible(bool(hidden) and not are_shown)
+        self.more.setText(f"+ {len(hidden)} more field{'' if len(hidden) == 1 else 's'}")
+
+    def is_answered(self) -> bool:
+        """Whether nothing is blank that the template asks for; each is asked for once."""
+        slip = self.current()
+        blank = [line for line in slip.unanswered() if line.field.key not in self.warned] if slip is not None else []
+        if not blank:
+            return True
+        self.warned = (*self.warned, *(line.field.key for line in blank))
+        labels = ", ".join(line.field.label for line in blank)
+        self.problem.setText(f"The template asks for {labels}. Fill it, or press Keep again to leave it blank.")
+        self.problem.show()
+        first = self.lines[blank[0].field.key]
+        first.show()
+        first.editor.setFocus()
+        self.scroller.ensureWidgetVisible(first)
+        return False
+
     def ask_to_keep(self) -> None:
         """Keeps the slip; in the entry that is there already, if there is one."""
-        if self.slip is not None:
+        if self.slip is not None and self.is_answered():
             self.keep_asked.emit(self.slip.known is not None, False)
 
     def ask_to_keep_and_open(self) -> None:
         """Keeps the slip and opens what it has become."""
-        if self.slip is not None:
+        if self.slip is not None and self.is_answered():
             self.keep_asked.emit(self.slip.known is not None, True)
 
     def ask_to_keep_second(self) -> None:
         """Keeps the slip as an entry of its own beside the one that is there already."""
-        if self.slip is not None:
+        if self.slip is not None and self.is_answered():
             self.keep_asked.emit(False, False)
 
     def clear(self, text: str = "", *, has_address: bool = False) -> None:
@@ -297,11 +271,15 @@ class SlipCard(QFrame):
                 widget = SlipLine(line, self)
                 widget.edited.connect(self._on_edited)
                 widget.chosen.connect(self._on_chosen)
+                widget.rule_asked.connect(self._on_rule_asked)
                 self.rows.addWidget(widget)
                 self.lines[line.field.key] = widget
+            self.warned = ()
         else:
             for line in slip.lines:
                 self.lines[line.field.key].show_line(line)
+        self.show_hidden(are_shown=same_lines and self.more.property("are_shown") is True)
+        self.marks.show_marks(slip.marks)
         self.text.show_slip(slip, is_new_body=slip.body != body_before or not same_lines)
         self.show_known(slip.known, slip.known_when)
         self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))
@@ -372,6 +350,14 @@ class SlipCard(QFrame):
             self.lines[key].show_line(next(line for line in self.slip.lines if line.field.key == key))
             if key == "picture":
                 self.show_picture(text)
+            rule = next(line.rule for line in self.slip.lines if line.field.key == key)
+            if rule is not None and rule == Rule("picture", ("chosen",)):
+                self.refill_asked.emit({"picture": text})  # other fields may want it, too
+
+    def _on_rule_asked(self, key: str) -> None:
+        slip = self.current()
+        if slip is not None:
+            self.rule_asked.emit(slip, key)
 
     def _on_blocks(self, numbers: list[int], is_kept: bool) -> None:
         slip = self.current()

@@ -1,19 +1,22 @@
 """The Capture station."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLabel,
+    QMenu,
     QSplitter,
     QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from wily_magpie.core.entries.mark import KINDS, Mark
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import from_typed
@@ -59,6 +62,8 @@ class CaptureStation(QWidget):
         self.address = ""
         self.number = 0
         self.is_place_chosen = False
+        self.mark_places: dict[str, int] = {}
+        """Where in the page each marked passage stands."""
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -76,10 +81,13 @@ class CaptureStation(QWidget):
         self.card.template_chosen.connect(lambda name: self.refill(template=name))
         self.card.place_chosen.connect(self._on_place_chosen)
         self.card.blocks_toggled.connect(self._on_blocks)
+        self.card.rule_asked.connect(self.make_rule)
+        self.card.refill_asked.connect(lambda changes: self.refill_with(changes))
         self.card.open_known.connect(lambda known: desk.show_entry(known.place, known.id))
         self.show_choices()
         self.card.clear(NO_PAGE_YET)
         desk.bridge.places_changed.connect(self.show_choices)
+        desk.bridge.templates_changed.connect(self.show_choices)
 
     def make_left(self, samples: list[tuple[str, str]]) -> QWidget:
         left = QWidget()
@@ -96,9 +104,14 @@ class CaptureStation(QWidget):
         self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
         self.smaller = icon_button("magnifying-glass-minus", "Smaller text", lambda: self.zoom(-0.1))
         self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: self.zoom(0.1))
+        self.mark = text_button("Mark", "highlighter-circle")
+        self.mark.setToolTip("Mark what is chosen in the page (Ctrl+M)")
+        self.mark.setPopupMode(QToolButton.ToolButtonPopupMode.MenuButtonPopup)
+        self.mark.setMenu(self.make_mark_menu())
+        self.mark.clicked.connect(lambda: self.mark_chosen())
         self.state = QLabel()
         self.state.setObjectName("slate")
-        for widget in (self.back, self.forward, self.reload, self.stop, self.read_again):
+        for widget in (self.back, self.forward, self.reload, self.stop, self.read_again, self.mark):
             bar.addWidget(widget)
         bar.addWidget(self.state, 1)
         bar.addWidget(self.smaller)
@@ -118,6 +131,65 @@ class CaptureStation(QWidget):
         column.addWidget(self.stack, 1)
         self.set_tools(is_live=False)
         return left
+
+    def make_mark_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for kind in KINDS:
+            action = menu.addAction(f"Mark as {kind}")
+            if action is not None:
+                action.triggered.connect(lambda _checked, kind=kind: self.mark_chosen(kind))
+        return menu
+
+    def mark_chosen(self, kind: str = KINDS[0]) -> None:
+        """Marks what is chosen in the live page; the slip shows it at once."""
+        if self.view is not None and self.card.slip is not None:
+            self.view.chosen_passage(lambda told: self.add_mark(kind, told))
+
+    def add_mark(self, kind: str, told: dict[str, Any]) -> None:
+        """Puts a passage of the page on the slip, in the order of the page."""
+        slip = self.card.current()
+        if slip is None or not str(told["exact"]).strip():
+            return
+        mark = Mark(str(told["exact"]).strip(), kind, "", str(told["prefix"]), str(told["suffix"]))
+        self.mark_places[mark.exact] = int(told["at"])
+        others = [one for one in slip.marks if one.exact != mark.exact]
+        marks = sorted([*others, mark], key=lambda one: self.mark_places.get(one.exact, 0))
+        self.refill_with({"marks": tuple(marks)})
+
+    def refill_with(self, changes: dict[str, Any]) -> None:
+        """Fills the slip anew with other marks or another chosen picture; what was typed stays."""
+        slip = self.card.current()
+        if slip is not None:
+            self.fill_anew(lambda: self.desk.session.capturing.again(slip, **changes))
+
+    def fill_anew(self, work: Callable[[], Slip]) -> None:
+        """Fills a slip off the main thread and shows it, with what was typed meanwhile."""
+        number = self.number
+
+        def done(slip: Slip) -> None:
+            typed = self.card.current()
+            if number == self.number and typed is not None:
+                self.card.show_slip(slip.with_typed(typed))
+
+        def failed(error: MagpieError) -> None:
+            self.desk.complain(error)
+            if self.card.slip is not None:
+                self.card.show_slip(self.card.slip)
+
+        self.desk.bridge.ask(work, done, failed)
+
+    def make_rule(self, slip: Slip, key: str) -> None:
+        """Writes what a line says back to the template: its value is the rule from now on."""
+        session = self.desk.session
+        rule = slip.rule_now(key)
+        label = next(line.field.label for line in slip.lines if line.field.key == key)
+        try:
+            session.templating.set_rule(slip.template.name, key, rule)
+        except MagpieError as error:
+            self.desk.complain(error)
+            return
+        self.desk.say(f"“{slip.template.name}” fills {label} {rule.said()} from now on.", (("Undo", self.undo),))
+        self.fill_anew(lambda: self.again(slip, slip.place, slip.template.name))
 
     def with_view(self, act: Callable[["PageView"], None]) -> Callable[[], None]:
         """What a button does with the live page, once there is one."""
@@ -166,7 +238,16 @@ class CaptureStation(QWidget):
 
     def set_tools(self, *, is_live: bool) -> None:
         """Switches the buttons above the page on or off."""
-        for button in (self.back, self.forward, self.reload, self.stop, self.read_again, self.smaller, self.larger):
+        for button in (
+            self.back,
+            self.forward,
+            self.reload,
+            self.stop,
+            self.read_again,
+            self.mark,
+            self.smaller,
+            self.larger,
+        ):
             button.setEnabled(is_live)
 
     def zoom(self, step: float) -> None:
@@ -193,12 +274,7 @@ class CaptureStation(QWidget):
                 return
         is_open = template is not None and not self.is_place_chosen
         target = None if is_open else place or before.place
-        try:
-            slip = self.again(before, target, template)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        self.card.show_slip(slip)
+        self.fill_anew(lambda: self.again(before, target, template))
 
     def make_place(self, slip: Slip) -> str | None:
         """Asks for a name and makes a collection for the slip's template; its key, or None where it was not made."""
@@ -250,10 +326,8 @@ class CaptureStation(QWidget):
 
     def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
-        session = self.desk.session
-        self.desk.bridge.ask(
-            lambda: session.picture(address) or session.fetcher.picture(address).content, done, lambda _error: None
-        )
+        capturing, page = self.desk.session.capturing, self.reading.page.address if self.reading else self.address
+        self.desk.bridge.ask(lambda: capturing.look_at_picture(address, page), done, lambda _error: None)
 
     def _on_blocks(self, slip: Slip, numbers: list[int], is_kept: bool) -> None:
         try:
@@ -281,13 +355,17 @@ class CaptureStation(QWidget):
         self.state.setText("Reading …")
         self.address = page.address
         before, number, session = self.card.current(), self.number, self.desk.session
+        is_live = self.view is not None and self.stack.currentIndex() == LIVE
+        screenshot = (
+            self.view.picture() if self.view is not None and is_live and session.capturing.wants_screenshot() else b""
+        )
 
         def work() -> Slip:
             reading = session.capturing.read(page)
             session.refresh_notes()
             if before is not None and before.reading.page.address == page.address:
                 return self.again(before, before.place if self.is_place_chosen else None, reading=reading)
-            return session.capturing.slip(reading)
+            return session.capturing.slip(reading, screenshot=screenshot)
 
         self.desk.bridge.ask(
             work, lambda slip: self._on_slip(slip, number), lambda error: self._on_read_failed(error, number)
@@ -299,6 +377,8 @@ class CaptureStation(QWidget):
         typed = self.card.current()
         self.reading = slip.reading
         if typed is not None:
+            if typed.marks != slip.marks:
+                slip = self.desk.session.capturing.again(slip, marks=typed.marks)
             slip = slip.with_typed(typed)  # also what was typed while the page was read again
         self.state.setText("")
         self.progress.hide()
@@ -361,7 +441,7 @@ class CaptureStation(QWidget):
         shown = self.card.current()
         if shown is not None and shown.reading.page is slip.reading.page:  # no other page was opened meanwhile
             self.card.show_slip(self.again(shown, slip.place))
-        if is_opened:
+        if is_opened or slip.template.opens:
             self.desk.read_entry(kept.place, kept.entry_id, ())
 
     def _on_keep_failed(self, error: MagpieError) -> None:

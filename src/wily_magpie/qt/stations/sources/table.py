@@ -4,17 +4,17 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QResizeEvent
-from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QTableView, QWidget
+from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QTableView, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing, Place
 from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.editors.pinned import Pinned, set_usual
 from wily_magpie.qt.editors.spine import BAR_PX
 from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate
 
-ROW_PX = 28
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 60
 """Rows from the top whose texts say how wide a column is at first."""
@@ -63,7 +63,7 @@ class EntryTableView(QTableView):
         self.setEditTriggers(triggers.EditKeyPressed | triggers.AnyKeyPressed | triggers.DoubleClicked)
         self.setAccessibleName("Entries")
         self.setAcceptDrops(True)
-        self.pinned = Pinned(self)
+        self.pinned = Pinned(self, CellDelegate(lambda _field: [], self))
         header = self.horizontalHeader()
         if header is not None:
             header.setSectionsMovable(True)
@@ -246,78 +246,3 @@ class EntryTableView(QTableView):
 
     def _on_resized(self, _section: int, _old: int, _new: int) -> None:
         self.pinned.place()
-
-
-class Pinned(QTableView):
-    """The first columns once more, above the table's own, so that they stay where they are when it is scrolled sideways."""
-
-    def __init__(self, table: EntryTableView) -> None:
-        super().__init__(table)
-        self.whole = table
-        self.count = 0
-        self.setModel(table.table)
-        selection = table.selectionModel()
-        if selection is not None:
-            self.setSelectionModel(selection)
-        self.setItemDelegate(CellDelegate(lambda _field: [], self))
-        set_usual(self)
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setAccessibleName("Pinned columns")
-        self.setObjectName("pinned")
-        mine, theirs = self.verticalScrollBar(), table.verticalScrollBar()
-        if mine is not None and theirs is not None:
-            theirs.valueChanged.connect(mine.setValue)
-            mine.valueChanged.connect(theirs.setValue)
-        self.doubleClicked.connect(lambda index: table.edit(index))
-        own, header = self.horizontalHeader(), table.horizontalHeader()
-        if own is not None and header is not None:
-            own.setSectionsClickable(True)
-            own.sectionClicked.connect(header.sectionClicked)
-        self.hide()
-
-    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
-        """The table's own menu."""
-        self.whole.contextMenuEvent(event)
-
-    def pin(self, count: int) -> None:
-        """Keeps the first columns in sight; 0: none."""
-        self.count = min(count, self.whole.table.columnCount())
-        self.place()
-
-    def place(self) -> None:
-        """Lies exactly above the table's own first columns."""
-        self.setVisible(self.count > 0)
-        if not self.count:
-            return
-        width = 0
-        for column in range(self.whole.table.columnCount()):
-            self.setColumnHidden(column, column >= self.count)
-            if column < self.count:
-                self.setColumnWidth(column, self.whole.columnWidth(column))
-                width += self.whole.columnWidth(column)
-        header = self.whole.horizontalHeader()
-        viewport = self.whole.viewport()
-        height = header.height() if header is not None else 0
-        frame = self.whole.frameWidth()
-        own = self.horizontalHeader()
-        if own is not None:
-            own.setFixedHeight(height)
-        if viewport is not None:
-            self.setGeometry(frame, frame, width + 1, viewport.height() + height)
-        self.raise_()
-
-
-def set_usual(view: QTableView) -> None:
-    """What both the table and its pinned part look like."""
-    view.setShowGrid(False)
-    view.setWordWrap(False)
-    view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-    rows, columns = view.verticalHeader(), view.horizontalHeader()
-    if rows is not None and columns is not None:
-        rows.hide()
-        rows.setDefaultSectionSize(ROW_PX)
-        rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-        columns.setHighlightSections(False)

@@ -7,11 +7,13 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap, QTextCursor
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
-from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.entry_history import Event
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
@@ -19,9 +21,9 @@ from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
 
 PREVIEW_REST_MS = 250
-PICTURE_PX = 150
+PICTURE_PX, WIDEST_PICTURE_PX, ICON_PX = 150, 224, 20
 PREVIEW_SIZE_PT = 11.0
-MOST_TURN_LETTERS, MOST_HEADINGS = 90, 40
+MOST_TURN_LETTERS, MOST_HEADINGS, LONGEST_HEADING = 90, 40, 30
 TOOLS = (
     ("text-h", "Heading", "## ", ""),
     ("text-bolder", "Strong", "**", "**"),
@@ -82,6 +84,10 @@ class WholeEntry(QWidget):
         row.addWidget(self.back)
         row.addWidget(icon_button("caret-up", "The entry before (Alt+Up)", lambda: self.turned.emit(-1)))
         row.addWidget(icon_button("caret-down", "The entry behind (Alt+Down)", lambda: self.turned.emit(1)))
+        self.icon = QLabel()
+        self.icon.setAccessibleName("Icon of the site")
+        self.icon.setContentsMargins(10, 0, 0, 0)
+        row.addWidget(self.icon)
         self.title = QLabel()
         self.title.setObjectName("heading")
         self.title.setContentsMargins(10, 0, 0, 0)
@@ -129,6 +135,12 @@ class WholeEntry(QWidget):
         self.refers = QVBoxLayout()
         self.refers.setSpacing(2)
         column.addLayout(self.refers)
+        self.marks_head = label("Marks")
+        self.marks_head.setContentsMargins(0, 14, 0, 0)
+        column.addWidget(self.marks_head)
+        self.marks = QVBoxLayout()
+        self.marks.setSpacing(10)
+        column.addLayout(self.marks)
         head = label("What happened")
         head.setContentsMargins(0, 14, 0, 0)
         column.addWidget(head)
@@ -151,6 +163,8 @@ class WholeEntry(QWidget):
         if self.body.show_entry(entry):
             self.show_preview()
         self.show_picture(entry)
+        self.show_icon(entry)
+        self.show_marks()
         self.ask_more()
 
     def show_picture(self, entry: Entry) -> None:
@@ -161,8 +175,53 @@ class WholeEntry(QWidget):
         self.picture.setVisible(not image.isNull())
         if not image.isNull():
             size = Qt.AspectRatioMode.KeepAspectRatio
-            shown = image.scaled(2 * PICTURE_PX, PICTURE_PX, size, Qt.TransformationMode.SmoothTransformation)
+            shown = image.scaled(WIDEST_PICTURE_PX, PICTURE_PX, size, Qt.TransformationMode.SmoothTransformation)
             self.picture.setPixmap(QPixmap.fromImage(shown))
+
+    def show_icon(self, entry: Entry) -> None:
+        """Shows the icon of the site that the entry came from, where it was kept."""
+        image = QImage.fromData(self.desk.session.icon_of(entry) or b"")
+        self.icon.setVisible(not image.isNull())
+        if not image.isNull():
+            smooth = Qt.TransformationMode.SmoothTransformation
+            self.icon.setPixmap(QPixmap.fromImage(image.scaledToHeight(ICON_PX, smooth)))
+
+    def show_marks(self) -> None:
+        """Shows the entry's marks with their comments."""
+        clear(self.marks)
+        entry = self.entry
+        found = self.desk.session.marks_of(self.place, entry.id) if entry is not None else ()
+        self.marks_head.setText(f"Marks: {len(found)}" if found else "No marks yet")
+        for mark in found:
+            row = MarkRow(mark)
+            row.changed.connect(self.change_mark)
+            row.removed.connect(self.remove_mark)
+            row.pointed.connect(self.find_mark)
+            self.marks.addWidget(row)
+
+    def change_mark(self, mark: Mark) -> None:
+        """Keeps the comment of a mark."""
+        if self.entry is not None:
+            self.try_to(lambda place, entry_id: self.desk.session.put_mark(place, entry_id, mark))
+
+    def remove_mark(self, mark: Mark) -> None:
+        """Takes a mark away; undo brings it back."""
+        self.try_to(lambda place, entry_id: self.desk.session.remove_mark(place, entry_id, mark))
+        self.show_marks()
+
+    def try_to(self, act: Callable[[str, int], object]) -> None:
+        """Does something to the entry that may be refused."""
+        if self.entry is not None:
+            try:
+                act(self.place, self.entry.id)
+            except MagpieError as error:
+                self.desk.complain(error)
+
+    def find_mark(self, mark: Mark) -> None:
+        """Shows where in the text a mark stands."""
+        if not self.preview.find(mark.exact[:120]):
+            self.preview.moveCursor(QTextCursor.MoveOperation.Start)
+            self.preview.find(mark.exact[:120])
 
     def show_preview(self) -> None:
         """Shows the text as it will be read, and its headings."""
@@ -172,7 +231,7 @@ class WholeEntry(QWidget):
         headings = self.desk.session.noting.headings(text)[:MOST_HEADINGS]
         self.headings_head.setVisible(len(headings) > 1)
         for level, name, at in headings if len(headings) > 1 else ():
-            door = QPushButton(shortened(name)[:60] or "…")
+            door = QPushButton(short(name, LONGEST_HEADING) or "…")
             door.setObjectName("add")
             door.setToolTip("Go there in the text")
             door.clicked.connect(partial(self.go_to, at))

@@ -8,7 +8,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.qt.desk import Desk
-from wily_magpie.qt.stations.sources.body_editor import MarkdownEditor
+from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.style.parts import label
 

@@ -1,0 +1,413 @@
+"""The bench: one template tried on its sample pages, edited row by row."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.pages.address import from_typed
+from wily_magpie.core.pages.page import Page
+from wily_magpie.core.session.dropping import Dropped
+from wily_magpie.core.session.jobs import Job
+from wily_magpie.core.templates.bench import BODY, Cell, Sample
+from wily_magpie.core.templates.bench import row as row_of
+from wily_magpie.core.templates.propose import Proposal
+from wily_magpie.core.templates.rules import Rule
+from wily_magpie.core.templates.template import Template
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.templates.bench_table import BenchTable
+from wily_magpie.qt.stations.templates.offers_panel import OffersPanel
+from wily_magpie.qt.stations.templates.rule_strip import RuleStrip
+from wily_magpie.qt.style.parts import label, text_button, timer
+
+TYPING_REST_MS = 40
+MOST_KEPT = 60
+TABLE, EMPTY = range(2)
+
+
+class Bench(QWidget):
+    """Shows one template.
+
+    Signals:
+        edited: the template as it is to be kept.
+    """
+
+    edited = pyqtSignal(object)
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.template: Template | None = None
+        self.fields: list[Field | None] = []
+        """The rows; None stands for the text."""
+        self.samples: list[Sample] = []
+        self.cells: dict[int, list[Cell]] = {}
+        self.kept: Template | None = None
+        self.number = 0
+        self.faulty_row = -1
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setHandleWidth(1)
+        self.splitter.addWidget(self.make_middle())
+        self.panel = OffersPanel(self.fetch_picture, desk.session.picture)
+        self.splitter.addWidget(self.panel)
+        self.splitter.setStretchFactor(0, 1)
+        self.splitter.setSizes([740, 320])
+        layout.addWidget(self.splitter)
+        self.panel.source_chosen.connect(self.take_source)
+        self.panel.accepted.connect(lambda is_right: self.accept(is_right=is_right))
+        self.panel.whole_way.clicked.connect(self.show_whole)
+        self.rest = timer(self, self._on_rest)
+
+    def make_middle(self) -> QWidget:
+        middle = QWidget()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(16, 8, 12, 10)
+        column.setSpacing(8)
+        self.strip = RuleStrip()
+        self.strip.changed.connect(self._on_rule)
+        self.strip.finished.connect(self.keep)
+        column.addWidget(self.strip)
+        self.table = BenchTable()
+        self.table.pointed.connect(self._on_pointed)
+        self.table.edit_asked.connect(self.edit_rule)
+        self.table.accept_asked.connect(lambda: self.accept(is_right=True))
+        self.table.dropped.connect(self.take_dropped)
+        self.empty = QLabel()
+        self.empty.setObjectName("empty")
+        self.empty.setWordWrap(True)
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.table)
+        self.stack.addWidget(self.empty)
+        column.addWidget(self.stack, 1)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.address = QLineEdit()
+        self.address.setAccessibleName("Address of a sample page")
+        self.address.setPlaceholderText("add a sample page: its address; or drop pages, links and files on the table")
+        self.address.returnPressed.connect(self.add_address)
+        row.addWidget(self.address, 1)
+        self.from_library = text_button("From the library", "archive")
+        self.from_library.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu = QMenu(self)
+        self.menu.aboutToShow.connect(self.fill_menu)
+        self.from_library.setMenu(self.menu)
+        row.addWidget(self.from_library)
+        self.remove = text_button("Remove sample", "x", self.remove_sample)
+        row.addWidget(self.remove)
+        self.proposing = QPushButton("Propose rules")
+        self.proposing.setToolTip("Fill the rows that have no rule yet from their names, kinds and the samples")
+        self.proposing.clicked.connect(self.propose)
+        row.addWidget(self.proposing)
+        column.addLayout(row)
+        self.told = label("", "reason", wraps=True)
+        self.told.hide()
+        column.addWidget(self.told)
+        return middle
+
+    # what is shown
+
+    def show_template(self, template: Template) -> None:
+        """Shows a template; its samples are read off the main thread."""
+        is_other = self.template is None or self.template.name != template.name
+        self.template = self.kept = template
+        fields = [one for one in self.desk.session.templating.fields_of(template) if one.is_writable]
+        shown = [one for one in fields if one.key != TITLE.key]
+        known = {one.key for one in shown}
+        lost = [replace(TITLE, key=key, label=f"{key} (no such field)") for key in template.fields if key not in known]
+        self.fields = [TITLE, *shown, *lost, None]
+        if is_other:
+            self.samples, self.cells = [], {}
+            self.told.hide()
+        self.number += 1
+        number, templating = self.number, self.desk.session.templating
+        self.desk.bridge.ask(
+            lambda: templating.samples(template.name),
+            lambda samples: self._on_samples(samples, number),
+            self.desk.complain,
+        )
+        if is_other:
+            self.table.show_samples([self.label_of(one) for one in self.fields], ())
+            self.show_rules()
+
+    @staticmethod
+    def label_of(field: Field | None) -> str:
+        """The name of a row."""
+        return field.label if field is not None else "Text"
+
+    @staticmethod
+    def key_of(field: Field | None) -> str:
+        """The key of a row."""
+        return field.key if field is not None else BODY
+
+    def _on_samples(self, samples: list[Sample], number: int) -> None:
+        if number != self.number:
+            return
+        self.samples = samples
+        self.remove.setEnabled(bool(samples))
+        self.table.show_samples([self.label_of(one) for one in self.fields], samples)
+        self.show_rules()
+        self.work_out(range(len(self.fields)))
+
+    def show_rules(self) -> None:
+        """Shows where each row comes from."""
+        template = self.template
+        if template is None:
+            return
+        for at, field in enumerate(self.fields):
+            if field is None:
+                around = " with text of your own" if template.body.before or template.body.after else ""
+                self.table.show_rule(at, f"{template.body.part}{around}", "body")
+            else:
+                rule = template.rule_of(field.key)
+                set_words = {"status": template.status, "tags": ", ".join(template.tags)}.get(field.key, "")
+                usual = f"set: {set_words}" if set_words else ""
+                self.table.show_rule(at, rule.shown() if rule else usual, rule.source if rule else "")
+        self._on_pointed(self.table.currentRow(), self.table.currentColumn() - 2)
+
+    def work_out(self, rows: Sequence[int]) -> None:
+        """Works rows out off the main thread and shows them."""
+        template, samples, fields, number = self.template, self.samples, self.fields, self.number
+        if template is None:
+            return
+        wanted = list(rows)
+
+        def done(found: dict[int, list[Cell]]) -> None:
+            if number == self.number and template == self.template:
+                self.show_cells(found)
+
+        self.desk.bridge.ask(
+            lambda: {at: row_of(template, fields[at], samples) for at in wanted}, done, self.desk.complain
+        )
+
+    def show_cells(self, found: dict[int, list[Cell]]) -> None:
+        """Shows rows that were worked out."""
+        self.cells |= found
+        for at, cells in found.items():
+            self.table.show_cells(at, cells)
+        by_sample = [[cells[n] for cells in self.cells.values() if n < len(cells)] for n in range(len(self.samples))]
+        self.table.show_counts(self.samples, by_sample)
+        self._on_pointed(self.table.currentRow(), self.table.currentColumn() - 2)
+
+    def _on_pointed(self, row: int, sample: int) -> None:
+        if self.template is None or not 0 <= row < len(self.fields):
+            return
+        field = self.fields[row]
+        if field is None:
+            self.strip.show_rule("Text", None, None)
+        else:
+            self.strip.show_rule(field.label, field, self.template.rule_of(field.key))
+        cells = self.cells.get(row, [])
+        is_cell = 0 <= sample < len(self.samples) and sample < len(cells)
+        self.panel.show_cell(
+            self.label_of(field), self.samples[sample] if is_cell else None, cells[sample] if is_cell else None
+        )
+        if is_cell and self.panel.stack.currentIndex() == 1:
+            self.show_whole()
+
+    def current_sample(self) -> Sample | None:
+        """The sample of the current column."""
+        at = self.table.currentColumn() - 2
+        return self.samples[at] if 0 <= at < len(self.samples) else None
+
+    def show_whole(self) -> None:
+        """Shows the entry that the current sample would become."""
+        sample, template, fields = self.current_sample(), self.template, self.fields
+        if sample is None or template is None:
+            return
+        templating = self.desk.session.templating
+
+        def done(text: str) -> None:
+            if sample is self.current_sample():
+                self.panel.show_whole(text)
+
+        self.desk.bridge.ask(lambda: templating.as_entry(template, sample, fields), done, self.desk.complain)
+
+    # rules
+
+    def edit_rule(self) -> None:
+        """Puts the cursor into the rule of the current row."""
+        widget = self.strip.stack.currentWidget()
+        if widget is not None and widget is not self.strip.nothing:
+            widget.setFocus()
+        else:
+            self.strip.source.setFocus()
+
+    def _on_rule(self, rule: Rule | None) -> None:
+        row = self.table.currentRow()
+        if self.template is None or not 0 <= row < len(self.fields) or self.fields[row] is None:
+            return
+        self.template = with_rule(self.template, self.key_of(self.fields[row]), rule)
+        self.table.show_rule(row, rule.shown() if rule else "", rule.source if rule else "")
+        self.faulty_row = row
+        self.rest.start(TYPING_REST_MS)
+
+    def _on_rest(self) -> None:
+        self.work_out([self.faulty_row])
+
+    def keep(self) -> None:
+        """Keeps what was changed."""
+        if self.template is not None and self.template != self.kept and not self.strip.is_faulty:
+            self.kept = self.template
+            self.edited.emit(self.template)
+
+    def set_rules(self, rules: dict[str, Rule]) -> None:
+        """Sets several rules as one step."""
+        if self.template is None:
+            return
+        for key, rule in rules.items():
+            self.template = with_rule(self.template, key, rule)
+        self.show_rules()
+        self.work_out(range(len(self.fields)))
+        self.keep()
+
+    def take_source(self, name: str, is_fallback: bool) -> None:
+        """Makes a finding the source of the current row, or the next one that is looked for."""
+        row = self.table.currentRow()
+        field = self.fields[row] if 0 <= row < len(self.fields) else None
+        if self.template is None or field is None:
+            return
+        before = self.template.rule_of(field.key)
+        words = before.words if before is not None and before.source == "finding" else ()
+        if field.kind.name == "address" and name in ("image", "icon") and not is_fallback:
+            rule = Rule("picture", ("lead" if name == "image" else "icon",))
+        else:
+            rule = Rule("finding", tuple(dict.fromkeys((*words, name) if is_fallback else (name,))))
+        self.set_rules({field.key: rule})
+
+    def propose(self) -> None:
+        """Fills the rows that have no rule yet."""
+        template, samples = self.template, self.samples
+        if template is None:
+            return
+        templating = self.desk.session.templating
+        self.desk.bridge.ask(lambda: templating.propose(template, samples), self.show_proposals, self.desk.complain)
+
+    def show_proposals(self, proposals: dict[str, Proposal]) -> None:
+        """Takes proposals in and tells how sure they are."""
+        template = self.template
+        if template is None:
+            return
+        fresh = {key: one for key, one in proposals.items() if template.rule_of(key) is None}
+        if not fresh:
+            self.told.setText("Every row that something fits has a rule already.")
+            self.told.show()
+            return
+        self.set_rules({key: one.rule for key, one in fresh.items()})
+        labels = {self.key_of(one): self.label_of(one) for one in self.fields}
+        doubtful = [
+            f"{labels.get(key, key)} ({one.why}, {one.certainty:.0%})"
+            for key, one in fresh.items()
+            if one.certainty < 0.9
+        ]
+        more = f" Look at: {'; '.join(doubtful)}." if doubtful else ""
+        self.told.setText(f"{len(fresh)} rules are proposed.{more}")
+        self.told.show()
+
+    # samples
+
+    def accept(self, *, is_right: bool) -> None:
+        """Says that the chosen cells are right, or that whatever they give is right again."""
+        if self.template is None:
+            return
+        accepted: list[tuple[int, str, str | None]] = []
+        for row, at in self.table.chosen_cells():
+            if at < len(self.samples) and row in self.cells:
+                cell = self.cells[row][at]
+                if not is_right or not cell.problem:
+                    text = cell.text if is_right else None
+                    accepted.append((self.samples[at].id, self.key_of(self.fields[row]), text))
+        if accepted:
+            try:
+                self.desk.session.templating.accept(self.template.name, accepted)
+            except MagpieError as error:
+                self.desk.complain(error)
+
+    def add_address(self) -> None:
+        """Adds the page at the address that was typed."""
+        try:
+            address = from_typed(self.address.text())
+        except MagpieError as error:
+            self.desk.complain(error)
+            return
+        self.address.clear()
+        self.add_pages([address], ())
+
+    def take_dropped(self, dropped: Dropped) -> None:
+        """Adds dropped links and files."""
+        self.add_pages([address for address, _ in dropped.addresses], [str(path) for path in dropped.files])
+
+    def add_pages(self, addresses: Sequence[str], files: Sequence[str]) -> None:
+        """Gets pages and adds them as samples, in a job."""
+        template, session = self.template, self.desk.session
+        if template is None:
+            return
+        given = [*addresses, *files]
+
+        def work(job: Job) -> int:
+            for done, one in enumerate(given):
+                job.step(done, len(given))
+                page: Page = session.templating.page_from(one, job)
+                session.templating.add_sample(template.name, page)
+            return len(given)
+
+        if given:
+            self.desk.bridge.start(f"Sample pages of “{template.name}”", work, None, self.desk.complain)
+
+    def fill_menu(self) -> None:
+        """Lists the entries whose pages were kept."""
+        self.menu.clear()
+        pages = self.desk.session.templating.kept_pages(MOST_KEPT)
+        for place, entry_id, title in pages:
+            action = self.menu.addAction((title if len(title) < 70 else f"{title[:69]}…").replace("&", "&&"))
+            if action is not None:
+                action.triggered.connect(partial(self.add_kept, place, entry_id))
+        if not pages:
+            action = self.menu.addAction("No kept pages yet")
+            if action is not None:
+                action.setEnabled(False)
+
+    def add_kept(self, place: str, entry_id: int) -> None:
+        """Adds the page of an entry."""
+        if self.template is not None:
+            try:
+                self.desk.session.templating.add_sample_of(self.template.name, place, entry_id)
+            except MagpieError as error:
+                self.desk.complain(error)
+
+    def remove_sample(self) -> None:
+        """Takes the current sample out."""
+        sample = self.current_sample()
+        if sample is not None:
+            self.desk.session.templating.remove_sample(sample.id)
+
+    def fetch_picture(self, address: str, done: object) -> None:
+        """Gets a picture of the current sample, to be looked at."""
+        sample, capturing = self.current_sample(), self.desk.session.capturing
+        page = sample.material.reading.page.address if sample is not None else ""
+        self.desk.bridge.ask(lambda: capturing.look_at_picture(address, page), done, lambda _error: None)  # type: ignore[arg-type]
+
+
+def with_rule(template: Template, key: str, rule: Rule | None) -> Template:
+    """A template with another rule for a field; None: it is left alone."""
+    if key == TITLE.key:
+        return replace(template, title=rule or Rule("finding", ("title",)))
+    fields = {name: one for name, one in template.fields.items() if name != key or rule is not None}
+    return replace(template, fields={**fields, key: rule} if rule is not None else fields)

@@ -1,0 +1,124 @@
+"""What a file of templates would bring in, to be looked at before anything is added."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.session.exchange import Incoming
+from wily_magpie.core.templates.open_form import to_json
+from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.tokens import MONO_FONT
+
+
+class ImportPage(QWidget):
+    """Shows the templates of a file, each to be taken or left.
+
+    Args:
+        done: called with the names that were brought in, and without any where the person went back.
+    """
+
+    def __init__(self, desk: Desk, done: Callable[[list[str]], None], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.done = done
+        self.text = ""
+        self.incoming: list[Incoming] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 14, 20, 12)
+        column.setSpacing(8)
+        column.addWidget(label("Bring templates in", "heading"))
+        self.about = label("", wraps=True)
+        column.addWidget(self.about)
+        splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Templates in the file")
+        self.list.currentRowChanged.connect(self.show_one)
+        self.list.itemChanged.connect(lambda _item: self.count())
+        self.form = QPlainTextEdit()
+        self.form.setReadOnly(True)
+        self.form.setAccessibleName("The chosen template")
+        self.form.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+        splitter.addWidget(self.list)
+        splitter.addWidget(self.form)
+        splitter.setSizes([360, 560])
+        column.addWidget(splitter, 1)
+        self.told = label("", "origin", wraps=True)
+        column.addWidget(self.told)
+        row = QHBoxLayout()
+        self.take = QPushButton("Bring in")
+        self.take.setObjectName("main")
+        self.take.clicked.connect(self.take_in)
+        back = QPushButton("Leave it")
+        back.clicked.connect(lambda: self.done([]))
+        row.addWidget(self.take)
+        row.addWidget(back)
+        row.addStretch(1)
+        column.addLayout(row)
+
+    def look_at(self, path: Path) -> bool:
+        """Shows what is in a file; False where it holds no templates, which is said."""
+        try:
+            text = path.read_text("utf-8", "replace")
+            incoming = self.desk.session.exchange.look_at_import(text)
+        except MagpieError as error:
+            self.desk.complain(error)
+            return False
+        except OSError as error:
+            self.desk.say(f"{path} cannot be read: {error.strerror}.", ())
+            return False
+        self.text, self.incoming = text, incoming
+        self.about.setText(f"{path.name} holds {len(incoming)} templates. Nothing is changed until you bring them in.")
+        self.list.clear()
+        for one in incoming:
+            word = "replaces the one that is here" if one.is_known else "new"
+            item = QListWidgetItem(f"{one.template.name}  ·  {word}")
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Unchecked if one.is_known else Qt.CheckState.Checked)
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
+        self.count()
+        return True
+
+    def chosen(self) -> list[Incoming]:
+        """Those that are ticked."""
+        return [
+            one
+            for row, one in enumerate(self.incoming)
+            if (item := self.list.item(row)) is not None and item.checkState() == Qt.CheckState.Checked
+        ]
+
+    def count(self) -> None:
+        """Says how many are ticked."""
+        count = len(self.chosen())
+        self.take.setText(f"Bring in {count} template{'' if count == 1 else 's'}")
+        self.take.setEnabled(count > 0)
+
+    def show_one(self, row: int) -> None:
+        """Shows one whole."""
+        if 0 <= row < len(self.incoming):
+            one = self.incoming[row]
+            self.form.setPlainText(to_json(one.template))
+            samples = f"It comes with {len(one.samples)} sample pages." if one.samples else ""
+            self.told.setText(" ".join(filter(None, (*one.told, samples))))
+
+    def take_in(self) -> None:
+        """Brings the ticked ones in."""
+        try:
+            names = self.desk.session.exchange.take_in(self.chosen(), self.text)
+        except MagpieError as error:
+            self.desk.complain(error)
+            return
+        self.done(names)
