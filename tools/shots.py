@@ -78,7 +78,7 @@ def capture_marks(window: MainWindow) -> None:
     wait(lambda: station.card.slip is not None, 1.0)
     text = station.card.slip.reading.content.text if station.card.slip else ""
     first = next(line for line in text.splitlines() if len(line) > 80)
-    station.add_mark("quotation", {"exact": first[: first.index(".") + 1], "prefix": "", "suffix": "", "at": 40})
+    station.marking.add("quotation", {"exact": first[: first.index(".") + 1], "prefix": "", "suffix": "", "at": 40})
     wait(lambda: station.card.slip is not None and station.card.slip.marks)
     station.card.scroller.ensureWidgetVisible(station.card.marks, 0, 120)
 

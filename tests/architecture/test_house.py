@@ -17,7 +17,7 @@ def slugs() -> set[str]:
     found = set()
     for path in MODULES:
         text = path.read_text("utf-8")
-        found |= set(re.findall(rf'(?:{ERRORS})\(\s*"([a-z-]+)"', text))
+        found |= set(re.findall(rf'(?:{ERRORS}|super\(\)\.__init__)\(\s*"([a-z-]+)"', text))
         found |= set(re.findall(r'apsw\.\w+Error: \(\s*"([a-z-]+)"', text))
     return found
 

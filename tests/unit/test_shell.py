@@ -75,7 +75,7 @@ def test_a_failed_capture_is_told_and_the_others_go_on(shell: Shell) -> None:
     ("words", "said"),
     [
         (("capture", HERON, "--set", "tags"), "is not FIELD=VALUE"),
-        (("capture", HERON, "--template", "Nothing"), "There are: Object with a price"),
+        (("capture", HERON, "--template", "Nothing"), "There are: Object of a collection"),
         (("capture", HERON, "--to", "Nowhere"), "There are: Sources"),
         (("find", "moon = full"), "moon = full\n  ^"),
         (("find", "--view", "Nothing"), "There are: To read"),

@@ -134,7 +134,7 @@ class MainWindow(QMainWindow):
             Command("keep-second", "Keep a second one", slip(lambda s: s.ask_to_keep_second()), (), may_keep_second, "capture"),
             Command("later", "Keep only the address", lambda: stack.capture.keep_address(), (), has_address, "capture"),
             Command("read-again", "Read the page again", lambda: stack.capture.read_again.click(), ("F5",), may_read_again, "capture"),
-            Command("mark", "Mark what is chosen in the page", lambda: stack.capture.mark_chosen(), ("Ctrl+M",), may_read_again, "capture"),
+            Command("mark", "Mark what is chosen in the page", lambda: stack.capture.marking.mark_chosen(), ("Ctrl+M",), may_read_again, "capture"),
             Command("address", "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),
             *(self.station_command(number, name) for number, name in enumerate(STATIONS)),
             Command("previous", "Previous entry", lambda: stack.read.turn(-1), ("Alt+Left",), at(READ), "read"),

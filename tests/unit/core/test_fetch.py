@@ -55,9 +55,9 @@ def test_a_closed_port_refuses() -> None:
 
 
 def test_a_picture_must_be_one(fetcher: Fetcher) -> None:
-    assert fetcher.picture("http://estuary-courier.example/pictures/heron-mill.svg").media_type == "image/svg+xml"
+    assert fetcher.picture("http://estuary-courier.example/pictures/heron-mill.svg", "").media_type == "image/svg+xml"
     with pytest.raises(PageFailure, match="not a picture"):
-        fetcher.picture("http://estuarine-lexicon.example/tide-mill")
+        fetcher.picture("http://estuarine-lexicon.example/tide-mill", "")
 
 
 def test_the_stand_in_web_is_asked_as_a_proxy(web: StandInWeb, fetcher: Fetcher) -> None:
@@ -138,3 +138,16 @@ def test_a_redirect_stays_on_the_web(target: str) -> None:
 )
 def test_bytes_become_text(content: bytes, told: str, text: str) -> None:
     assert decode(content, told).endswith(text)
+
+
+def test_a_page_of_the_web_shows_no_picture_of_the_local_network() -> None:
+    for address in (
+        "http://127.0.0.1:1/x.png",
+        "http://192.168.7.7/x.png",
+        "file:///etc/passwd",
+        "data:image/png;base64,AA",
+    ):
+        with pytest.raises(PageFailure, match="sends us"):
+            Fetcher().picture(address, "http://mills.example/a")
+    with pytest.raises(PageFailure, match="connect"):
+        Fetcher(silence_s=1.0).picture("http://127.0.0.1:1/x.png", "http://127.0.0.1:1/page")

@@ -204,7 +204,7 @@ def test_a_notes_folder_is_added_once(session: Session, notes_path: Path) -> Non
 
 
 def test_unknown_templates_are_said(session: Session) -> None:
-    with pytest.raises(UserError, match="There are: .*Video, .*Article"):
+    with pytest.raises(UserError, match=r"There are: .*Video, .*Article"):
         session.template("Newspaper")
 
 

@@ -103,7 +103,9 @@ def test_a_long_reckoning_is_stopped(reading: Reading) -> None:
         gc.enable()
 
 
-@pytest.mark.parametrize("expression", ["page.", "{{ page.title }", "'open", "{% if page.title %}x", "x" * 30_000, "(" * 3000])
+@pytest.mark.parametrize(
+    "expression", ["page.", "{{ page.title }", "'open", "{% if page.title %}x", "x" * 30_000, "(" * 3000]
+)
 def test_what_cannot_be_read_is_said(expression: str) -> None:
     with pytest.raises(UserError, match="of Published"):
         check(expression, "Published")

@@ -21,7 +21,7 @@ from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
 from wily_magpie.qt.reading import ReadingView, to_safe_html
-from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES, TEMPLATES
+from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
 
@@ -388,18 +388,6 @@ def test_review_figures_are_doors(qtbot: QtBot, window: MainWindow, sources: Pla
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert window.stack.currentIndex() == SOURCES
     qtbot.waitUntil(lambda: window.stack.sources.page.count.text() == "1 of 5 entries", timeout=PATIENCE_MS)
-
-
-def test_a_template_is_tried_on_a_page(qtbot: QtBot, window: MainWindow) -> None:
-    window.go(TEMPLATES)
-    station = window.stack.templates
-    qtbot.keyClicks(station.address, "quayside-books.example/books/the-miller-and-the-moon")
-    qtbot.keyClick(station.address, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: "would be taken" in station.verdict.text(), timeout=PATIENCE_MS)
-    given = {
-        station.table.item(row, 0).text(): station.table.item(row, 2).text() for row in range(station.table.rowCount())
-    }  # type: ignore[union-attr]
-    assert (given["Price"], given["Currency"], given["Status"]) == ("24.5", "GBP", "to read")
 
 
 def test_the_tray_shows_what_failed_and_tries_again(qtbot: QtBot, window: MainWindow) -> None:

@@ -168,7 +168,7 @@ class Capturing:
             return self.write(slip, place, slip.template.way)
         with self.session.library.step(f"{'Update' if update else 'Keep'} “{short(draft.title)}”"):
             self.make_notes(slip, place)
-            values = {**draft.values, **self.screenshot_of(slip)}
+            values = {**draft.values, **with_files(slip.known if update else None, self.screenshot_of(slip))}
             draft = replace(draft, values=self.session.library.resolve(place, values))
             if update and slip.known:
                 entry_id, status = slip.known.id, "updated"
@@ -182,7 +182,7 @@ class Capturing:
         self.session.changed(place, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
 
-    def screenshot_of(self, slip: Slip) -> dict[str, Value]:
+    def screenshot_of(self, slip: Slip) -> dict[str, tuple[str, ...]]:
         """The stored picture of what was visible, for the fields that want it."""
         wanted = [line.field.key for line in slip.lines if line.field.kind.name == "files" and line.text == SCREENSHOT]
         if not wanted or not slip.screenshot:
@@ -262,15 +262,25 @@ class Capturing:
         copies = self.session.library.copies
         place = self.session.place(kept.place)
         found = {key: copies.picture(address) for key, address in files.items()}
-        values: dict[str, Value] = {
+        stored = {
             key: (copies.keep_file(name_in(files[key]), content, files[key]),)
             for key, content in found.items()
             if content
         }
+        values = with_files(place.entry(kept.entry_id), stored)
         if values:
             with self.session.library.step(f"Keep the pictures of “{short(kept.title)}”"):
                 place.change(kept.entry_id, values)
             self.session.changed(place, kept.entry_id)
+
+
+def with_files(entry: Entry | None, fresh: Mapping[str, tuple[str, ...]]) -> dict[str, Value]:
+    """Files put behind those that an entry has already."""
+    out: dict[str, Value] = {}
+    for key, files in fresh.items():
+        there = entry.value(key) if entry is not None else None
+        out[key] = tuple(dict.fromkeys((*(there if isinstance(there, tuple) else ()), *files)))
+    return out
 
 
 def name_in(address: str) -> str:
@@ -292,7 +302,7 @@ def with_known(slip: Slip, known: Entry) -> Slip:
     def one(line: SlipField) -> SlipField:
         value = known.value(line.field.key)
         text = line.field.kind.show(value)
-        if value is None or line.is_typed or text == line.text:
+        if value is None or line.is_typed or text == line.text or line.field.kind.name == "files":
             return line
         offered = (Finding(line.field.key, line.text, line.origin),) if line.text and line.origin != "template" else ()
         return replace(line, text=text, origin="the kept entry", others=offered + line.others, problem="")

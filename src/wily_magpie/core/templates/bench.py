@@ -78,7 +78,7 @@ def work_out(template: Template, one: Field, sample: Sample) -> Cell:
 
 def work_out_body(template: Template, sample: Sample) -> Cell:
     """What the text would be."""
-    text, problem = body_of(template, sample.material)
+    text, problem, _ = body_of(template, sample.material)
     return judged(text, f"{len(text.split()):,} words", problem, sample.accepted.get(BODY))
 
 

@@ -18,6 +18,7 @@ from typing import Any
 import jinja2
 from jinja2 import nodes
 from jinja2.exceptions import SecurityError
+from jinja2.runtime import LoopContext
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
 from wily_magpie.core.errors import UserError
@@ -32,6 +33,7 @@ DEEPEST = 60
 NAMES = ("page", "found", "every", "data", "marks", "now", "place", "title")
 TEXT_METHODS = {"lower", "upper", "title", "strip", "lstrip", "rstrip", "split", "startswith", "endswith", "capitalize",
                 "casefold", "count", "find", "removeprefix", "removesuffix", "isdigit"}  # fmt: skip
+LOOP_NAMES = {"index", "index0", "first", "last", "length"}
 MAP_METHODS = {"get", "items", "keys", "values"}
 FAILURES = (TooMuch, SecurityError, jinja2.TemplateError, ArithmeticError, LookupError, TypeError, ValueError, AttributeError,
             RecursionError, MemoryError)  # fmt: skip
@@ -56,6 +58,8 @@ class Sandbox(ImmutableSandboxedEnvironment):
             return attr in TEXT_METHODS
         if isinstance(obj, Mapping):
             return attr in MAP_METHODS
+        if isinstance(obj, LoopContext):
+            return attr in LOOP_NAMES
         return isinstance(obj, PageNames) and not attr.startswith("_")
 
     def getattr(self, obj: Any, attribute: str) -> Any:

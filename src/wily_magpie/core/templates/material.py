@@ -11,6 +11,7 @@ from wily_magpie.core.pages.page import Finding, Reading
 DEEPEST, MOST_OFFERS, LONGEST_OFFER = 6, 2000, 4000
 MANY_NAMES = {"authors": "author", "keywords": "keyword"}
 """Names of all values of a finding, and the finding's own name."""
+MANY_OF = {own: name for name, own in MANY_NAMES.items()}
 KNOWN_NAMES = (
     "title", "subtitle", "authors", "published", "modified", "site", "publisher", "description", "language", "canonical",
     "address", "image", "icon", "kind", "type", "doi", "isbn", "issn", "arxiv", "journal", "volume", "issue", "pages", "price",
@@ -101,6 +102,15 @@ class Material:
                 more += leaves(item, kind)
         out += [one for one in more if one.value.strip() and (one.value, one.name) not in known]
         return tuple(dict.fromkeys(out[:MOST_OFFERS]))
+
+    def name_for(self, finding: Finding) -> str:
+        """The name under which a rule finds a value: that of its finding where it is the first there, else its own tag or path."""
+        name = MANY_OF.get(finding.name, finding.name)
+        found = self.look_up(name)
+        if any(one.value == finding.value and one.origin == found[0].origin for one in found):
+            return name
+        own = finding.origin.rpartition(" ")[2]
+        return own if any(one.value == finding.value for one in self.look_up(own)) else name
 
     def look_up(self, name: str) -> list[Finding]:
         """All values of a name: of a finding, a meta tag, or a path into structured data (Article.author.name)."""

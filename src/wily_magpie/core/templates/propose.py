@@ -126,6 +126,8 @@ def from_samples(field: Field, samples: Sequence[Material]) -> Proposal | None:
     rated = sorted(
         ((likeness(field, name) * (0.4 + 0.6 * fitting(field, name, samples)), name) for name in names), reverse=True
     )
+    exact = [one for one in rated if one[1] in words_of(field) and fitting(field, one[1], samples) > 0]
+    rated = list(dict.fromkeys([*exact, *rated]))
     best, name = rated[0] if rated else (0.0, "")
     if best < LEAST_CERTAINTY:
         return by_kind(field, samples)

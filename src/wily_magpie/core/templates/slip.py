@@ -118,8 +118,7 @@ class Slip:
         if not same:
             return Rule("fixed", (line.text,) if line.text else ())
         others = line.rule.words if line.rule is not None and line.rule.source == "finding" else ()
-        name = {"author": "authors", "keyword": "keywords"}.get(same[0].name, same[0].name)
-        return Rule("finding", tuple(dict.fromkeys((name, *others))))
+        return Rule("finding", tuple(dict.fromkeys((self.material.name_for(same[0]), *others))))
 
     def draft(self) -> Draft:
         """The entry that it describes.
@@ -149,7 +148,7 @@ class Slip:
         Raises:
             UserError: the template's expression for it fails.
         """
-        path = text_of(self.template.note_name, replace(self.material, title=safe_name(title)))
+        path, _ = text_of(self.template.note_name, replace(self.material, title=safe_name(title)))
         return "/".join(safe_name(part) for part in path.split("/") if part.strip())
 
 
@@ -231,7 +230,8 @@ def fill(
         hidden = one.key in template.hides or one.settings.is_hidden
         asked = given.is_question or one.key in template.asks
         lines.append(replace(line, rule=rule, is_question=asked, is_hidden=hidden))
-    body, problem = body_of(template, material)
+    body, problem, wanted = body_of(template, material)
+    notes += wanted
     slip = Slip(
         material, template, reason, place, tuple(lines), body, body_problem=problem, notes=tuple(dict.fromkeys(notes))
     )
@@ -262,26 +262,30 @@ def to_line(field: Field, given: Given) -> SlipField:
     return SlipField(field, text, given.origin if text else "", tuple(one for one in given.others if one.value != text))
 
 
-def body_of(template: Template, material: Material) -> tuple[str, str]:
-    """The text of an entry, and why a part of it could not be made, or ""."""
+def body_of(template: Template, material: Material) -> tuple[str, str, list[str]]:
+    """The text of an entry, why a part of it could not be made or "", and the titles of notes that it wants to be made."""
     body = template.body_for(material.reading.best("kind"))
     content, marks = material.reading.content.markdown, marks_text(material)
     main = {"content": content, "marks": marks, "marks or content": marks or content, "nothing": ""}[body.part]
-    parts, problem = [], ""
-    for text in (body.before, main, body.after):
+    parts, problem, notes = [body.before, main, body.after], "", []
+    for at in (0, 2):
         try:
-            parts.append(text if text is main else text_of(text, material))
+            parts[at], wanted = text_of(parts[at], material)
+            notes += wanted
         except UserError as error:
-            problem = error.message
-    return "\n\n".join(part.strip("\n") for part in parts if part.strip()), problem
+            parts[at], problem = "", error.message
+    return "\n\n".join(part.strip("\n") for part in parts if part.strip()), problem, notes
 
 
-def text_of(text: str, material: Material) -> str:
-    """A text of one's own with its values filled in.
+def text_of(text: str, material: Material) -> tuple[str, list[str]]:
+    """A text of one's own with its values filled in, and the titles of notes that it wants to be made.
 
     Raises:
-        UserError: one of them fails.
+        UserError: one of its values fails.
     """
     from wily_magpie.core.templates.expressions import evaluate, is_text  # Jinja is not needed at start
 
-    return str(evaluate(text, material)[0] or "") if is_text(text) else text
+    if not is_text(text):
+        return text, []
+    value, page = evaluate(text, material)
+    return str(value or ""), page._notes  # noqa: SLF001 - underscored only against expressions

@@ -252,7 +252,7 @@ class NotesFolder:
 
     def note_named(self, name: str) -> int | None:
         """The id of the first note whose file has that name, in any folder; None where there is none."""
-        return self.index.id_by_name(name)
+        return self.index.id_by_name(f"{name}.md")
 
     def file_beside(self, path: str, link: str) -> bytes | None:
         """A file that a note links to; None where there is none in this folder."""

@@ -8,15 +8,12 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLabel,
-    QMenu,
     QSplitter,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from wily_magpie.core.entries.mark import KINDS, Mark
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import from_typed
@@ -24,6 +21,7 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.session.capturing import Kept
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
 from wily_magpie.qt.stations.capture.slip_card import NEW_PLACE, SlipCard
 from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
@@ -62,8 +60,9 @@ class CaptureStation(QWidget):
         self.address = ""
         self.number = 0
         self.is_place_chosen = False
-        self.mark_places: dict[str, int] = {}
-        """Where in the page each marked passage stands."""
+        self.filling = 0
+        self.waiting: tuple[bool, bool] | None = None
+        """How to keep the slip once it is filled."""
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -81,7 +80,7 @@ class CaptureStation(QWidget):
         self.card.template_chosen.connect(lambda name: self.refill(template=name))
         self.card.place_chosen.connect(self._on_place_chosen)
         self.card.blocks_toggled.connect(self._on_blocks)
-        self.card.rule_asked.connect(self.make_rule)
+        self.card.rule_asked.connect(self.marking.make_rule)
         self.card.refill_asked.connect(lambda changes: self.refill_with(changes))
         self.card.open_known.connect(lambda known: desk.show_entry(known.place, known.id))
         self.show_choices()
@@ -104,11 +103,8 @@ class CaptureStation(QWidget):
         self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
         self.smaller = icon_button("magnifying-glass-minus", "Smaller text", lambda: self.zoom(-0.1))
         self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: self.zoom(0.1))
-        self.mark = text_button("Mark", "highlighter-circle")
-        self.mark.setToolTip("Mark what is chosen in the page (Ctrl+M)")
-        self.mark.setPopupMode(QToolButton.ToolButtonPopupMode.MenuButtonPopup)
-        self.mark.setMenu(self.make_mark_menu())
-        self.mark.clicked.connect(lambda: self.mark_chosen())
+        self.marking = Marking(self)
+        self.mark = self.marking.button
         self.state = QLabel()
         self.state.setObjectName("slate")
         for widget in (self.back, self.forward, self.reload, self.stop, self.read_again, self.mark):
@@ -132,30 +128,6 @@ class CaptureStation(QWidget):
         self.set_tools(is_live=False)
         return left
 
-    def make_mark_menu(self) -> QMenu:
-        menu = QMenu(self)
-        for kind in KINDS:
-            action = menu.addAction(f"Mark as {kind}")
-            if action is not None:
-                action.triggered.connect(lambda _checked, kind=kind: self.mark_chosen(kind))
-        return menu
-
-    def mark_chosen(self, kind: str = KINDS[0]) -> None:
-        """Marks what is chosen in the live page; the slip shows it at once."""
-        if self.view is not None and self.card.slip is not None:
-            self.view.chosen_passage(lambda told: self.add_mark(kind, told))
-
-    def add_mark(self, kind: str, told: dict[str, Any]) -> None:
-        """Puts a passage of the page on the slip, in the order of the page."""
-        slip = self.card.current()
-        if slip is None or not str(told["exact"]).strip():
-            return
-        mark = Mark(str(told["exact"]).strip(), kind, "", str(told["prefix"]), str(told["suffix"]))
-        self.mark_places[mark.exact] = int(told["at"])
-        others = [one for one in slip.marks if one.exact != mark.exact]
-        marks = sorted([*others, mark], key=lambda one: self.mark_places.get(one.exact, 0))
-        self.refill_with({"marks": tuple(marks)})
-
     def refill_with(self, changes: dict[str, Any]) -> None:
         """Fills the slip anew with other marks or another chosen picture; what was typed stays."""
         slip = self.card.current()
@@ -165,31 +137,23 @@ class CaptureStation(QWidget):
     def fill_anew(self, work: Callable[[], Slip]) -> None:
         """Fills a slip off the main thread and shows it, with what was typed meanwhile."""
         number = self.number
+        self.filling += 1
 
         def done(slip: Slip) -> None:
+            self.filling -= 1
             typed = self.card.current()
             if number == self.number and typed is not None:
                 self.card.show_slip(slip.with_typed(typed))
+                self.keep_waiting(typed)
 
         def failed(error: MagpieError) -> None:
+            self.filling -= 1
+            self.waiting = None
             self.desk.complain(error)
             if self.card.slip is not None:
                 self.card.show_slip(self.card.slip)
 
         self.desk.bridge.ask(work, done, failed)
-
-    def make_rule(self, slip: Slip, key: str) -> None:
-        """Writes what a line says back to the template: its value is the rule from now on."""
-        session = self.desk.session
-        rule = slip.rule_now(key)
-        label = next(line.field.label for line in slip.lines if line.field.key == key)
-        try:
-            session.templating.set_rule(slip.template.name, key, rule)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        self.desk.say(f"“{slip.template.name}” fills {label} {rule.said()} from now on.", (("Undo", self.undo),))
-        self.fill_anew(lambda: self.again(slip, slip.place, slip.template.name))
 
     def with_view(self, act: Callable[["PageView"], None]) -> Callable[[], None]:
         """What a button does with the live page, once there is one."""
@@ -297,10 +261,22 @@ class CaptureStation(QWidget):
             template = before.template.name
         return self.desk.session.capturing.slip(reading or before.reading, template, place, before)
 
+    def keep_waiting(self, before: Slip) -> None:
+        """Keeps what was to be kept while the slip was being filled, unless it turns out to be kept there already."""
+        waiting, slip = self.waiting, self.card.slip
+        if waiting is None or self.filling or slip is None:
+            return
+        self.waiting = None
+        if (slip.known is None) == (before.known is None):
+            self.keep(*waiting)
+
     def keep(self, is_update: bool = False, is_opened: bool = False) -> None:
-        """Keeps the slip."""
+        """Keeps the slip; one that is just being filled anew, once it is."""
         slip = self.card.current()
         if slip is None:
+            return
+        if self.filling:
+            self.waiting = (is_update, is_opened)
             return
         try:
             slip.draft()

@@ -24,7 +24,7 @@ FIELD, RULE, FIRST = range(3)
 """Columns: the field, where it comes from, and the first sample."""
 STATE_ROLE = int(Qt.ItemDataRole.UserRole)
 COUNT_ROLE = STATE_ROLE + 1
-BAR_PX, PADDING_PX = 3, 8
+BAR_PX, PADDING_PX, LONGEST_HEAD = 3, 8, 20
 SIGNS = {DIFFERS: "≠ ", FAILED: "! ", ACCEPTED: "✓ "}
 BAR_COLOURS = {DIFFERS: "alarm", FAILED: "alarm", ACCEPTED: "moss"}
 
@@ -158,7 +158,9 @@ class BenchTable(QTableWidget):
     @staticmethod
     def head(title: str, cells: Sequence[Cell]) -> str:
         """The head of a column."""
-        return f"{title if len(title) < 28 else title[:27] + '…'}\n{counted(cells) or 'complete'}"
+        return (
+            f"{title if len(title) < LONGEST_HEAD else title[: LONGEST_HEAD - 1] + '…'}\n{counted(cells) or 'complete'}"
+        )
 
     def chosen_cells(self) -> list[tuple[int, int]]:
         """(row, sample) of the selected cells."""

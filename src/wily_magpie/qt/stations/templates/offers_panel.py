@@ -21,13 +21,12 @@ from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.style.parts import label, text_button
 
-NAME_ROLE = int(Qt.ItemDataRole.UserRole)
-VALUE_ROLE = NAME_ROLE + 1
+FINDING_ROLE = int(Qt.ItemDataRole.UserRole)
+VALUE_ROLE = FINDING_ROLE + 1
 PICTURE_NAMES = ("image", "icon")
 THUMBNAIL_PX = 44
 MOST_SHOWN = 400
 PREVIEW_PT = 10.5
-COMMON = {"author": "authors", "keyword": "keywords"}
 
 
 class OffersPanel(QWidget):
@@ -175,9 +174,8 @@ class OffersPanel(QWidget):
         """Lists what the page says."""
         self.list.clear()
         for one in self.offers()[:MOST_SHOWN]:
-            name = COMMON.get(one.name, one.name)
-            item = QListWidgetItem(f"{name}:  {one.value[:160]}\n{one.origin}")
-            item.setData(NAME_ROLE, name)
+            item = QListWidgetItem(f"{one.name}:  {one.value[:160]}\n{one.origin}")
+            item.setData(FINDING_ROLE, one)
             item.setData(VALUE_ROLE, one.value)
             item.setToolTip(one.value[:1500])
             if one.name in PICTURE_NAMES:
@@ -215,8 +213,8 @@ class OffersPanel(QWidget):
     def choose(self, *, is_fallback: bool) -> None:
         """Tells the chosen finding."""
         item = self.list.currentItem()
-        if item is not None:
-            self.source_chosen.emit(str(item.data(NAME_ROLE)), is_fallback)
+        if item is not None and self.sample is not None:
+            self.source_chosen.emit(self.sample.material.name_for(item.data(FINDING_ROLE)), is_fallback)
 
 
 def escaped(text: str) -> str:

@@ -20,12 +20,13 @@ from wily_magpie.core.entries.way import Way
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.templates.match import read_rule
-from wily_magpie.core.templates.template import BODY_PARTS, Body, NoteWay, Template
+from wily_magpie.core.templates.template import NoteWay, Template
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
+from wily_magpie.qt.stations.templates.body_form import BodyForm
 from wily_magpie.qt.style.parts import label, scroll_area
 
-MATCH_PX, TEXT_PX = 128, 58
+MATCH_PX = 128
 OWN_NOTE, IN_NOTE, JOURNAL = range(3)
 
 
@@ -77,12 +78,7 @@ class SettingsPage(QWidget):
         self.trial = QLineEdit()
         self.trial.setPlaceholderText("an address; Enter looks at the page and says which template takes it")
         self.trial_told = label("", "reason", wraps=True)
-        self.part = QComboBox()
-        self.part.addItems([f"the {part}" if part != "nothing" else part for part in BODY_PARTS])
-        self.before, self.after = (MarkdownEditor(name) for name in ("Text before", "Text after"))
-        for text in (self.before, self.after):
-            text.setFixedHeight(TEXT_PX)
-            text.setPlaceholderText("text of your own; {{ page.site }} is filled in")
+        self.body = BodyForm()
         self.body_told = label("", "problem", wraps=True)
         self.keeps_pictures = QCheckBox("Store the pictures of the text with the entry")
         self.opens = QCheckBox("Open what was kept afterwards")
@@ -102,8 +98,8 @@ class SettingsPage(QWidget):
         rows: tuple[tuple[str, QWidget], ...] = (
             ("Name", self.name), ("Writes to", self.place), ("Written", self.way), ("Note", self.note), ("Where", self.where),
             ("New notes are named", self.note_name), ("Pages it takes", self.match), ("", self.match_told),
-            ("Would this be taken?", self.trial), ("", self.trial_told), ("Text", self.part), ("Before it", self.before),
-            ("After it", self.after), ("", self.body_told), ("Status", self.status), ("Tags", self.tags), ("Asks for", self.asks),
+            ("Would this be taken?", self.trial), ("", self.trial_told), ("Text", self.body), ("", self.body_told),
+            ("Status", self.status), ("Tags", self.tags), ("Asks for", self.asks),
             ("Hides", self.hides), ("", self.keeps_pictures), ("", self.opens),
         )  # fmt: skip
         for name, row in rows:
@@ -113,10 +109,10 @@ class SettingsPage(QWidget):
         lines = (self.name, self.status, self.tags, self.asks, self.hides, self.note_name, self.note, self.heading)
         for line in lines:
             line.editingFinished.connect(self.keep)
-        for editor in (self.match, self.before, self.after):
-            editor.finished.connect(self.keep)
+        self.match.finished.connect(self.keep)
         self.match.textChanged.connect(self.check)
-        for choice in (self.place, self.way, self.at, self.part):
+        self.body.finished.connect(self.keep)
+        for choice in (self.place, self.way, self.at):
             choice.activated.connect(lambda _index: self.keep())
         self.level.editingFinished.connect(self.keep)
         for box in (self.keeps_pictures, self.opens):
@@ -153,13 +149,9 @@ class SettingsPage(QWidget):
             (self.where, is_notes and way is not None), (self.note_name, is_notes and way is None),
         ):  # fmt: skip
             self.form.setRowVisible(widget, is_shown)
-        for editor, text in (
-            (self.match, "\n".join(map(str, template.match))), (self.before, template.body.before),
-            (self.after, template.body.after),
-        ):  # fmt: skip
-            if not (editor.hasFocus() and not is_other):
-                editor.set_text(text)
-        self.part.setCurrentIndex(BODY_PARTS.index(template.body.part))
+        if is_other or not self.match.hasFocus():
+            self.match.set_text("\n".join(map(str, template.match)))
+        self.body.show_template(template, is_other=is_other)
         self.keeps_pictures.setChecked(template.keeps_pictures)
         self.opens.setChecked(template.opens)
         if is_other:
@@ -204,12 +196,14 @@ class SettingsPage(QWidget):
             )
             note = (self.note.text().strip() or "For later.md") if self.way.currentIndex() == IN_NOTE else ""
             way = NoteWay(note, spot)
+        body, bodies = self.body.written(template)
         return replace(
             template,
             name=" ".join(self.name.text().split()) or template.name,
             writes=self.place.currentText(),
             match=match,
-            body=Body(BODY_PARTS[self.part.currentIndex()], self.before.text(), self.after.text()),
+            body=body,
+            bodies=bodies,
             way=way,
             note_name=self.note_name.text().strip(),
             asks=self.keys(self.asks.text()),

@@ -1,0 +1,65 @@
+"""What a person tells the program from a page: passages that are marked, and corrections that become rules."""
+
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QMenu, QToolButton
+
+from wily_magpie.core.entries.mark import KINDS, Mark
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.templates.slip import Slip
+from wily_magpie.qt.style.parts import text_button
+
+if TYPE_CHECKING:
+    from wily_magpie.qt.stations.capture.station import CaptureStation
+
+
+class Marking:
+    """The part of the station for it, with the button above the page."""
+
+    def __init__(self, station: "CaptureStation") -> None:
+        self.station = station
+        self.places: dict[str, int] = {}
+        """Where in the page each marked passage stands."""
+        self.button = text_button("Mark", "highlighter-circle", lambda: self.mark_chosen())
+        self.button.setToolTip("Mark what is chosen in the page (Ctrl+M)")
+        self.button.setPopupMode(QToolButton.ToolButtonPopupMode.MenuButtonPopup)
+        self.button.setMenu(self.make_menu())
+
+    def make_menu(self) -> QMenu:
+        menu = QMenu(self.station)
+        for kind in KINDS:
+            action = menu.addAction(f"Mark as {kind}")
+            if action is not None:
+                action.triggered.connect(lambda _checked, kind=kind: self.mark_chosen(kind))
+        return menu
+
+    def mark_chosen(self, kind: str = KINDS[0]) -> None:
+        """Marks what is chosen in the live page; the slip shows it at once."""
+        if self.station.view is not None and self.station.card.slip is not None:
+            self.station.view.chosen_passage(lambda told: self.add(kind, told))
+
+    def add(self, kind: str, told: dict[str, Any]) -> None:
+        """Puts a passage of the page on the slip, in the order of the page."""
+        slip = self.station.card.current()
+        if slip is None or not str(told["exact"]).strip():
+            return
+        mark = Mark(str(told["exact"]).strip(), kind, "", str(told["prefix"]), str(told["suffix"]))
+        self.places[mark.exact] = int(told["at"])
+        others = [one for one in slip.marks if one.exact != mark.exact]
+        marks = sorted([*others, mark], key=lambda one: self.places.get(one.exact, 0))
+        self.station.refill_with({"marks": tuple(marks)})
+
+    def make_rule(self, slip: Slip, key: str) -> None:
+        """Writes what a line says back to the template: its value is the rule from now on."""
+        session = self.station.desk.session
+        rule = slip.rule_now(key)
+        label = next(line.field.label for line in slip.lines if line.field.key == key)
+        try:
+            session.templating.set_rule(slip.template.name, key, rule)
+        except MagpieError as error:
+            self.station.desk.complain(error)
+            return
+        self.station.desk.say(
+            f"“{slip.template.name}” fills {label} {rule.said()} from now on.", (("Undo", self.station.undo),)
+        )
+        self.station.fill_anew(lambda: self.station.again(slip, slip.place, slip.template.name))

@@ -1,0 +1,273 @@
+"""Templates from nothing to a kept entry, on the bench, by mouse and by keyboard; corrected on the slip; held against changes."""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
+
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS
+from wily_magpie.core.templates.rules import Rule
+from wily_magpie.core.templates.template import Template
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import CAPTURE, TEMPLATES
+from wily_magpie.qt.stations.templates.bench import Bench
+from wily_magpie.qt.stations.templates.station import TemplatesStation
+
+PATIENCE_MS = 20_000
+CONTROL = Qt.KeyboardModifier.ControlModifier
+HERON = "http://estuary-courier.example/2025/03/14/heron-mill-turns-again"
+AID = "http://county-record-office.example/finding-aids/d-114"
+
+
+def station_of(window: MainWindow) -> TemplatesStation:
+    window.go(TEMPLATES)
+    return window.stack.templates
+
+
+def row_of(bench: Bench, key: str) -> int:
+    return next(at for at, field in enumerate(bench.fields) if bench.key_of(field) == key)
+
+
+def point_at(bench: Bench, key: str, sample: int = 0) -> None:
+    bench.table.setCurrentCell(row_of(bench, key), 2 + sample)
+
+
+def wait_for(qtbot: QtBot, bench: Bench, samples: int) -> None:
+    qtbot.waitUntil(
+        lambda: len(bench.samples) == samples and len(bench.cells) == len(bench.fields), timeout=PATIENCE_MS
+    )
+
+
+def focus() -> QWidget:
+    widget = QApplication.focusWidget()
+    assert widget is not None
+    return widget
+
+
+def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    station = station_of(window)
+    qtbot.keyClick(window, Qt.Key.Key_T, CONTROL | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: station.pages.currentWidget() is station.new, timeout=PATIENCE_MS)
+    qtbot.keyClicks(station.new.name, "Finding aids")
+    station.new.address.setFocus()
+    qtbot.keyClicks(station.new.address, AID)
+    qtbot.keyClick(station.new.address, Qt.Key.Key_Return)
+    bench = station.bench
+    qtbot.waitUntil(lambda: bench.template is not None and bench.template.name == "Finding aids", timeout=PATIENCE_MS)
+    wait_for(qtbot, bench, 1)
+    # the row of the summary gets an expression, with a mistake on the way
+    point_at(bench, "summary")
+    bench.table.setFocus()
+    qtbot.keyClick(bench.table, Qt.Key.Key_Return)
+    bench.strip.source.setCurrentIndex(bench.strip.source.findData("expression"))
+    bench.strip.source.activated.emit(bench.strip.source.currentIndex())
+    line = bench.strip.expression
+    line.selectAll()
+    qtbot.keyClicks(line, "page.tilte")
+    assert "Did you mean title?" in bench.strip.told.text()
+    assert line.extraSelections()
+    line.selectAll()
+    qtbot.keyClicks(line, "page.title | upper")
+    row = row_of(bench, "summary")
+    qtbot.waitUntil(lambda: "PELL" in bench.cells[row][0].text, timeout=PATIENCE_MS)
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    qtbot.waitUntil(
+        lambda: session.template("Finding aids").fields["summary"] == Rule("expression", ("page.title | upper",)),
+        timeout=PATIENCE_MS,
+    )
+    # what it gives is right, by the space bar; then a page is kept with it
+    bench.table.setFocus()
+    point_at(bench, "summary")
+    qtbot.keyClick(bench.table, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: bench.cells[row_of(bench, "summary")][0].state == ACCEPTED, timeout=PATIENCE_MS)
+    session.templating.order(["Finding aids", *[n for n in session.template_names() if n != "Finding aids"]])
+    window.go(CAPTURE)
+    window.stack.capture.open(AID)
+    card = window.stack.capture.card
+    qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
+    assert card.template.currentText() == "Finding aids"
+    assert card.reason.text() == "chosen since the host is county-record-office.example"
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    place = session.place("Sources")
+    qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
+    (entry,) = place.rows(list(place.listing(Question()).ids))
+    assert str(entry.value("summary")) == entry.title.upper()
+    # the site changes: its title is another one now, and the template's test says so
+    row_kept = session.library.templates.samples("Finding aids")[0]
+    reading = session.templating.reading(row_kept)
+    assert reading is not None
+    changed = replace(reading.page, html=reading.page.html.replace(entry.title, "Moved to another shelf"))
+    session.templating.remove_sample(row_kept.id)
+    number = session.templating.add_sample("Finding aids", changed)
+    session.templating.accept("Finding aids", [(number, key, text) for key, text in row_kept.accepted.items()])
+    count, faults = session.templating.test(["Finding aids"])
+    assert (count, [fault.field for fault in faults]) == (1, ["Summary"])
+    assert entry.title.upper() in str(faults[0])
+    window.go(TEMPLATES)
+    qtbot.waitUntil(
+        lambda: len(bench.cells.get(row, [])) == 1 and bench.cells[row][0].state == DIFFERS, timeout=PATIENCE_MS
+    )
+
+
+def test_a_source_is_chosen_by_pointing_at_what_the_page_says(
+    qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path
+) -> None:
+    session.templating.save(Template("Mine", "Sources"))
+    station = station_of(window)
+    station.open("Mine")
+    station.fill()
+    bench = station.bench
+    qtbot.keyClicks(bench.address, HERON)
+    qtbot.keyClick(bench.address, Qt.Key.Key_Return)
+    wait_for(qtbot, bench, 1)
+    saved = tmp_path / "saved.html"
+    saved.write_text(
+        "<html><head><title>Saved</title></head><body><h1>Saved</h1><p>By hand, some time ago.</p></body></html>"
+    )
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(saved))])
+    bench.table.dropEvent(
+        QDropEvent(
+            QPointF(5, 5), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+    )
+    wait_for(qtbot, bench, 2)
+    point_at(bench, "site")
+    bench.panel.search.setText("publisher")
+    assert bench.panel.list.count() >= 1
+    qtbot.mouseClick(bench.panel.take, Qt.MouseButton.LeftButton)
+    row = row_of(bench, "site")
+    qtbot.waitUntil(lambda: bench.cells[row][0].text == "The Ostrel Estuary Courier", timeout=PATIENCE_MS)
+    assert session.template("Mine").fields["site"] == Rule("finding", ("site",))
+    bench.panel.search.setText("visible heading")
+    qtbot.mouseClick(bench.panel.next, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bench.cells[row][1].text == "Saved", timeout=PATIENCE_MS)
+    assert session.template("Mine").fields["site"] == Rule("finding", ("site", "title"))
+    qtbot.mouseClick(bench.proposing, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "rules are proposed" in bench.told.text(), timeout=PATIENCE_MS)
+    assert session.template("Mine").fields["authors"] == Rule("finding", ("authors",))
+    qtbot.mouseClick(bench.panel.whole_way, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Penhallow, Ada" in bench.panel.whole.toPlainText(), timeout=PATIENCE_MS)
+    bench.table.selectColumn(2)
+    qtbot.mouseClick(bench.panel.accept, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bench.cells[row][0].state == ACCEPTED, timeout=PATIENCE_MS)
+    bench.set_rules({"site": Rule("fixed", ("Another",))})
+    qtbot.waitUntil(lambda: bench.cells[row][0].state == DIFFERS, timeout=PATIENCE_MS)
+    assert "Accepted before: The Ostrel Estuary Courier" in bench.panel.told.text() or bench.table.currentRow() != row
+    header = bench.table.horizontalHeaderItem(2)
+    assert header is not None
+    assert "1 differ" in header.text()
+    window.undo()
+    qtbot.waitUntil(lambda: bench.cells.get(row) and bench.cells[row][0].state == ACCEPTED, timeout=PATIENCE_MS)
+
+
+def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    plain = session.template("Article")
+    asked = replace(
+        plain, fields={**plain.fields, "summary": Rule("passages")}, asks=("status",), status="", hides=("language",)
+    )
+    session.templating.save(asked, "Article")
+    window.go(CAPTURE)
+    station = window.stack.capture
+    station.open(HERON)
+    card = station.card
+    qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
+    assert not card.lines["language"].isVisible()
+    qtbot.mouseClick(card.more, Qt.MouseButton.LeftButton)
+    assert card.lines["language"].isVisible()
+    assert station.view is not None
+    chosen: list[object] = []
+    script = (
+        "const w = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT); let n;"
+        "while ((n = w.nextNode())) if (n.data.includes('one paddle dipped')) break;"
+        "const r = document.createRange(); const at = n.data.indexOf('one paddle dipped');"
+        "r.setStart(n, at); r.setEnd(n, at + 17); getSelection().removeAllRanges(); getSelection().addRange(r); 1"
+    )
+    station.view.page.runJavaScript(script, 0, chosen.append)
+    qtbot.waitUntil(lambda: bool(chosen), timeout=PATIENCE_MS)
+    qtbot.keyClick(window, Qt.Key.Key_M, CONTROL)
+    qtbot.waitUntil(lambda: bool(card.slip and card.slip.marks), timeout=PATIENCE_MS)
+    assert card.slip is not None
+    mark = card.slip.marks[0]
+    assert (mark.exact, mark.kind, mark.prefix.endswith("Then ")) == ("one paddle dipped", "evidence", True)
+    assert card.lines["summary"].editor.text() == "one paddle dipped"
+    card.marks.rows.itemAt(0).widget().comment.setText("The first words?")  # type: ignore[union-attr]
+    card.marks.rows.itemAt(0).widget().comment.editingFinished.emit()  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: bool(card.slip and card.slip.marks[0].comment), timeout=PATIENCE_MS)
+    # a value chosen here becomes the template's rule
+    station.card._on_chosen("site", "estuary-courier.example", "address")
+    card.lines["site"].rule_asked.emit("site")
+    qtbot.waitUntil(lambda: session.template("Article").fields["site"].words[0] == "site", timeout=PATIENCE_MS)
+    # what the template asks for is asked for once
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    assert "asks for Status" in card.problem.text()
+    assert session.place("Sources").listing(Question()).total == 0
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    place = session.place("Sources")
+    qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
+    (entry_id,) = place.listing(Question()).ids
+    assert session.marks_of(place.key, entry_id)[0].comment == "The first words?"
+
+
+def test_templates_are_listed_switched_described_and_brought_in(
+    qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path
+) -> None:
+    station = station_of(window)
+    station.open("Paper")
+    station.fill()
+    item = station.list.item(session.template_names().index("Paper"))
+    assert item is not None
+    item.setCheckState(Qt.CheckState.Unchecked)
+    assert not session.template("Paper").is_on
+    station.list.setFocus()
+    before = session.template_names()
+    qtbot.keyClick(station.list, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    assert session.template_names().index("Paper") == before.index("Paper") - 1
+    station.turn(1)
+    page = station.settings
+    page.match.selectAll()
+    qtbot.keyClicks(page.match, "hots is x")
+    assert "Did you mean" in page.match_told.text()
+    page.match.selectAll()
+    qtbot.keyClicks(page.match, "host is tidal-studies.example")
+    page.tags.setFocus()
+    qtbot.keyClicks(page.tags, "paper, tides")
+    qtbot.keyClick(page.tags, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: session.template("Paper").tags == ("paper", "tides"), timeout=PATIENCE_MS)
+    assert [str(rule) for rule in session.template("Paper").match] == ["host is tidal-studies.example"]
+    qtbot.keyClicks(page.trial, "http://tidal-studies.example/article/9/1/7")
+    qtbot.keyClick(page.trial, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: "switched off" in page.trial_told.text(), timeout=PATIENCE_MS)
+    page.body.kind.setCurrentIndex(2)
+    page.body.kind.activated.emit(2)
+    page.body.part.setCurrentIndex(1)
+    page.body.part.activated.emit(1)
+    qtbot.waitUntil(lambda: session.template("Paper").body_for("video").part == "marks", timeout=PATIENCE_MS)
+    assert session.template("Paper").body.part == "content"
+    path = tmp_path / "theirs.json"
+    path.write_text(json.dumps({"name": "Theirs", "fields": {"site": {"fixed": "x"}}}))
+    station.look_at(path)
+    qtbot.waitUntil(lambda: station.pages.currentWidget() is station.incoming, timeout=PATIENCE_MS)
+    assert '"fixed": "x"' in station.incoming.form.toPlainText()
+    qtbot.mouseClick(station.incoming.take, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Theirs" in session.template_names(), timeout=PATIENCE_MS)
+    path.write_text('{"name": "Theirs", "fields": {"site": {"run": "x"}}}')
+    station.look_at(path)
+    assert "fields.site" in window.notice.text.text()
+    station.open_fields()
+    use = next(at for at, one in enumerate(station.fields.uses) if one.key == "site")
+    station.fields.table.selectRow(use)
+    station.fields.give_name(station.fields.uses[use], "Outlet")
+    assert "Outlet" in {field.label for field in session.place("Sources").fields}
+    out = tmp_path / "out.json"
+    station.bring_out(out, is_whole=True)
+    qtbot.waitUntil(out.exists, timeout=PATIENCE_MS)
+    assert len(json.loads(out.read_text())["templates"]) == len(session.template_names())
