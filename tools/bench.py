@@ -5,6 +5,7 @@ extract  reading a page, against trafilatura alone on the same pages; with --sco
          beside the libraries, and how well HTML becomes Markdown: the scorer and its pages are not part of the
          repository: PAGES=FOLDER ./magpie bench extract --scorer FOLDER
 places   100,000 entries and 50,000 notes: opened, shown, edited, undone, indexed, against SQLite and the files alone
+templates  a slip of 20 fields and a row of the bench for 20 samples, against the expressions in plain Jinja
 view     a view of 100,000 entries with a filter and a sort, and its first screen, against the bare SQL
 
 Every figure is the median of several runs, ours and the floor's by turns; the spread is the middle half of ours.
@@ -231,7 +232,16 @@ def bench_places() -> None:
     run()
 
 
-BENCHES = {"start": bench_start, "extract": bench_extract, "view": bench_view, "places": bench_places}
+def bench_templates() -> None:
+    sys.modules.setdefault("bench", sys.modules["__main__"])  # as above
+    from bench_templates import bench_templates as run
+
+    run()
+
+
+BENCHES = {
+    "start": bench_start, "extract": bench_extract, "view": bench_view, "places": bench_places, "templates": bench_templates,
+}  # fmt: skip
 
 
 def main() -> int:

@@ -91,16 +91,6 @@ def capture_blocks(window: MainWindow) -> None:
     card.scroller.ensureWidgetVisible(card.text, 0, 400)
 
 
-def capture_replies(window: MainWindow) -> None:
-    window.go(CAPTURE)
-    window.stack.capture.open("http://millwrights-board.example/thread/298")
-    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
-    card = window.stack.capture.card
-    card.text.posts.click()
-    wait(lambda: "Beeswax" in card.text.body.text())
-    card.scroller.ensureWidgetVisible(card.text, 0, 400)
-
-
 def capture_file(window: MainWindow) -> None:
     window.go(CAPTURE)
     window.stack.capture.open("http://county-record-office.example/letters/notebooks.eml")
@@ -111,12 +101,6 @@ def capture_known(window: MainWindow) -> None:
     window.go(CAPTURE)
     window.stack.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
     wait(lambda: window.stack.capture.card.slip is not None, 1.0)
-
-
-def capture_failed(window: MainWindow) -> None:
-    window.go(CAPTURE)
-    window.stack.capture.open("http://estuary-courier.example/2018/06/01/withdrawn")
-    wait(lambda: window.stack.capture.stack.currentIndex() == 2)
 
 
 def read(window: MainWindow) -> None:
@@ -232,7 +216,6 @@ def templates_settings(window: MainWindow) -> None:
 
 SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "sources": (sources, "light"),
-    "sources-dark": (sources, "dark"),
     "notebook": (notebook, "light"),
     "read": (read, "light"),
     "editing": (editing, "light"),
@@ -249,10 +232,8 @@ SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),
     "capture-blocks": (capture_blocks, "light"),
-    "capture-replies": (capture_replies, "light"),
     "capture-marks": (capture_marks, "light"),
     "capture-file": (capture_file, "light"),
-    "capture-failed": (capture_failed, "light"),
 }
 
 

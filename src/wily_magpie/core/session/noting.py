@@ -95,6 +95,7 @@ class Noting:
         notes = self.folder(place)
         with self.session.library.step(f"Move {notes.index.path(entry_id)} to {new}"):
             plan = moving.move(notes, entry_id, new)
+            self.session.library.marks.move(notes.key, plan.old, plan.new)
         self.session.changed(notes, entry_id)
         return plan
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wily_magpie.core.entries.entry import short
-from wily_magpie.core.entries.field import TITLE, Field, FieldPlan
+from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.page import Page, Reading
@@ -141,11 +141,6 @@ class Templating:
         with self.library.step(f"Back to the starter of “{short(name)}”"):
             self.library.templates.put(name, to_json(replace(starter, name=template.name, writes=template.writes)))
         self.tell()
-
-    def missing_starters(self) -> list[Template]:
-        """The starters from which no template is left."""
-        there = {one.starter for one in self.session.templates()}
-        return [one for one in starters() if one.starter not in there]
 
     def set_rule(self, name: str, key: str, rule: Rule) -> None:
         """Gives a field of a template another rule."""
@@ -292,11 +287,6 @@ class Templating:
     def propose(self, template: Template, samples: Sequence[Sample]) -> dict[str, Proposal]:
         """Rules for the fields of its place, from its samples."""
         return propose(self.fields_of(template), [one.material for one in samples])
-
-    def propose_place(self, pages: Sequence[Page]) -> list[tuple[FieldPlan, Proposal]]:
-        """Fields for a new collection of such pages."""
-        moment = now()
-        return propose_fields([Material(self.session.capturing.read(page), moment) for page in pages])
 
     def new_from(self, name: str, place: str) -> Template:
         """A new template without rules that writes to a place."""

@@ -1,6 +1,6 @@
 """The bench: one template tried on its sample pages, edited row by row."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -342,16 +342,24 @@ class Bench(QWidget):
 
     def add_address(self) -> None:
         """Adds the page at the address that was typed."""
+        if self.add_typed(self.address.text()):
+            self.address.clear()
+
+    def add_typed(self, text: str) -> bool:
+        """Adds the pages at the addresses in a text, parted by blanks or lines; False where one is none, which is said."""
         try:
-            address = from_typed(self.address.text())
+            addresses = [from_typed(word) for word in text.split()]
         except MagpieError as error:
             self.desk.complain(error)
-            return
-        self.address.clear()
-        self.add_pages([address], ())
+            return False
+        self.add_pages(addresses, ())
+        return True
 
     def take_dropped(self, dropped: Dropped) -> None:
-        """Adds dropped links and files."""
+        """Adds dropped or pasted links and files, and addresses in a text."""
+        if not dropped.addresses and not dropped.files:
+            self.add_typed(dropped.text)
+            return
         self.add_pages([address for address, _ in dropped.addresses], [str(path) for path in dropped.files])
 
     def add_pages(self, addresses: Sequence[str], files: Sequence[str]) -> None:
@@ -398,11 +406,11 @@ class Bench(QWidget):
         if sample is not None:
             self.desk.session.templating.remove_sample(sample.id)
 
-    def fetch_picture(self, address: str, done: object) -> None:
+    def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
         """Gets a picture of the current sample, to be looked at."""
         sample, capturing = self.current_sample(), self.desk.session.capturing
         page = sample.material.reading.page.address if sample is not None else ""
-        self.desk.bridge.ask(lambda: capturing.look_at_picture(address, page), done, lambda _error: None)  # type: ignore[arg-type]
+        self.desk.bridge.ask(lambda: capturing.look_at_picture(address, page), done, lambda _error: None)
 
 
 def with_rule(template: Template, key: str, rule: Rule | None) -> Template:

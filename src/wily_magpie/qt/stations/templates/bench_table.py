@@ -3,9 +3,19 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QModelIndex, QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QPainter, QResizeEvent
+from PyQt6.QtGui import (
+    QColor,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QKeySequence,
+    QPainter,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QApplication,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -78,7 +88,7 @@ class BenchTable(QTableWidget):
         pointed: the row and the sample of the current cell; the sample is -1 in the first columns.
         edit_asked: the person wants to write the rule of the current row.
         accept_asked: the person says that the chosen cells are right.
-        dropped: pages dropped on it.
+        dropped: pages dropped on it, or pasted.
     """
 
     pointed = pyqtSignal(int, int)
@@ -173,6 +183,11 @@ class BenchTable(QTableWidget):
             self.edit_asked.emit()
         elif event.key() == Qt.Key.Key_Space:
             self.accept_asked.emit()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            clipboard = QApplication.clipboard()
+            data = clipboard.mimeData() if clipboard is not None else None
+            if data is not None and is_welcome(data):
+                self.dropped.emit(from_mime(data))
         else:
             super().keyPressEvent(event)
 

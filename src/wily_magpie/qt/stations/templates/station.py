@@ -1,5 +1,6 @@
 """The Templates station."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -57,9 +58,9 @@ class TemplatesStation(QWidget):
         self.list = TemplateList()
         self.list.chosen.connect(self.open)
         self.list.switched.connect(
-            lambda name, is_on: self.do(lambda: self.session.templating.switch(name, is_on=is_on))
+            lambda name, is_on: self.do(lambda: self.desk.session.templating.switch(name, is_on=is_on))
         )
-        self.list.ordered.connect(lambda names: self.do(lambda: self.session.templating.order(names)))
+        self.list.ordered.connect(lambda names: self.do(lambda: self.desk.session.templating.order(names)))
         self.list.delete_asked.connect(self.delete)
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
@@ -133,21 +134,16 @@ class TemplatesStation(QWidget):
         self.turn(BENCH)
         return self.pages
 
-    @property
-    def session(self):  # type: ignore[no-untyped-def]
-        """The session."""
-        return self.desk.session
-
     def turn(self, at: int) -> None:
         """Shows the bench, or the settings."""
         for number, way in enumerate(self.ways):
             way.setChecked(number == at)
         self.stack.setCurrentIndex(at)
 
-    def do(self, act: object) -> None:
+    def do(self, act: Callable[[], object]) -> None:
         """Does something that may be refused."""
         try:
-            act()  # type: ignore[operator]
+            act()
         except MagpieError as error:
             self.desk.complain(error)
             self.fill()
