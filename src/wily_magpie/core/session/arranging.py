@@ -19,6 +19,7 @@ from wily_magpie.core.places.rules import read_rule
 from wily_magpie.core.places.sheet import Sheet
 from wily_magpie.core.places.starters import STARTERS, Starter
 from wily_magpie.core.session.events import EntriesChanged, HistoryChanged, PlacesChanged
+from wily_magpie.core.templates.propose import FOR_FIELDS, KEYS
 from wily_magpie.core.templates.template import Template
 
 if TYPE_CHECKING:
@@ -58,14 +59,20 @@ class Arranging:
 
     def collection_for(self, name: str, template: Template) -> Place:
         """A new collection with a field for each that a template fills, of the kinds that such fields have in starters."""
-        known = {plan.key: plan for one in reversed(STARTERS) for plan in one.fields}  # the first starter's word counts
         usual = ("address", "captured")
-        keys = dict.fromkeys([*template.fields, *usual])
-        plans = [known.get(key, FieldPlan(key, key.replace("_", " ").capitalize(), "text")) for key in keys]
+        plans = [self.plan_for(key) for key in dict.fromkeys([*template.fields, *usual])]
         with self.library.step(f"New collection {name}"):
             collection = self.library.add_collection(name, [plan for plan in plans if plan.key != "title"])
         self.tell()
         return collection
+
+    @staticmethod
+    def plan_for(key: str) -> FieldPlan:
+        """A field of that key as starters have it, else as pages are read, else a text."""
+        known = {plan.key: plan for one in reversed(STARTERS) for plan in one.fields}  # the first starter's word counts
+        label = key.replace("_", " ").capitalize()
+        read = {KEYS.get(name, name): FieldPlan(KEYS.get(name, name), label, kind) for name, label, kind in FOR_FIELDS}
+        return known.get(key) or read.get(key) or FieldPlan(key, label, "text")
 
     def rename_place(self, key: str, name: str) -> None:
         """Gives a place another name."""

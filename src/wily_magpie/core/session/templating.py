@@ -339,7 +339,8 @@ class Templating:
                 place = None
             where = place.key if place is not None else template.writes
             places[where] = place
-            for key in template.fields:
+            set_too = [key for key, given in (("status", template.status), ("tags", template.tags)) if given]
+            for key in dict.fromkeys((*template.fields, *set_too)):
                 users.setdefault((where, key), []).append(template.name)
         out = []
         for where, place in places.items():

@@ -106,7 +106,7 @@ class BenchTable(QTableWidget):
         header = self.horizontalHeader()
         if header is not None:
             header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-            header.setTextElideMode(Qt.TextElideMode.ElideRight)
+            header.setTextElideMode(Qt.TextElideMode.ElideNone)
             header.sectionResized.connect(lambda *_: self.pinned.place())
         self.pinned = Pinned(self, BenchDelegate(self))
         self.currentCellChanged.connect(lambda row, column, *_: self.pointed.emit(row, column - FIRST))
@@ -216,11 +216,11 @@ class BenchTable(QTableWidget):
 def counted(cells: Sequence[Cell]) -> str:
     """What is missing, in words; "" where nothing is."""
     counts = [
-        (sum(cell.state == DIFFERS for cell in cells), "differ"),
-        (sum(cell.state == FAILED for cell in cells), "fail"),
-        (sum(cell.state == BLANK for cell in cells), "blank"),
+        (sum(cell.state == DIFFERS for cell in cells), "differs", "differ"),
+        (sum(cell.state == FAILED for cell in cells), "fails", "fail"),
+        (sum(cell.state == BLANK for cell in cells), "blank", "blank"),
     ]
-    return ", ".join(f"{count} {word}" for count, word in counts if count)
+    return ", ".join(f"{count} {one if count == 1 else many}" for count, one, many in counts if count)
 
 
 def told(cell: Cell) -> str:

@@ -56,6 +56,9 @@ class FieldsPage(QWidget):
         self.remove.clicked.connect(self.take_out)
         row.addWidget(self.rename)
         row.addWidget(self.remove)
+        self.add = QPushButton("Add it to the place")
+        self.add.clicked.connect(self.add_field)
+        row.addWidget(self.add)
         row.addStretch(1)
         column.addLayout(row)
 
@@ -93,6 +96,7 @@ class FieldsPage(QWidget):
         is_notes = use is not None and self.desk.session.is_notes(use.place)
         self.rename.setEnabled(use is not None)
         self.remove.setEnabled(use is not None and (not use.is_there or (not use.templates and not is_notes)))
+        self.add.setVisible(use is not None and not use.is_there)
         self.remove.setText("Remove its rules" if use is not None and not use.is_there else "Remove the field")
 
     def ask_name(self) -> None:
@@ -115,6 +119,17 @@ class FieldsPage(QWidget):
         except MagpieError as error:
             self.desk.complain(error)
         self.refresh()
+
+    def add_field(self) -> None:
+        """Gives the place a field that rules already fill."""
+        use = self.chosen()
+        if use is not None:
+            try:
+                arranging = self.desk.session.arranging
+                arranging.add_field(use.place, arranging.plan_for(use.key))
+            except MagpieError as error:
+                self.desk.complain(error)
+            self.refresh()
 
     def take_out(self) -> None:
         """Takes out a field that no template fills, or rules that fill nothing."""

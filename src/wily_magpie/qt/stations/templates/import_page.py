@@ -61,9 +61,12 @@ class ImportPage(QWidget):
         self.take = QPushButton("Bring in")
         self.take.setObjectName("main")
         self.take.clicked.connect(self.take_in)
+        every = QPushButton("Tick all")
+        every.clicked.connect(lambda: self.tick_all())
         back = QPushButton("Leave it")
         back.clicked.connect(lambda: self.done([]))
         row.addWidget(self.take)
+        row.addWidget(every)
         row.addWidget(back)
         row.addStretch(1)
         column.addLayout(row)
@@ -99,6 +102,13 @@ class ImportPage(QWidget):
             for row, one in enumerate(self.incoming)
             if (item := self.list.item(row)) is not None and item.checkState() == Qt.CheckState.Checked
         ]
+
+    def tick_all(self) -> None:
+        """Ticks all of them."""
+        for row in range(self.list.count()):
+            item = self.list.item(row)
+            if item is not None:
+                item.setCheckState(Qt.CheckState.Checked)
 
     def count(self) -> None:
         """Says how many are ticked."""

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon, QImage, QPixmap
+from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -12,6 +12,9 @@ from PyQt6.QtWidgets import (
     QListWidgetItem,
     QPushButton,
     QStackedWidget,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
@@ -20,13 +23,50 @@ from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.style.parts import label, text_button
+from wily_magpie.qt.style.theme import THEME
 
 FINDING_ROLE = int(Qt.ItemDataRole.UserRole)
 VALUE_ROLE = FINDING_ROLE + 1
 PICTURE_NAMES = ("image", "icon")
-THUMBNAIL_PX = 44
+THUMBNAIL_PX, OFFER_PX = 44, 48
 MOST_SHOWN = 400
 PREVIEW_PT = 10.5
+
+
+class OfferDelegate(QStyledItemDelegate):
+    """A finding in two lines: its name and origin, and below them its value."""
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        finding = index.data(FINDING_ROLE)
+        if painter is None or not isinstance(finding, Finding):
+            return
+        colours = THEME.colours
+        painter.save()
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.fillRect(option.rect, QColor(colours.wash if chosen else colours.card))
+        rect = option.rect.adjusted(8, 4, -8, -4)
+        icon = index.data(Qt.ItemDataRole.DecorationRole)
+        if isinstance(icon, QIcon):
+            icon.paint(painter, QRect(rect.left(), rect.top(), THUMBNAIL_PX, rect.height()))
+            rect.setLeft(rect.left() + THUMBNAIL_PX + 8)
+        painter.setFont(option.font)
+        upper, lower = QRect(rect), QRect(rect)
+        upper.setHeight(rect.height() // 2)
+        lower.setTop(upper.bottom())
+        painter.setPen(QColor(colours.slate))
+        painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter, finding.name)
+        room = upper.width() - painter.fontMetrics().horizontalAdvance(finding.name) - 12
+        origin = painter.fontMetrics().elidedText(finding.origin, Qt.TextElideMode.ElideLeft, max(0, room))
+        painter.setPen(QColor(colours.brass))
+        painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, origin)
+        painter.setPen(QColor(colours.ink))
+        value = " ".join(finding.value.split())
+        shown = painter.fontMetrics().elidedText(value, Qt.TextElideMode.ElideRight, lower.width())
+        painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, shown)
+        painter.restore()
+
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: QModelIndex) -> QSize:
+        return QSize(100, OFFER_PX)
 
 
 class OffersPanel(QWidget):
@@ -103,7 +143,7 @@ class OffersPanel(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName("What the page says")
         self.list.setIconSize(QSize(THUMBNAIL_PX, THUMBNAIL_PX))
-        self.list.setWordWrap(True)
+        self.list.setItemDelegate(OfferDelegate(self.list))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.itemActivated.connect(lambda _item: self.choose(is_fallback=False))
         column.addWidget(self.list, 1)
@@ -174,10 +214,10 @@ class OffersPanel(QWidget):
         """Lists what the page says."""
         self.list.clear()
         for one in self.offers()[:MOST_SHOWN]:
-            item = QListWidgetItem(f"{one.name}:  {one.value[:160]}\n{one.origin}")
+            item = QListWidgetItem(f"{one.name}: {one.value[:160]}")
             item.setData(FINDING_ROLE, one)
             item.setData(VALUE_ROLE, one.value)
-            item.setToolTip(one.value[:1500])
+            item.setToolTip(f"{one.value[:1500]}\n{one.origin}")
             if one.name in PICTURE_NAMES:
                 self.add_thumbnail(item, one.value)
             self.list.addItem(item)

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -67,9 +66,8 @@ class SettingsPage(QWidget):
         self.way.addItems(["as a note of its own", "into a note that is there", "into the journal page of the day"])
         self.at = QComboBox()
         self.at.addItems(["at the end", "at the top"])
-        self.level = QSpinBox()
-        self.level.setRange(0, 6)
-        self.level.setSpecialValueText("not made")
+        self.level = QComboBox()
+        self.level.addItems(["which must be there", *(f"made at level {level}" for level in range(1, 7))])
         self.match = MarkdownEditor("Match rules")
         self.match.setFixedHeight(MATCH_PX)
         self.match.setPlaceholderText("a rule a line:\nhost is mills.example\nstructured type is VideoObject and language is en\n"
@@ -91,7 +89,7 @@ class SettingsPage(QWidget):
         self.heading.setPlaceholderText("below this heading; blank: of the whole note")
         where = QHBoxLayout()
         where.setContentsMargins(0, 0, 0, 0)
-        for widget in (self.heading, label("made at level"), self.level, self.at):
+        for widget in (self.heading, self.level, self.at):
             where.addWidget(widget, 1 if widget is self.heading else 0)
         self.where = QWidget()
         self.where.setLayout(where)
@@ -112,9 +110,8 @@ class SettingsPage(QWidget):
         self.match.finished.connect(self.keep)
         self.match.textChanged.connect(self.check)
         self.body.finished.connect(self.keep)
-        for choice in (self.place, self.way, self.at):
+        for choice in (self.place, self.way, self.at, self.level):
             choice.activated.connect(lambda _index: self.keep())
-        self.level.editingFinished.connect(self.keep)
         for box in (self.keeps_pictures, self.opens):
             box.clicked.connect(lambda _checked: self.keep())
         self.trial.returnPressed.connect(self.try_address)
@@ -143,7 +140,7 @@ class SettingsPage(QWidget):
                 line.setText(text)
         self.way.setCurrentIndex(OWN_NOTE if way is None else IN_NOTE if way.note else JOURNAL)
         self.at.setCurrentIndex(int(way is not None and way.way.at == "top"))
-        self.level.setValue(way.way.level or 0 if way else 0)
+        self.level.setCurrentIndex(way.way.level or 0 if way else 0)
         for widget, is_shown in (
             (self.way, is_notes), (self.note, is_notes and way is not None and self.way.currentIndex() == IN_NOTE),
             (self.where, is_notes and way is not None), (self.note_name, is_notes and way is None),
@@ -192,7 +189,9 @@ class SettingsPage(QWidget):
         )
         if is_notes and self.way.currentIndex() != OWN_NOTE:
             spot = Way(
-                self.heading.text().strip(), "top" if self.at.currentIndex() else "end", self.level.value() or None
+                self.heading.text().strip(),
+                "top" if self.at.currentIndex() else "end",
+                self.level.currentIndex() or None,
             )
             note = (self.note.text().strip() or "For later.md") if self.way.currentIndex() == IN_NOTE else ""
             way = NoteWay(note, spot)

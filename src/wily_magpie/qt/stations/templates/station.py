@@ -179,6 +179,7 @@ class TemplatesStation(QWidget):
         self.bench.keep()
         self.pages.setCurrentWidget(self.whole)
         self.do(lambda: self.show_template(self.desk.session.template(name)))
+        self.list.choose(name)
 
     def show_template(self, template: Template) -> None:
         """Shows a template."""

@@ -52,6 +52,13 @@ class TemplateList(QListWidget):
                 self.setCurrentItem(item)
         self.blockSignals(False)
 
+    def choose(self, name: str) -> None:
+        """Makes a template the chosen one, without telling."""
+        self.blockSignals(True)
+        if name in self.names():
+            self.setCurrentRow(self.names().index(name))
+        self.blockSignals(False)
+
     def names(self) -> list[str]:
         """All names in their order."""
         return [str(item.data(NAME_ROLE)) for row in range(self.count()) if (item := self.item(row)) is not None]
