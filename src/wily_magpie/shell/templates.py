@@ -134,7 +134,7 @@ def take_in(args: argparse.Namespace, session: Session) -> int:
         )
     if args.yes:
         session.exchange.take_in(incoming, text)
-        say(f"{len(incoming)} templates are brought in.")
+        say("One template is brought in." if len(incoming) == 1 else f"{len(incoming)} templates are brought in.")
     else:
         say("Nothing is changed yet; --yes brings them in.")
     return DONE

@@ -97,7 +97,9 @@ def file_faults(library: Library, tick: Callable[[int, int], None] | None) -> It
             yield Fault(f"files/{path.name}", "This file is missing.", "Bring it back from a copy, or attach it again.")
         elif digest(path) != sha256:
             yield Fault(f"files/{path.name}", "This file is not what was kept.", "Bring it back from a copy.")
-    for sha256, media_type in library.database.rows("SELECT DISTINCT sha256, media_type FROM page"):
+    for sha256, media_type in library.database.rows(
+        "SELECT sha256, media_type FROM page UNION SELECT sha256, media_type FROM sample"
+    ):
         if not list((library.folder / "pages").glob(f"{sha256}*")):
             yield Fault(f"pages/{sha256}", f"A kept page ({media_type}) is missing.", "Capture it again.")
 
