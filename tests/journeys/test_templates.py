@@ -261,7 +261,7 @@ def test_templates_are_listed_switched_described_and_brought_in(
     qtbot.waitUntil(lambda: "Theirs" in session.template_names(), timeout=PATIENCE_MS)
     path.write_text('{"name": "Theirs", "fields": {"site": {"run": "x"}}}')
     station.look_at(path)
-    assert "fields.site" in window.notice.text.text()
+    qtbot.waitUntil(lambda: "fields.site" in window.notice.text.text(), timeout=PATIENCE_MS)
     station.open_fields()
     use = next(at for at, one in enumerate(station.fields.uses) if one.key == "site")
     station.fields.table.selectRow(use)

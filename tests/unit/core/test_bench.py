@@ -1,5 +1,7 @@
 """The bench: samples kept with templates, cells and their states, proposals, tests; templates in order, in and out."""
 
+import base64
+import gzip
 import json
 from pathlib import Path
 
@@ -216,6 +218,17 @@ def test_hostile_files_are_refused_with_the_place(session: Session, name: str) -
     with pytest.raises(UserError, match=r"not a template|expression of"):
         session.exchange.look_at_import(HOSTILE[name])
     assert session.template_names() == before
+
+
+def test_a_sample_of_any_bytes_is_read(session: Session) -> None:
+    page = base64.b64encode(gzip.compress(b"<title>\xff\xfe mill</title>" + bytes(range(256)))).decode()
+    sample = {"address": "", "title": "x", "captured": "", "media_type": "text/html", "page": page}
+    text = json.dumps({"name": "Odd", "samples": [sample]})
+    session.exchange.take_in(session.exchange.look_at_import(text), text)
+    assert len(session.templating.samples("Odd")) == 1
+    bomb = {**sample, "page": base64.b64encode(gzip.compress(bytes(30_000_000))).decode()}
+    with pytest.raises(UserError, match="not a packed page"):
+        session.exchange.look_at_import(json.dumps({"name": "Bomb", "samples": [bomb]}))
 
 
 def test_one_template_of_a_file_without_a_place_is_told(session: Session) -> None:

@@ -125,6 +125,7 @@ class Capturing:
             entry = noting.write(key, way.note, text, way.way) if way.note else noting.write_journal(key, text, way.way)
             if page.html:
                 self.session.library.copies.keep_page(key, entry.id, page, slip.reading.canonical)
+            self.session.library.marks.put(key, entry.path, slip.marks)
         return Kept(key, notes.name, entry.id, draft.title, "kept")
 
     def trial(

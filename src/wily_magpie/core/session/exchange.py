@@ -11,9 +11,9 @@ from typing import TYPE_CHECKING, Any
 
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import FieldPlan
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import KINDS
-from wily_magpie.core.places.atomic import write_bytes
+from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.library.template_store import SampleRow
 from wily_magpie.core.session.templating import page_of_copy
 from wily_magpie.core.templates.open_form import bad, from_plain, parsed, to_json, to_plain
@@ -83,6 +83,14 @@ class Exchange:
         """Writes templates with their samples into a file; how many they are."""
         write_bytes(path, self.export(names, with_samples=True).encode())
         return len(names) or len(self.session.template_names())
+
+    @staticmethod
+    def read(path: Path) -> str:
+        """The text of a file; EnvironmentFailure where it cannot be read."""
+        content = read_bytes(path)
+        if content is None:
+            raise EnvironmentFailure("file-unread", f"{path} cannot be read.", "Check its name and rights.")
+        return content.decode("utf-8", "replace")
 
     def look_at_import(self, text: str) -> list[Incoming]:
         """What a file would bring in; nothing is changed.

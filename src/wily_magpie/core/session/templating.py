@@ -391,7 +391,11 @@ def renamed(fields: Any, key: str, new: str) -> dict[str, Any]:
 def page_of_copy(row: SampleRow, content: bytes) -> Page | None:
     """The page that a copy was made of."""
     if row.media_type == HTML:
-        return Page(row.address, content.decode("utf-8", "surrogatepass"), "file")
+        try:
+            html = content.decode("utf-8", "surrogatepass")
+        except UnicodeDecodeError:  # of a file of somebody else's
+            html = content.decode("utf-8", "replace")
+        return Page(row.address, html, "file")
     from wily_magpie.core.pages.files.recognise import Given, page_of  # not needed at start
 
     return page_of(Given(content, row.media_type, address=row.address))

@@ -260,7 +260,7 @@ def evaluate(text: str, material: Material) -> tuple[object, PageNames]:
         value = written(compiled(text).generate(names)) if is_text(text) else compiled(text)(**names)
         if not isinstance(value, str | int | float | list | tuple | Mapping | None):
             raise TooMuch("it gives no value")
-        if isinstance(value, str | list | tuple | Mapping) and len(value) > LARGEST * 20:
+        if isinstance(value, str | list | tuple | Mapping) and len(value) > LARGEST:
             raise TooMuch("it becomes too large")
     except FAILURES as error:
         raise UserError("expression-failed", f"The expression {text[:80]} fails: {error}.") from error

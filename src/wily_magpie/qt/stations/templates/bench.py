@@ -7,12 +7,10 @@ from functools import partial
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QMenu,
     QPushButton,
     QSplitter,
-    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -37,7 +35,7 @@ from wily_magpie.qt.style.parts import label, text_button, timer
 
 TYPING_REST_MS = 40
 MOST_KEPT = 60
-TABLE, EMPTY = range(2)
+NO_SAMPLES = "Add a sample page: then each row shows what its field would get from it, and rules can be proposed."
 
 
 class Bench(QWidget):
@@ -89,14 +87,7 @@ class Bench(QWidget):
         self.table.edit_asked.connect(self.edit_rule)
         self.table.accept_asked.connect(lambda: self.accept(is_right=True))
         self.table.dropped.connect(self.take_dropped)
-        self.empty = QLabel()
-        self.empty.setObjectName("empty")
-        self.empty.setWordWrap(True)
-        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.stack = QStackedWidget()
-        self.stack.addWidget(self.table)
-        self.stack.addWidget(self.empty)
-        column.addWidget(self.stack, 1)
+        column.addWidget(self.table, 1)
         row = QHBoxLayout()
         row.setSpacing(6)
         self.address = QLineEdit()
@@ -162,6 +153,9 @@ class Bench(QWidget):
             return
         self.samples = samples
         self.remove.setEnabled(bool(samples))
+        if not samples or self.told.text() == NO_SAMPLES:
+            self.told.setText("" if samples else NO_SAMPLES)
+            self.told.setVisible(not samples)
         self.table.show_samples([self.label_of(one) for one in self.fields], samples)
         self.show_rules()
         self.work_out(range(len(self.fields)))

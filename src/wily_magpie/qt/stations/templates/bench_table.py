@@ -35,6 +35,7 @@ FIELD, RULE, FIRST = range(3)
 STATE_ROLE = int(Qt.ItemDataRole.UserRole)
 COUNT_ROLE = STATE_ROLE + 1
 BAR_PX, PADDING_PX, LONGEST_HEAD = 3, 8, 20
+FIELD_PX, RULE_PX, SAMPLE_PX = 132, 168, 170
 SIGNS = {DIFFERS: "≠ ", FAILED: "! ", ACCEPTED: "✓ "}
 BAR_COLOURS = {DIFFERS: "alarm", FAILED: "alarm", ACCEPTED: "moss"}
 
@@ -102,12 +103,14 @@ class BenchTable(QTableWidget):
         set_usual(self)
         self.setItemDelegate(BenchDelegate(self))
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.widths: dict[int, int] = {}
+        """Of columns that the person made wider or narrower."""
         self.setAcceptDrops(True)
         header = self.horizontalHeader()
         if header is not None:
             header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             header.setTextElideMode(Qt.TextElideMode.ElideNone)
-            header.sectionResized.connect(lambda *_: self.pinned.place())
+            header.sectionResized.connect(self._on_resized)
         self.pinned = Pinned(self, BenchDelegate(self))
         self.currentCellChanged.connect(lambda row, column, *_: self.pointed.emit(row, column - FIRST))
         self.doubleClicked.connect(self._on_double)
@@ -124,10 +127,9 @@ class BenchTable(QTableWidget):
         for row, name in enumerate(rows):
             for column in range(self.columnCount()):
                 self.setItem(row, column, QTableWidgetItem(name if column == FIELD else ""))
-        self.setColumnWidth(FIELD, 132)
-        self.setColumnWidth(RULE, 168)
-        for column in range(FIRST, self.columnCount()):
-            self.setColumnWidth(column, 170)
+        for column in range(self.columnCount()):
+            usual = {FIELD: FIELD_PX, RULE: RULE_PX}.get(column, SAMPLE_PX)
+            self.setColumnWidth(column, self.widths.get(column, usual))
         self.pinned.pin(FIRST)
         self.blockSignals(False)
         if self.rowCount():
@@ -208,6 +210,11 @@ class BenchTable(QTableWidget):
         if event is not None and data is not None and is_welcome(data):
             self.dropped.emit(from_mime(data))
             event.acceptProposedAction()
+
+    def _on_resized(self, column: int, _old: int, width: int) -> None:
+        if not self.signalsBlocked():
+            self.widths[column] = width
+        self.pinned.place()
 
     def _on_double(self, _index: QModelIndex) -> None:
         self.edit_asked.emit()

@@ -71,17 +71,22 @@ class ImportPage(QWidget):
         row.addStretch(1)
         column.addLayout(row)
 
-    def look_at(self, path: Path) -> bool:
-        """Shows what is in a file; False where it holds no templates, which is said."""
-        try:
-            text = path.read_text("utf-8", "replace")
-            incoming = self.desk.session.exchange.look_at_import(text)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return False
-        except OSError as error:
-            self.desk.say(f"{path} cannot be read: {error.strerror}.", ())
-            return False
+    def look_at(self, path: Path, shown: Callable[[], None]) -> None:
+        """Shows what is in a file, and tells when it does; one that holds no templates is said."""
+        exchange = self.desk.session.exchange
+
+        def work() -> tuple[str, list[Incoming]]:
+            text = exchange.read(path)
+            return text, exchange.look_at_import(text)
+
+        def done(found: tuple[str, list[Incoming]]) -> None:
+            self.show_incoming(path, *found)
+            shown()
+
+        self.desk.bridge.ask(work, done, self.desk.complain)
+
+    def show_incoming(self, path: Path, text: str, incoming: list[Incoming]) -> None:
+        """Lists the templates of a file."""
         self.text, self.incoming = text, incoming
         self.about.setText(f"{path.name} holds {len(incoming)} templates. Nothing is changed until you bring them in.")
         self.list.clear()
@@ -93,7 +98,6 @@ class ImportPage(QWidget):
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         self.count()
-        return True
 
     def chosen(self) -> list[Incoming]:
         """Those that are ticked."""
@@ -126,9 +130,12 @@ class ImportPage(QWidget):
 
     def take_in(self) -> None:
         """Brings the ticked ones in."""
-        try:
-            names = self.desk.session.exchange.take_in(self.chosen(), self.text)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        self.done(names)
+        exchange, chosen, text = self.desk.session.exchange, self.chosen(), self.text
+        self.take.setEnabled(False)
+        self.desk.bridge.start(
+            "Bring templates in", lambda _job: exchange.take_in(chosen, text), self.done, self._on_failed
+        )
+
+    def _on_failed(self, error: MagpieError) -> None:
+        self.take.setEnabled(True)
+        self.desk.complain(error)

@@ -171,8 +171,13 @@ class TemplatesStation(QWidget):
         if self.pages.currentWidget() is self.fields:
             self.fields.refresh()
         template = next((one for one in templates if one.name == name), None)
+        self.stack.setVisible(template is not None)
         if template is not None:
             self.show_template(template)
+        else:
+            self.template = None
+            self.heading.setText("No templates yet")
+            self.about.setText("“New template” below begins one, with no rules or like a starter.")
 
     def open(self, name: str) -> None:
         """Shows a template, by its name."""
@@ -255,8 +260,7 @@ class TemplatesStation(QWidget):
 
     def look_at(self, path: Path) -> None:
         """Shows what a file would bring in."""
-        if self.incoming.look_at(path):
-            self.pages.setCurrentWidget(self.incoming)
+        self.incoming.look_at(path, lambda: self.pages.setCurrentWidget(self.incoming))
 
     def ask_export(self, *, is_whole: bool) -> None:
         """Asks where to, and writes the chosen template or all of them there, with their samples."""
