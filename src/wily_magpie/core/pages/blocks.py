@@ -118,23 +118,29 @@ def make(element: Element, address: str, path: str, reason: str, notes: Mapping[
     return Block(kind, level, html, markdown, text, path, not reason, reason)
 
 
+@tree.remembered
+def own_reason(element: Element) -> str:
+    """Why an element by itself holds no text of the page; "" where nothing speaks against it."""
+    style = (element.get("style") or "").replace(" ", "").casefold()
+    if "display:none" in style or element.get("hidden") is not None:
+        return "hidden"
+    if element.tag in ("nav", "footer"):
+        return "navigation"
+    names = names_of(element)
+    if element.tag not in ("body", "html"):
+        for reason, pattern in PATTERNS:
+            if pattern.search(names):
+                return reason
+    return "byline" if BYLINE.search(names) or DATE_LINE.search(names) else ""
+
+
 def reason_of(piece: Element) -> str:
     """Why a piece is not part of the text, by what stands around it, nearest first."""
     if is_pointer(piece):
         return "comments" if COUNT.match(tree.text_of(piece)) else "related links"
-    for element in (piece, *piece.iterancestors()):
-        style = (element.get("style") or "").replace(" ", "").casefold()
-        if "display:none" in style or element.get("hidden") is not None:
-            return "hidden"
-        if element.tag in ("nav", "footer"):
-            return "navigation"
-        names = names_of(element)
-        if element.tag not in ("body", "html"):
-            for reason, pattern in PATTERNS:
-                if pattern.search(names):
-                    return reason
-        if BYLINE.search(names) or DATE_LINE.search(names):
-            return "byline"
+    reason = next((found for element in (piece, *piece.iterancestors()) if (found := own_reason(element))), "")
+    if reason:
+        return reason
     if piece.tag == "h1" or any(up.tag == "h1" for up in piece.iterancestors()):
         return "title"
     return "links" if is_mostly_link(piece) else "beside the text"

@@ -34,7 +34,7 @@ from wily_magpie.core.pages.repair import (
 )
 from wily_magpie.core.pages.runs import wrap_runs
 from wily_magpie.core.pages.tree import Element
-from wily_magpie.core.pages.voices import Told, Voices, ask, letters
+from wily_magpie.core.pages.voices import Told, Voices, ask, by_trafilatura, letters, listen
 
 LARGEST_HTML = 3_000_000
 """Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
@@ -64,11 +64,14 @@ def content_of(
     if len(html) > LARGEST_HTML:
         cut = whole_body(root)
         return whole(cut, address, paths_of(cut), budget)
+    first = listen(by_trafilatura, root, address, budget)  # which does not have to parse the page again
     blockish = wrap_runs(body)
     with tree.unchanged():
         pieces = leaves(body, blockish)
-        voices = ask(html, address, budget, lambda told: has_holes(pieces, told))
-        kept = chosen_pieces(pieces, voices.believed, descriptions, host_of(address)) if voices.believed else []
+        plain = believed_leaves(pieces, first)
+        voices = ask(html, address, budget, lambda: has_holes(pieces, plain), first)
+        believed = plain if voices.believed is first else believed_leaves(pieces, voices.believed or Told(""))
+        kept = chosen_pieces(pieces, believed, descriptions, host_of(address))
         paths = paths_of(body)
         others = left_out(pieces, kept, address, paths) if kept else []
     order = {element: place for place, element in enumerate(body.iter())}
@@ -102,9 +105,11 @@ def whole(cut: Element, address: str, paths: dict[Element, str], budget: Budget)
     return replace(Content.of_blocks(blocks), text=tree.lines_of(cut))
 
 
-def chosen_pieces(pieces: list[Element], believed: Told, descriptions: list[str], host: str) -> list[Element]:
-    """The pieces of the page that are its text."""
-    kept = without_pointers(without_furniture(believed_leaves(pieces, believed)))
+def chosen_pieces(pieces: list[Element], believed: list[Element], descriptions: list[str], host: str) -> list[Element]:
+    """The pieces of the page that are its text, of those that are believed to be."""
+    if not believed:
+        return []
+    kept = without_pointers(without_furniture(believed))
     kept = without_islands(without_last_links(without_teasers(kept, pieces), host), pieces)
     if not kept:
         return []

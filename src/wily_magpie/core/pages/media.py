@@ -16,8 +16,9 @@ CAPTIONED = named(r"wp-caption|figure|captioned|caption-container|image-caption"
 
 def is_wanted_media(element: Element, sound: set[Element]) -> bool:
     """Whether a picture, table, player or code belongs to the text around it, though no library gives it."""
-    is_out = in_junk(element, sound) and not (element.tag in PICTURES and is_in_gallery(element))
-    return holds_media(element) and not is_out and not is_teaser(element)
+    if not holds_media(element) or is_teaser(element):
+        return False
+    return not in_junk(element, sound) or (element.tag in PICTURES and is_in_gallery(element))
 
 
 def is_in_gallery(element: Element) -> bool:

@@ -29,6 +29,12 @@ def leaves(body: Element, blockish: set[Element]) -> list[Element]:
     return out
 
 
+@tree.remembered
+def letters_of(leaf: Element) -> str:
+    """The letters and digits of a piece."""
+    return letters(tree.text_of(leaf))
+
+
 def believed_leaves(pieces: list[Element], told: Told) -> list[Element]:
     """The pieces of the page that the believed text is made of.
 
@@ -38,7 +44,7 @@ def believed_leaves(pieces: list[Element], told: Told) -> list[Element]:
     out: list[Element] = []
     cursor = 0
     for leaf in pieces:
-        own = letters(tree.text_of(leaf))
+        own = letters_of(leaf)
         if not own:
             continue
         wide = 0 if own.isascii() else sum(char > "\u2e7f" for char in own)
@@ -60,9 +66,9 @@ def believed_leaves(pieces: list[Element], told: Told) -> list[Element]:
     return out
 
 
-def has_holes(pieces: list[Element], told: Told) -> bool:
-    """Whether much that stands in the midst of a text in the page is missing from it."""
-    held = set(believed_leaves(pieces, told))
+def has_holes(pieces: list[Element], believed: list[Element]) -> bool:
+    """Whether much that stands in the midst of a text in the page is missing from the pieces that it is made of."""
+    held = set(believed)
     places = [place for place, piece in enumerate(pieces) if piece in held]
     if not places:
         return True

@@ -30,14 +30,16 @@ def read_page(page: Page) -> Reading:
     if file is not None:
         page, root = file, tree.parse(file.html)
     held = list(root.iter())  # lxml makes an element's object anew each time, unless somebody holds it
-    sources = gather(root, page.address, budget)
+    with tree.unchanged():
+        sources = gather(root, page.address, budget)
+        pictures = all_pictures(root, sources.base)
+        front = Front.of(root)
+        with budget.stopping():
+            if not sources.best("kind") and holds_posts(root):
+                sources.add("kind", "discussion", f"{DERIVED} its posts")
     descriptions = [finding.value for finding in sources.found if finding.name == "description"]
-    pictures = all_pictures(root, sources.base)
-    front = Front.of(root)
     html, posts = page.html, []
     with budget.stopping():
-        if not sources.best("kind") and holds_posts(root):
-            sources.add("kind", "discussion", f"{DERIVED} its posts")
         posts = take_posts(sources) if sources.best("kind") in WITH_POSTS else []
     kind = sources.best("kind")
     if posts or tree.is_deeper(root, tree.DEEPEST - 2):

@@ -34,7 +34,7 @@ def parse(html: str) -> Element:
     """The root element of a page; an empty page gives an empty <html>."""
     text = REFERENCE.sub(sound_reference, NOT_XML.sub("", html))
     text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)
-    parser = lxml.html.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True)
+    parser = lxml.html.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True, remove_comments=True)
     try:
         root = lxml.html.document_fromstring(text.encode() or b"<html></html>", parser=parser)
     except (etree.ParserError, etree.XMLSyntaxError, AssertionError):

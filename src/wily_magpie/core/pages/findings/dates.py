@@ -25,7 +25,7 @@ from wily_magpie.core.pages.findings.sources import (
     types_of,
 )
 from wily_magpie.core.pages.furniture import names_of
-from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, named, squash, text_of
+from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, named, remembered, squash, text_of
 
 DATE_CLASS = named(r"date|published|pubdate|dateline|timestamp|entry-date|post-date")
 IN_ADDRESS = re.compile(r"/((?:19|20)\d\d)[/-]?([01]?\d)[/-]([0-3]?\d)(?=[/_-])")
@@ -183,7 +183,10 @@ def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     for tag in [tag for tag in twin.iter("aside", "footer", "nav", "div", "section", "ul", "li") if is_apart(tag)]:
         if tag.getparent() is not None and tag.find(".//h1") is None:
             tag.drop_tree()
-    for page in (twin, copy.deepcopy(sources.root)):  # where the page's own text has none, what stands around it
+    for page in (
+        twin,
+        sources.root,
+    ):  # where the page's own text has none, what stands around it; htmldate alters its own copy
         with suppress(Exception):  # a library's fault on a broken page is one voice less
             found = htmldate.find_date(page, extensive_search=False, original_date=True)
             if found:
@@ -207,6 +210,7 @@ def is_elsewhere(tag: Element) -> bool:
     return any(is_apart(up) for up in (tag, *tag.iterancestors()) if up.tag not in ("body", "html"))
 
 
+@remembered
 def is_apart(tag: Element) -> bool:
     """Whether an element holds what is not the page's own text."""
     return tag.tag in ("aside", "nav", "footer") or bool(APART.search(names_of(tag)))
