@@ -29,7 +29,7 @@ LONGEST_SEARCHED = 200_000
 """Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
 PART = 24
 """Letters of the parts in which a long piece is looked for that was not found as a whole."""
-ENOUGH = 0.85
+ENOUGH = {"quick": 0.8, "readability": 0.85}
 """The likeness of trafilatura and a second library from which no other is asked."""
 LEAST_AGREED = 0.25
 """The share of trafilatura's text that must be agreed on for the agreement to say anything."""
@@ -117,8 +117,8 @@ def ask(
     told: dict[str, Told] = {}
     for name, voice in VOICES.items():
         told[name] = first if name == "plain" and first is not None else listen(voice, html, address, budget)
-        is_second = name in ("quick", "readability") and told["plain"].whole
-        if is_second and overlap(told["plain"], told[name]) >= ENOUGH and not (name == "quick" and has_holes()):
+        enough = ENOUGH.get(name) if told["plain"].whole else None
+        if enough and overlap(told["plain"], told[name]) >= enough and not (name == "quick" and has_holes()):
             return Voices(told["plain"], tuple(told.values()))
         if budget.is_spent(FOR_LIBRARIES):
             longest = max(told.values(), key=lambda one: len(one.whole))
