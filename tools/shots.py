@@ -205,7 +205,7 @@ def templates(window: MainWindow) -> None:
     station.open("Article")
     station.fill()
     wait(lambda: len(station.bench.samples) > 3 and len(station.bench.cells) == len(station.bench.fields))
-    station.bench.table.setCurrentCell(7, 4)
+    station.bench.table.setCurrentCell(6, 6)
     station.bench.table.setFocus()
 
 
