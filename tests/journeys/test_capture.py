@@ -92,7 +92,7 @@ def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: S
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
     table = window.stack.sources.table
-    assert focus_of(window) is table
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is table, timeout=PATIENCE_MS)
     qtbot.keyClick(table, Qt.Key.Key_Space)
     assert window.stack.currentIndex() == READ
     assert "Two tides a day" in window.stack.read.view.toPlainText()
