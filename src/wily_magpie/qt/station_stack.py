@@ -4,8 +4,8 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QByteArray, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QApplication, QSplitter, QStackedWidget, QToolButton, QWidget
+from PyQt6.QtCore import QByteArray, pyqtSignal
+from PyQt6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
 from wily_magpie.qt.desk import Desk
 
@@ -114,17 +114,11 @@ class StationStack(QStackedWidget):
         station: QWidget = getattr(self, NAMES[number])
         self.setCurrentIndex(number)
         if number == SOURCES:
-            self.sources.table.setFocus()
-            QTimer.singleShot(0, self.refocus)  # a live page that is hidden may still hand its focus on after this
+            self.sources.page.take_focus()
         elif number == READ:
             self.read.view.setFocus()
         elif number != CAPTURE:
             station.setFocus()
-
-    def refocus(self) -> None:
-        """Puts the cursor into the table again, where it went to a button meanwhile."""
-        if self.currentIndex() == SOURCES and isinstance(QApplication.focusWidget(), (QToolButton, type(None))):
-            self.sources.table.setFocus()
 
     def refresh_look(self) -> None:
         """Has what was painted in other colours painted anew."""

@@ -47,7 +47,7 @@ class Marking:
         self.places[mark.exact] = int(told["at"])
         others = [one for one in slip.marks if one.exact != mark.exact]
         marks = sorted([*others, mark], key=lambda one: self.places.get(one.exact, 0))
-        self.station.refill_with({"marks": tuple(marks)})
+        self.station.card.refill_asked.emit({"marks": tuple(marks)})
 
     def make_rule(self, slip: Slip, key: str) -> None:
         """Writes what a line says back to the template: its value is the rule from now on."""
@@ -62,4 +62,4 @@ class Marking:
         self.station.desk.say(
             f"“{slip.template.name}” fills {label} {rule.said()} from now on.", (("Undo", self.station.undo),)
         )
-        self.station.fill_anew(lambda: self.station.again(slip, slip.place, slip.template.name))
+        self.station.filling.ask(lambda one: self.station.again(one, one.place, one.template.name))

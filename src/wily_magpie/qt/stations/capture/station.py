@@ -1,7 +1,7 @@
 """The Capture station."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -21,6 +21,7 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.session.capturing import Kept
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.stations.capture.filling import Filling
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
 from wily_magpie.qt.stations.capture.slip_card import NEW_PLACE, SlipCard
@@ -60,9 +61,7 @@ class CaptureStation(QWidget):
         self.address = ""
         self.number = 0
         self.is_place_chosen = False
-        self.filling = 0
-        self.waiting: tuple[bool, bool] | None = None
-        """How to keep the slip once it is filled."""
+        self.filling = Filling(self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -81,7 +80,9 @@ class CaptureStation(QWidget):
         self.card.place_chosen.connect(self._on_place_chosen)
         self.card.blocks_toggled.connect(self._on_blocks)
         self.card.rule_asked.connect(self.marking.make_rule)
-        self.card.refill_asked.connect(lambda changes: self.refill_with(changes))
+        self.card.refill_asked.connect(
+            lambda changes: self.filling.ask(lambda slip: desk.session.capturing.again(slip, **changes))
+        )
         self.card.open_known.connect(lambda known: desk.show_entry(known.place, known.id))
         self.show_choices()
         self.card.clear(NO_PAGE_YET)
@@ -127,33 +128,6 @@ class CaptureStation(QWidget):
         column.addWidget(self.stack, 1)
         self.set_tools(is_live=False)
         return left
-
-    def refill_with(self, changes: dict[str, Any]) -> None:
-        """Fills the slip anew with other marks or another chosen picture; what was typed stays."""
-        slip = self.card.current()
-        if slip is not None:
-            self.fill_anew(lambda: self.desk.session.capturing.again(slip, **changes))
-
-    def fill_anew(self, work: Callable[[], Slip]) -> None:
-        """Fills a slip off the main thread and shows it, with what was typed meanwhile."""
-        number = self.number
-        self.filling += 1
-
-        def done(slip: Slip) -> None:
-            self.filling -= 1
-            typed = self.card.current()
-            if number == self.number and typed is not None:
-                self.card.show_slip(slip.with_typed(typed))
-                self.keep_waiting(typed)
-
-        def failed(error: MagpieError) -> None:
-            self.filling -= 1
-            self.waiting = None
-            self.desk.complain(error)
-            if self.card.slip is not None:
-                self.card.show_slip(self.card.slip)
-
-        self.desk.bridge.ask(work, done, failed)
 
     def with_view(self, act: Callable[["PageView"], None]) -> Callable[[], None]:
         """What a button does with the live page, once there is one."""
@@ -237,8 +211,7 @@ class CaptureStation(QWidget):
                 self.card.show_slip(before)
                 return
         is_open = template is not None and not self.is_place_chosen
-        target = None if is_open else place or before.place
-        self.fill_anew(lambda: self.again(before, target, template))
+        self.filling.ask(lambda slip: self.again(slip, None if is_open else place or slip.place, template))
 
     def make_place(self, slip: Slip) -> str | None:
         """Asks for a name and makes a collection for the slip's template; its key, or None where it was not made."""
@@ -261,22 +234,13 @@ class CaptureStation(QWidget):
             template = before.template.name
         return self.desk.session.capturing.slip(reading or before.reading, template, place, before)
 
-    def keep_waiting(self, before: Slip) -> None:
-        """Keeps what was to be kept while the slip was being filled, unless it turns out to be kept there already."""
-        waiting, slip = self.waiting, self.card.slip
-        if waiting is None or self.filling or slip is None:
-            return
-        self.waiting = None
-        if (slip.known is None) == (before.known is None):
-            self.keep(*waiting)
-
     def keep(self, is_update: bool = False, is_opened: bool = False) -> None:
         """Keeps the slip; one that is just being filled anew, once it is."""
         slip = self.card.current()
         if slip is None:
             return
-        if self.filling:
-            self.waiting = (is_update, is_opened)
+        if self.filling.is_busy:
+            self.filling.keeping = (is_update, is_opened, slip.known is not None)
             return
         try:
             slip.draft()
@@ -317,6 +281,7 @@ class CaptureStation(QWidget):
 
     def _on_began(self, address: str) -> None:
         self.number += 1
+        self.filling.forget()
         self.address = address if address.startswith("http") else self.address
         self.reading = None
         self.set_tools(is_live=True)
@@ -416,7 +381,7 @@ class CaptureStation(QWidget):
         self._tell_kept(kept)
         shown = self.card.current()
         if shown is not None and shown.reading.page is slip.reading.page:  # no other page was opened meanwhile
-            self.card.show_slip(self.again(shown, slip.place))
+            self.filling.ask(lambda one: self.again(one, slip.place))
         if is_opened or slip.template.opens:
             self.desk.read_entry(kept.place, kept.entry_id, ())
 
@@ -444,6 +409,4 @@ class CaptureStation(QWidget):
             self.desk.complain(error)
             return
         self.desk.say(f"Undone: {label}", ())
-        slip = self.card.current()
-        if slip is not None:
-            self.card.show_slip(self.again(slip, slip.place))
+        self.filling.ask(lambda slip: self.again(slip, slip.place))

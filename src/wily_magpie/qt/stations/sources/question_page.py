@@ -24,6 +24,7 @@ class EmptyPage(QLabel):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAcceptDrops(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and is_welcome(event.mimeData()):
@@ -99,8 +100,9 @@ class QuestionPage(QWidget):
 
     def show_emptiness(self, listing: Listing, *, is_notes: bool) -> None:
         """Says what to do where there is nothing to show."""
+        had_focus = self.table.hasFocus() or self.empty.hasFocus()
         if listing.ids:
-            self.stack.setCurrentIndex(TABLE)
+            self.show_part(TABLE, had_focus=had_focus)
             return
         if listing.total:
             text = "No entry answers this question.\n\nChange or take out a condition in the sentence above."
@@ -110,4 +112,16 @@ class QuestionPage(QWidget):
             ways = "Type an address above to capture a page, drop a link or a file here, or press Ctrl+N for an entry by hand."
             text = f"Nothing is kept here yet.\n\n{ways}"
         self.empty.setText(text)
-        self.stack.setCurrentIndex(EMPTY)
+        self.show_part(EMPTY, had_focus=had_focus)
+
+    def show_part(self, part: int, *, had_focus: bool) -> None:
+        """Shows the table or what stands in its place; the cursor goes from the one to the other."""
+        self.stack.setCurrentIndex(part)
+        if had_focus:
+            self.take_focus()
+
+    def take_focus(self) -> None:
+        """Puts the cursor into the table, or into what stands in its place."""
+        shown = self.stack.currentWidget()
+        if shown is not None:
+            shown.setFocus()
