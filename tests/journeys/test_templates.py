@@ -214,7 +214,7 @@ def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindo
     place = session.place("Sources")
     qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
     (entry_id,) = place.listing(Question()).ids
-    assert session.marks_of(place.key, entry_id)[0].comment == "The first words?"
+    assert session.marking.of(place.key, entry_id)[0].comment == "The first words?"
 
 
 def test_templates_are_listed_switched_described_and_brought_in(
@@ -271,3 +271,48 @@ def test_templates_are_listed_switched_described_and_brought_in(
     station.bring_out(out, is_whole=True)
     qtbot.waitUntil(out.exists, timeout=PATIENCE_MS)
     assert len(json.loads(out.read_text())["templates"]) == len(session.template_names())
+
+
+def test_wishes_for_a_slip_are_fulfilled_in_their_order_and_then_it_is_kept(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    window.go(CAPTURE)
+    station = window.stack.capture
+    station.open(HERON)
+    card = station.card
+    qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
+    for at, passage in ((900, "the sluice was raised"), (40, "about sixty people")):
+        station.marking.add("idea", {"exact": passage, "prefix": "", "suffix": "", "at": at})
+    for name in ("Video", "Paper"):
+        card.template_chosen.emit(name)
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    place = session.place("Sources")
+    qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
+    (entry,) = place.rows(list(place.listing(Question()).ids))
+    assert entry.value("status") == "to read"  # of a video it would be “to watch”
+    assert [one.exact for one in session.marking.of(place.key, entry.id)] == [
+        "about sixty people",
+        "the sluice was raised",
+    ]
+
+
+def test_what_was_wished_of_a_page_ends_with_it(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    window.go(CAPTURE)
+    station = window.stack.capture
+    station.open(HERON)
+    qtbot.waitUntil(lambda: station.card.slip is not None, timeout=PATIENCE_MS)
+    station.card.template_chosen.emit("Video")
+    station.keep()
+    assert station.filling.keeping is not None
+    station._on_began(AID)
+    qtbot.waitUntil(lambda: not station.filling.is_busy, timeout=PATIENCE_MS)
+    assert session.place("Sources").listing(Question()).total == 0
+
+
+def test_the_text_row_leads_to_what_the_text_is_made_of(qtbot: QtBot, window: MainWindow) -> None:
+    station = station_of(window)
+    station.open("Article")
+    bench = station.bench
+    bench.table.setCurrentCell(len(bench.fields) - 1, 0)
+    qtbot.keyClick(bench.table, Qt.Key.Key_Return)
+    assert station.stack.currentWidget() is station.settings

@@ -6,9 +6,8 @@ from pathlib import Path
 from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import MagpieError, UserError
-from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.session.session import Session
-from wily_magpie.shell.extract import is_file, load
+from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, emit, exit_code, say
 
 
@@ -56,7 +55,7 @@ def capture(
 ) -> dict[str, object]:
     """One page, by the same way as in the window: page, reading, template, slip, place."""
     session.refresh_notes()
-    page = load(address, "", session.fetcher) if is_file(address) else session.fetcher.page(from_typed(address))
+    page = load(address, "", session.fetcher)
     reading = session.capturing.read(page).with_posts() if args.replies else session.capturing.read(page)
     slip = session.capturing.slip(reading, args.template, args.to, marks=[Mark(text) for text in args.mark])
     place = session.place(slip.place)

@@ -4,12 +4,9 @@ import argparse
 import sys
 from pathlib import Path
 
-from wily_magpie.core.errors import EnvironmentFailure
-from wily_magpie.core.pages.address import from_typed
-from wily_magpie.core.pages.page import Page
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.open_form import to_json
-from wily_magpie.shell.extract import is_file, load
+from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, USER_ERROR, emit, say, show
 
 
@@ -67,14 +64,9 @@ def show_one(args: argparse.Namespace, session: Session) -> int:
     return DONE
 
 
-def page_of(given: str, session: Session) -> Page:
-    """A page from a file or an address."""
-    return load(given, "", session.fetcher) if is_file(given) else session.fetcher.page(from_typed(given))
-
-
 def try_one(args: argparse.Namespace, session: Session) -> int:
     """What a page would give."""
-    slip = session.capturing.slip(session.capturing.read(page_of(args.page, session)), args.template)
+    slip = session.capturing.slip(session.capturing.read(load(args.page, "", session.fetcher)), args.template)
     say(f"{slip.template.name} ({slip.reason}), into {session.place(slip.place).name}")
     for line in slip.lines:
         emit({"field": line.field.key, "value": line.text, "origin": line.origin, "problem": line.problem})
@@ -85,7 +77,7 @@ def try_one(args: argparse.Namespace, session: Session) -> int:
 def add_sample(args: argparse.Namespace, session: Session) -> int:
     """A further sample, with its values accepted."""
     templating = session.templating
-    number = templating.add_sample(session.template(args.name).name, page_of(args.page, session))
+    number = templating.add_sample(session.template(args.name).name, load(args.page, "", session.fetcher))
     count = templating.accept_all(args.name, number)
     emit({"template": args.name, "sample": number, "accepted": count})
     return DONE
@@ -120,8 +112,9 @@ def export(args: argparse.Namespace, session: Session) -> int:
 
 def take_in(args: argparse.Namespace, session: Session) -> int:
     """Templates from a file."""
-    text = read(args.file)
-    incoming = session.exchange.look_at_import(text)
+    exchange = session.exchange
+    text = sys.stdin.buffer.read().decode("utf-8", "replace") if args.file == "-" else exchange.read(Path(args.file))
+    incoming = exchange.look_at_import(text)
     for one in incoming:
         emit(
             {
@@ -133,26 +126,11 @@ def take_in(args: argparse.Namespace, session: Session) -> int:
             }
         )
     if args.yes:
-        session.exchange.take_in(incoming, text)
+        exchange.take_in(incoming, text)
         say("One template is brought in." if len(incoming) == 1 else f"{len(incoming)} templates are brought in.")
     else:
         say("Nothing is changed yet; --yes brings them in.")
     return DONE
-
-
-def read(name: str) -> str:
-    """A file's text.
-
-    Raises:
-        EnvironmentFailure: it cannot be read.
-    """
-    try:
-        content = sys.stdin.buffer.read() if name == "-" else Path(name).read_bytes()
-    except OSError as error:
-        raise EnvironmentFailure(
-            "file-unread", f"{name} cannot be read: {error.strerror}.", "Check its name and rights."
-        ) from error
-    return content.decode("utf-8", "replace")
 
 
 ACTS = {

@@ -165,15 +165,15 @@ def test_a_template_goes_back_to_its_starter(session: Session) -> None:
 
 def test_fields_over_all_templates(session: Session) -> None:
     session.templating.set_rule("Video", "moon", Rule("fixed", ("full",)))
-    uses = {(use.key, use.is_there): use for use in session.templating.fields_in_use()}
+    uses = {(use.key, use.is_there): use for use in session.field_uses.all()}
     assert "Article" in uses["site", True].templates
     assert uses["summary", True].templates == ()
     assert uses["moon", False].templates == ("Video",)
-    session.templating.rename_rules("collection:1", "moon", "Summary")
+    session.field_uses.rename("collection:1", "moon", "Summary")
     assert session.template("Video").fields["summary"] == Rule("fixed", ("full",))
     with pytest.raises(UserError, match="no field"):
-        session.templating.rename_rules("collection:1", "summary", "Nothing")
-    session.templating.drop_rules("collection:1", "summary")
+        session.field_uses.rename("collection:1", "summary", "Nothing")
+    session.field_uses.drop("collection:1", "summary")
     assert "summary" not in session.template("Video").fields
 
 
@@ -245,13 +245,13 @@ def test_marks_and_icons_are_kept_with_the_entry(session: Session) -> None:
     marks = (Mark("the sluice was raised by hand", "evidence", "By whom?"), Mark("two thirds", "question"))
     slip = session.capturing.slip(reading, marks=marks)
     kept = session.capturing.keep(slip)
-    assert session.marks_of(kept.place, kept.entry_id) == marks
-    session.put_mark(kept.place, kept.entry_id, Mark("two thirds", "question", "Who counted?"))
-    session.remove_mark(kept.place, kept.entry_id, marks[0])
-    assert session.marks_of(kept.place, kept.entry_id) == (Mark("two thirds", "question", "Who counted?"),)
+    assert session.marking.of(kept.place, kept.entry_id) == marks
+    session.marking.put(kept.place, kept.entry_id, Mark("two thirds", "question", "Who counted?"))
+    session.marking.remove(kept.place, kept.entry_id, marks[0])
+    assert session.marking.of(kept.place, kept.entry_id) == (Mark("two thirds", "question", "Who counted?"),)
     session.undo()
     session.undo()
-    assert session.marks_of(kept.place, kept.entry_id) == marks
+    assert session.marking.of(kept.place, kept.entry_id) == marks
     entry = session.place(kept.place).entry(kept.entry_id)
     assert entry is not None
     assert session.icon_of(entry) is None

@@ -49,3 +49,12 @@ class Draft:
 def short(title: str, most: int = 48) -> str:
     """A title that fits into a menu."""
     return title if len(title) <= most else title[: most - 1].rstrip() + "…"
+
+
+def with_files(entry: Entry | None, fresh: Mapping[str, tuple[str, ...]]) -> dict[str, Value]:
+    """Files put behind those that an entry has already."""
+    out: dict[str, Value] = {}
+    for key, files in fresh.items():
+        there = entry.value(key) if entry is not None else None
+        out[key] = tuple(dict.fromkeys((*(there if isinstance(there, tuple) else ()), *files)))
+    return out

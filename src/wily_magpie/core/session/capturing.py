@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 from urllib.parse import unquote, urlsplit
 
-from wily_magpie.core.entries.entry import Draft, Entry, short
+from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import PageFailure, UserError
 from wily_magpie.core.fields import Value
@@ -179,7 +179,7 @@ class Capturing:
             page = slip.reading.page
             if page.html:
                 self.session.library.copies.keep_page(place.key, entry_id, page, slip.reading.canonical)
-            self.session.library.marks.put(place.key, owner_of(place, entry_id), slip.marks)
+            self.session.marking.put_all(place, entry_id, slip.marks)
         self.session.changed(place, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
 
@@ -214,12 +214,11 @@ class Capturing:
         files = {
             one.field.key: one.text for one in slip.lines if one.field.kind.name == "files" and one.text != SCREENSHOT
         }
-        wanted = [line.text for line in slip.lines if line.field.key == "picture" and line.text]
-        if slip.template.keeps_pictures:
-            wanted += addresses_in(slip.body)
-        else:
-            wanted = []
-        wanted = list(dict.fromkeys([*filter(None, files.values()), *wanted]))[:MOST_PICTURES]
+        shown = [line.text for line in slip.lines if line.field.key == "picture" and line.text] + addresses_in(
+            slip.body
+        )
+        wanted = [*filter(None, files.values()), *(shown if slip.template.keeps_pictures else ())]
+        wanted = list(dict.fromkeys(wanted))[:MOST_PICTURES]
         icon = slip.reading.best("icon")
         host = host_of(slip.reading.page.address)
         if icon and host and slip.template.keeps_pictures and not self.session.library.copies.icon(host):
@@ -275,26 +274,9 @@ class Capturing:
             self.session.changed(place, kept.entry_id)
 
 
-def with_files(entry: Entry | None, fresh: Mapping[str, tuple[str, ...]]) -> dict[str, Value]:
-    """Files put behind those that an entry has already."""
-    out: dict[str, Value] = {}
-    for key, files in fresh.items():
-        there = entry.value(key) if entry is not None else None
-        out[key] = tuple(dict.fromkeys((*(there if isinstance(there, tuple) else ()), *files)))
-    return out
-
-
 def name_in(address: str) -> str:
     """The name of the file at an address."""
     return unquote(urlsplit(address).path.rpartition("/")[2]) or "picture"
-
-
-def owner_of(place: Place, entry_id: int) -> str:
-    """By what an entry's marks know it: its number or, since those of notes change, its path."""
-    if isinstance(place, NotesFolder):
-        entry = place.entry(entry_id)
-        return entry.path if entry is not None else ""
-    return str(entry_id)
 
 
 def with_known(slip: Slip, known: Entry) -> Slip:

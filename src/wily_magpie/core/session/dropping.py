@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 from urllib.parse import quote
 
-from wily_magpie.core.entries.entry import Draft, short
+from wily_magpie.core.entries.entry import Draft, short, with_files
 from wily_magpie.core.entries.field import Field, FieldPlan, find_field
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.way import Way
@@ -165,9 +165,7 @@ class Dropping:
     def put(place: Place, entry_id: int, field: Field | None, stored: Sequence[str]) -> None:
         """Adds stored files to those that an entry has."""
         if field is not None:
-            value = place.rows([entry_id])[0].value(field.key)
-            there = value if isinstance(value, tuple) else ()
-            place.change(entry_id, {field.key: tuple(dict.fromkeys((*there, *stored)))})
+            place.change(entry_id, with_files(place.rows([entry_id])[0], {field.key: tuple(stored)}))
 
 
 def append(place: Place, entry_id: int, text: str) -> None:

@@ -59,14 +59,10 @@ class Exchange:
         for template in wanted:
             plain = to_plain(template)
             rows = self.library.templates.samples(template.name) if with_samples else []
-            copies = [(row, self.library.copies.copy_of(row.sha256)) for row in rows]
+            copies = [(row, self.library.copies.copy_of(row.sha256, row.media_type)) for row in rows]
             plain["samples"] = [sample_form(row, content) for row, content in copies if content is not None]
             out.append({key: value for key, value in plain.items() if key != "samples" or value})
-        places = {
-            one.writes: self.session.templating.fields_of(one)
-            for one in wanted
-            if self.session.templating.fields_of(one)
-        }
+        places = {one.writes: self.session.templating.fields_of(one) for one in wanted}
         shapes = {
             name: [
                 {"key": one.key, "label": one.label, "kind": one.kind.name}
@@ -74,7 +70,7 @@ class Exchange:
                 if one.is_writable and one.kind.name != "reference"
             ]
             for name, fields in places.items()
-            if name
+            if name and fields
         }
         whole = {"wily_magpie": "templates", "format": SETTINGS_FORMAT, "templates": out, "places": shapes}
         return json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
@@ -101,15 +97,16 @@ class Exchange:
         if len(text) > LARGEST_IMPORT:
             raise bad("The text", "is too large")
         raw = parsed(text)
-        many = raw.get("templates") if isinstance(raw, dict) and "templates" in raw else [raw]
-        if isinstance(raw, dict) and "templates" in raw and raw.get("format") != SETTINGS_FORMAT:
+        is_many = isinstance(raw, dict) and "templates" in raw
+        many = raw["templates"] if is_many else [raw]
+        if is_many and raw.get("format") != SETTINGS_FORMAT:
             raise bad("format", f"is {raw.get('format')}, and this version reads {SETTINGS_FORMAT}")
         if not isinstance(many, list) or len(many) > 1000:
             raise bad("templates", "must be a list of templates")
         there = {name.casefold() for name in self.session.template_names()}
         out, seen = [], set()
         for at, one in enumerate(many):
-            where = f"templates[{at}]." if many != [raw] and isinstance(raw, dict) and "templates" in raw else ""
+            where = f"templates[{at}]." if is_many else ""
             template = from_plain(one, where)
             if template.name.casefold() in seen:
                 raise bad(f"{where}name", f"“{template.name}” stands there twice")

@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft, Entry, short
 from wily_magpie.core.entries.field import Field, find_field
-from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
@@ -19,7 +18,7 @@ from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
 from wily_magpie.core.session.arranging import Arranging
-from wily_magpie.core.session.capturing import Capturing, owner_of
+from wily_magpie.core.session.capturing import Capturing
 from wily_magpie.core.session.dropping import Dropping
 from wily_magpie.core.session.events import (
     EntriesChanged,
@@ -30,7 +29,9 @@ from wily_magpie.core.session.events import (
     TemplatesChanged,
 )
 from wily_magpie.core.session.exchange import Exchange
+from wily_magpie.core.session.field_uses import FieldUses
 from wily_magpie.core.session.jobs import Job, Jobs
+from wily_magpie.core.session.marking import Marking
 from wily_magpie.core.session.noting import Noting
 from wily_magpie.core.session.starter import furnish
 from wily_magpie.core.session.templating import Templating
@@ -69,6 +70,8 @@ class Session:
         self.dropping = Dropping(self)
         self.templating = Templating(self)
         self.exchange = Exchange(self)
+        self.marking = Marking(self)
+        self.field_uses = FieldUses(self)
         if self.library.is_new:
             furnishing(self.library)
 
@@ -167,24 +170,6 @@ class Session:
         """The icon of the site that an entry came from, where it was kept."""
         address = entry.value("address")
         return self.library.copies.icon(host_of(address)) if isinstance(address, str) else None
-
-    def marks_of(self, place: str, entry_id: int) -> tuple[Mark, ...]:
-        """The marks of an entry, in their order."""
-        return self.library.marks.of(place, owner_of(self.place(place), entry_id))
-
-    def put_mark(self, place: str, entry_id: int, mark: Mark) -> None:
-        """Adds a mark to an entry, or changes its comment and kind."""
-        target = self.place(place)
-        with self.library.step(f"Mark in “{short(self.title_of(target, entry_id))}”"):
-            self.library.marks.put(place, owner_of(target, entry_id), (mark,))
-        self.changed(target, entry_id)
-
-    def remove_mark(self, place: str, entry_id: int, mark: Mark) -> None:
-        """Takes a mark away from an entry."""
-        target = self.place(place)
-        with self.library.step(f"Remove a mark of “{short(self.title_of(target, entry_id))}”"):
-            self.library.marks.remove(place, owner_of(target, entry_id), mark)
-        self.changed(target, entry_id)
 
     def picture(self, address: str, beside: Entry | None = None) -> bytes | None:
         """A kept picture by its address; of a note also a file of its folder, by its path from the note on."""

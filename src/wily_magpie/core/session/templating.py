@@ -2,10 +2,9 @@
 
 from collections import OrderedDict
 from collections.abc import Sequence
-from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import TITLE, Field
@@ -31,22 +30,6 @@ if TYPE_CHECKING:
 
 MOST_READINGS = 60
 HTML = "text/html"
-
-
-@dataclass(frozen=True)
-class FieldUse:
-    """A field of a place that templates write to, or one that they name and no place has.
-
-    Attributes:
-        templates: names of those that have a rule for it.
-    """
-
-    place: str
-    place_name: str
-    key: str
-    label: str
-    templates: tuple[str, ...]
-    is_there: bool
 
 
 class Templating:
@@ -174,7 +157,7 @@ class Templating:
         if key in self.readings:
             self.readings.move_to_end(key)
             return self.readings[key]
-        content = self.library.copies.copy_of(row.sha256)
+        content = self.library.copies.copy_of(row.sha256, row.media_type)
         page = page_of_copy(row, content) if content is not None else None
         if page is None:
             return None
@@ -205,7 +188,10 @@ class Templating:
 
     def add_sample(self, name: str, page: Page) -> int:
         """Keeps a page as a sample of a template; its number. Takes its time, so call it in a job."""
-        reading = self.session.capturing.read(page)
+        return self.keep_sample(name, page, self.session.capturing.read(page))
+
+    def keep_sample(self, name: str, page: Page, reading: Reading) -> int:
+        """The same of a page that was read already."""
         title = reading.best("title") or page.address or "Untitled"
         with self.library.step(f"New sample page “{short(title)}”"):
             sha256 = self.library.copies.keep_copy(page)
@@ -236,11 +222,12 @@ class Templating:
     def kept_pages(self, most: int = 300) -> list[tuple[str, int, str]]:
         """Entries of collections with a kept page, the latest first: (place, number, title)."""
         sql = "SELECT DISTINCT place, entry_id FROM page WHERE entry_id IS NOT NULL ORDER BY id DESC LIMIT ?"
-        out = []
-        for place, entry_id in self.library.database.rows(sql, (most,)):
-            found = self.session.place(str(place)).rows([int(str(entry_id))])
-            out += [(str(place), one.id, one.title) for one in found]
-        return out
+        kept = [(str(place), int(str(entry_id))) for place, entry_id in self.library.database.rows(sql, (most,))]
+        titles: dict[tuple[str, int], str] = {}
+        for place in self.session.places():
+            ids = [entry_id for key, entry_id in kept if key == place.key]
+            titles |= {(place.key, one.id): one.title for one in place.rows(ids)}
+        return [(*one, titles[one]) for one in kept if one in titles]
 
     def remove_sample(self, sample_id: int) -> None:
         """Takes a sample page out."""
@@ -320,72 +307,10 @@ class Templating:
                 rule = MatchRule((Condition("host is", host),)) if host else MatchRule((Condition("any page"),))
                 template = replace(template, match=(rule,))
             self.save(template)
-            self.add_sample(template.name, page)
+            self.keep_sample(template.name, page, reading)
         self.session.arranging.tell()
         self.tell()
         return template.name
-
-    # fields over all templates
-
-    def fields_in_use(self) -> list[FieldUse]:
-        """All fields of the places that templates write to, and those that rules name and no place has."""
-        templates = self.session.templates()
-        users: dict[tuple[str, str], list[str]] = {}
-        places: dict[str, Place | None] = {}
-        for template in templates:
-            try:
-                place: Place | None = self.place_of(template)
-            except UserError:
-                place = None
-            where = place.key if place is not None else template.writes
-            places[where] = place
-            set_too = [key for key, given in (("status", template.status), ("tags", template.tags)) if given]
-            for key in dict.fromkeys((*template.fields, *set_too)):
-                users.setdefault((where, key), []).append(template.name)
-        out = []
-        for where, place in places.items():
-            fields = [one for one in place.fields[1:] if one.is_writable] if place is not None else []
-            name = place.name if place is not None else where
-            out += [FieldUse(where, name, f.key, f.label, tuple(users.pop((where, f.key), ())), True) for f in fields]
-            lost = [key for there, key in list(users) if there == where]
-            out += [FieldUse(where, name, key, key, tuple(users.pop((where, key))), False) for key in lost]
-        return out
-
-    def drop_rules(self, place: str, key: str) -> None:
-        """Takes the rules for a field out of all templates that write to a place."""
-        self.change_rules(
-            place, f"Remove the rules for {key}", lambda fields: {k: r for k, r in fields.items() if k != key}
-        )
-
-    def rename_rules(self, place: str, key: str, new: str) -> None:
-        """Lets the rules for a field fill another one, in all templates that write to a place.
-
-        Raises:
-            UserError: the place has no such field.
-        """
-        known = {one.key: one.key for one in self.session.place(place).fields}
-        known |= {one.label.casefold(): one.key for one in self.session.place(place).fields}
-        wanted = known.get(new) or known.get(new.casefold())
-        if wanted is None:
-            raise UserError("unknown-field", f"There is no field “{new}” there.", "Choose one of the place’s fields.")
-        self.change_rules(place, f"Rename {key} to {wanted}", lambda fields: renamed(fields, key, wanted))
-
-    def change_rules(self, place: str, label: str, change: Any) -> None:
-        with self.library.step(label):
-            for template in self.session.templates():
-                where = template.writes
-                with suppress(UserError):
-                    where = self.place_of(template).key
-                if where == place and (fields := change(template.fields)) != template.fields:
-                    self.library.templates.put(template.name, to_json(replace(template, fields=fields)))
-        self.tell()
-
-
-def renamed(fields: Any, key: str, new: str) -> dict[str, Any]:
-    """Rules by their keys, one of which is another now; a rule that the new field has already stays."""
-    if key not in fields:
-        return dict(fields)
-    return {(new if k == key else k): rule for k, rule in fields.items() if k != key or new not in fields}
 
 
 def page_of_copy(row: SampleRow, content: bytes) -> Page | None:

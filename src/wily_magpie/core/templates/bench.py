@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from wily_magpie.core.entries.entry import short as short_title
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.material import Material
@@ -10,6 +11,7 @@ from wily_magpie.core.templates.rules import give
 from wily_magpie.core.templates.slip import body_of, to_line, with_settings
 from wily_magpie.core.templates.template import Template
 
+LONGEST_SHORT = 80
 BODY = "body"
 """Stands for the text of an entry among the keys of its fields."""
 FILLED, BLANK, FAILED, DIFFERS, ACCEPTED, UNSET = "filled", "blank", "failed", "differs", "accepted", "left alone"
@@ -64,8 +66,7 @@ class Fault:
 
 def short(text: str) -> str:
     """A text on one line, short enough for a sentence."""
-    line = " ".join(text.split())
-    return line if len(line) <= 80 else f"{line[:79]}…"
+    return short_title(" ".join(text.split()), LONGEST_SHORT)
 
 
 def work_out(template: Template, one: Field, sample: Sample) -> Cell:

@@ -20,6 +20,7 @@ from functools import cache
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.pages.page import Reading
+from wily_magpie.core.templates.material import MANY_NAMES
 
 LONGEST_PATTERN = 2000
 AND = re.compile(r"\s+and\s+(?=address |host |structured |finding |language |any page)", re.IGNORECASE)
@@ -100,7 +101,7 @@ def type_is(reading: Reading, value: str) -> bool:
 
 def values_of(reading: Reading, name: str) -> list[str]:
     """The values of a finding or a meta tag."""
-    own = {"authors": "author", "keywords": "keyword"}.get(name, name)
+    own = MANY_NAMES.get(name, name)
     meta = reading.data.get("meta", {}).get(name)
     return [one.value for one in reading.all(own)] or ([str(meta)] if meta else [])
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.pages.page import Finding, Reading
+from wily_magpie.core.pages.structured import types_of
 
 DEEPEST, MOST_OFFERS, LONGEST_OFFER = 6, 2000, 4000
 MANY_NAMES = {"authors": "author", "keywords": "keyword"}
@@ -88,6 +89,14 @@ class Material:
         """All values of each finding."""
         return {name: [one.value for one in found] for name, found in self.reading.by_name.items()}
 
+    @property
+    def pictures(self) -> tuple[Finding, ...]:
+        """The pictures that the page shows."""
+        return tuple(
+            Finding("image", one.address, f"picture {one.caption or one.alternative}".strip())
+            for one in self.reading.pictures
+        )
+
     @cached_property
     def offers(self) -> tuple[Finding, ...]:
         """All that the page says, findings first, then meta tags and the leaves of structured data that are none yet."""
@@ -138,12 +147,6 @@ class Material:
 
 ENDS = ("Article", "Posting", "Event", "Organization", "CreativeWork")
 """Ends of schema.org's types by which their kin can be asked together."""
-
-
-def types_of(item: Mapping[str, Any]) -> list[str]:
-    """The types of an item, without the addresses of their vocabularies."""
-    given = item.get("@type", item.get("type", ()))
-    return [str(one).rpartition("/")[2] for one in ([given] if isinstance(given, str) else given)]
 
 
 def leaves(item: Any, path: str, depth: int = 0) -> Iterator[Finding]:

@@ -4,21 +4,20 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.entries.mark import as_markdown
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.material import MANY_NAMES, Material
 
 MANY_KINDS = ("people", "choices", "reference", "files")
-PICTURES = ("lead", "chosen", "icon", "screenshot")
-SCREENSHOT = "screenshot:"
-"""Stands on a slip for the picture of what is visible, which has no address."""
 PICTURE_WORDS = {
     "lead": "the lead picture",
     "chosen": "the picture chosen on the slip",
     "icon": "the site's icon",
     "screenshot": "a picture of what is visible",
 }
+PICTURES = tuple(PICTURE_WORDS)
+SCREENSHOT = "screenshot:"
+"""Stands on a slip for the picture of what is visible, which has no address."""
 BY_TEMPLATE = "template"
 """The origin of what does not come from the page."""
 
@@ -148,13 +147,11 @@ def from_picture(words: tuple[str, ...], material: Material, _field: Field) -> G
             return Given(SCREENSHOT, "what is visible")
         return Given(problem="There is a picture of what is visible only where the page is shown.")
     found = material.look_up("icon" if which == "icon" else "image")
-    pictures = tuple(Finding("image", one.address, f"picture {one.caption or one.alternative}".strip())
-                     for one in material.reading.pictures)  # fmt: skip
-    others = tuple({one.value: one for one in (*pictures, *found)}.values())
+    others = tuple({one.value: one for one in (*material.pictures, *found)}.values())
     if which == "chosen" and material.picture:
         return Given(material.picture, "chosen by you", others)
     if which == "chosen" and not found:
-        found = list(pictures[:1])
+        found = list(material.pictures[:1])
     return Given(found[0].value, found[0].origin, others) if found else Given(None, "", others)
 
 
@@ -188,8 +185,3 @@ SOURCES = {
 def give(rule: Rule | None, material: Material, field: Field) -> Given:
     """What a rule gives for a field; nothing where there is none."""
     return SOURCES[rule.source].give(rule.words, material, field) if rule is not None else Given()
-
-
-def marks_text(material: Material) -> str:
-    """All marks as Markdown."""
-    return as_markdown(material.marks)

@@ -6,12 +6,12 @@ from dataclasses import dataclass, field, replace
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.file_name import safe_name
-from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.mark import Mark, as_markdown
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.page import Content, Finding, Reading
 from wily_magpie.core.templates.material import Material
-from wily_magpie.core.templates.rules import BY_TEMPLATE, Given, Rule, give, marks_text
+from wily_magpie.core.templates.rules import BY_TEMPLATE, Given, Rule, give
 from wily_magpie.core.templates.template import Template
 
 CHOSEN_BY_YOU = "chosen by you"
@@ -265,7 +265,7 @@ def to_line(field: Field, given: Given) -> SlipField:
 def body_of(template: Template, material: Material) -> tuple[str, str, list[str]]:
     """The text of an entry, why a part of it could not be made or "", and the titles of notes that it wants to be made."""
     body = template.body_for(material.reading.best("kind"))
-    content, marks = material.reading.content.markdown, marks_text(material)
+    content, marks = material.reading.content.markdown, as_markdown(material.marks)
     main = {"content": content, "marks": marks, "marks or content": marks or content, "nothing": ""}[body.part]
     parts, problem, notes = [body.before, main, body.after], "", []
     for at in (0, 2):

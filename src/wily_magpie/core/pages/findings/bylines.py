@@ -11,8 +11,8 @@ from wily_magpie.core.pages.findings.sources import (
     Sources,
     main_items,
     texts,
-    types_of,
 )
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import Element, named, squash, text_of
 
 NOT_NAMES = re.compile(

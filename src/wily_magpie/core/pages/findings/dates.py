@@ -22,9 +22,9 @@ from wily_magpie.core.pages.findings.sources import (
     Sources,
     main_items,
     texts,
-    types_of,
 )
 from wily_magpie.core.pages.furniture import names_of
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, named, remembered, squash, text_of
 
 DATE_CLASS = named(r"date|published|pubdate|dateline|timestamp|entry-date|post-date")

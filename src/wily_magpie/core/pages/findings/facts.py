@@ -11,9 +11,9 @@ from wily_magpie.core.pages.findings.sources import (
     from_items,
     main_items,
     texts,
-    types_of,
 )
 from wily_magpie.core.pages.furniture import is_mostly_link, names_of
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import named, text_of
 
 DOI = re.compile(r"10\.\d{4,9}/[^\s\"<>]+")

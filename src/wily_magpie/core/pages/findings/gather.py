@@ -24,9 +24,9 @@ from wily_magpie.core.pages.findings.sources import (
     main_items,
     meta_tags,
     texts,
-    types_of,
 )
 from wily_magpie.core.pages.findings.titles import titles
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import Element
 
 

@@ -2,8 +2,9 @@
 
 import re
 
-from wily_magpie.core.pages.findings.sources import CITATION, KIND_OF, META, Sources, types_of
+from wily_magpie.core.pages.findings.sources import CITATION, KIND_OF, META, Sources
 from wily_magpie.core.pages.page import Content, Finding
+from wily_magpie.core.pages.structured import types_of
 
 OG_KINDS = {"article": "article", "book": "product", "product": "product", "video": "video", "event": "event"}
 DERIVED = "derived from"

@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import urljoin
 
-from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, main_items, texts, types_of
+from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, main_items, texts
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import squash, text_of
 
 TIMED = re.compile(r"^\s*[(\[]?((?:\d{1,2}:)?\d{1,2}:\d\d)[)\]]?\s*[-–—:·]?\s+(\S.{1,120})$")

@@ -3,8 +3,9 @@
 import re
 from dataclasses import dataclass
 
-from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts, types_of
+from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts
 from wily_magpie.core.pages.furniture import names_of
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import named, text_of
 
 SIGNS = {"£": "GBP", "€": "EUR", "$": "USD", "¥": "JPY", "₹": "INR", "₩": "KRW", "zł": "PLN", "kr": ""}

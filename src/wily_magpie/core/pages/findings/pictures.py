@@ -3,9 +3,10 @@
 import re
 from itertools import islice
 
-from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, main_items, texts, types_of
+from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, main_items, texts
 from wily_magpie.core.pages.markdown.addresses import picture_of
 from wily_magpie.core.pages.page import Picture
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import Element, named, squash, text_of
 
 LEAST_SIDE_PX = 32

@@ -6,6 +6,7 @@ from typing import Any
 from urllib.parse import urljoin
 
 from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import Element, squash
 
 STRUCTURED, CITATION, META, VISIBLE, ADDRESS = (
@@ -91,12 +92,6 @@ def meta_tags(root: Element) -> dict[str, list[str]]:
         if key and content:
             out.setdefault(key, []).append(content)
     return out
-
-
-def types_of(item: dict[str, Any]) -> list[str]:
-    """The types of an item without their addresses."""
-    kinds = item.get("@type")
-    return [str(kind).rsplit("/", 1)[-1] for kind in (kinds if isinstance(kinds, list) else [kinds]) if kind]
 
 
 def texts(value: object, key: str = "name") -> Iterator[str]:

@@ -11,8 +11,9 @@ import lxml.html
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.findings.dates import in_words, read_date
-from wily_magpie.core.pages.findings.sources import VISIBLE, Sources, texts, types_of
+from wily_magpie.core.pages.findings.sources import VISIBLE, Sources, texts
 from wily_magpie.core.pages.furniture import names_of
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import Element, named, squash, text_of
 
 POST = named(r"post|message|reply|answer|comment|response")

@@ -12,9 +12,10 @@ from wily_magpie.core.pages.blocks import kept_blocks
 from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.findings.media import Chapter, chapters
 from wily_magpie.core.pages.findings.offers import Fact, product_facts
-from wily_magpie.core.pages.findings.sources import Sources, main_items, texts, types_of
+from wily_magpie.core.pages.findings.sources import Sources, main_items, texts
 from wily_magpie.core.pages.page import ANSWERS, REPLIES, Block, Content
 from wily_magpie.core.pages.shapes.posts import Post
+from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.voices import letters
 
 OPENING = 60

@@ -28,19 +28,22 @@ class Copies:
         content = page.file or page.html.encode("utf-8", "surrogatepass")
         packed = gzip.compress(content, 6, mtime=0)
         sha256 = hashlib.sha256(packed).hexdigest()
-        suffix = (mimetypes.guess_extension(page.media_type) or ".bin") if page.file else ".html"
-        path = self.folder / "pages" / f"{sha256}{suffix}.gz"
+        path = self.copy_path(sha256, page.media_type)
         if not path.exists():
             write_bytes(path, packed)
         with self.database.writing() as connection:
             connection.execute("INSERT OR IGNORE INTO page_file VALUES (?)", (sha256,))
         return sha256
 
-    def copy_of(self, sha256: str) -> bytes | None:
+    def copy_path(self, sha256: str, media_type: str) -> Path:
+        """Where the copy of a page of some type lies."""
+        suffix = ".html" if media_type == "text/html" else mimetypes.guess_extension(media_type) or ".bin"
+        return self.folder / "pages" / f"{sha256}{suffix}.gz"
+
+    def copy_of(self, sha256: str, media_type: str) -> bytes | None:
         """A kept copy of a page; None where it is missing."""
-        path = next(iter(sorted((self.folder / "pages").glob(f"{sha256}.*"))), None)
         try:
-            return gzip.decompress(path.read_bytes()) if path is not None else None
+            return gzip.decompress(self.copy_path(sha256, media_type).read_bytes())
         except (OSError, EOFError, zlib.error):
             return None
 

@@ -40,14 +40,17 @@ class Marking:
 
     def add(self, kind: str, told: dict[str, Any]) -> None:
         """Puts a passage of the page on the slip, in the order of the page."""
-        slip = self.station.card.current()
-        if slip is None or not str(told["exact"]).strip():
+        if not str(told["exact"]).strip():
             return
         mark = Mark(str(told["exact"]).strip(), kind, "", str(told["prefix"]), str(told["suffix"]))
         self.places[mark.exact] = int(told["at"])
+        self.station.filling.ask(lambda one: self.with_mark(one, mark))
+
+    def with_mark(self, slip: Slip, mark: Mark) -> Slip:
+        """The slip with a further mark."""
         others = [one for one in slip.marks if one.exact != mark.exact]
         marks = sorted([*others, mark], key=lambda one: self.places.get(one.exact, 0))
-        self.station.card.refill_asked.emit({"marks": tuple(marks)})
+        return self.station.desk.session.capturing.again(slip, marks=tuple(marks))
 
     def make_rule(self, slip: Slip, key: str) -> None:
         """Writes what a line says back to the template: its value is the rule from now on."""

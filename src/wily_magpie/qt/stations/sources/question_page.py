@@ -56,6 +56,7 @@ class QuestionPage(QWidget):
         self.empty = EmptyPage()
         self.empty.dropped.connect(lambda given: self.table.dropped.emit(given, None))
         self.empty.setObjectName("empty")
+        self.empty.setAccessibleName("No entries")
         self.empty.setWordWrap(True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setContentsMargins(40, 20, 40, 20)

@@ -190,7 +190,7 @@ class WholeEntry(QWidget):
         """Shows the entry's marks with their comments."""
         clear(self.marks)
         entry = self.entry
-        found = self.desk.session.marks_of(self.place, entry.id) if entry is not None else ()
+        found = self.desk.session.marking.of(self.place, entry.id) if entry is not None else ()
         self.marks_head.setText(f"Marks: {len(found)}" if found else "No marks yet")
         for mark in found:
             row = MarkRow(mark)
@@ -202,11 +202,11 @@ class WholeEntry(QWidget):
     def change_mark(self, mark: Mark) -> None:
         """Keeps the comment of a mark."""
         if self.entry is not None:
-            self.try_to(lambda place, entry_id: self.desk.session.put_mark(place, entry_id, mark))
+            self.try_to(lambda place, entry_id: self.desk.session.marking.put(place, entry_id, mark))
 
     def remove_mark(self, mark: Mark) -> None:
         """Takes a mark away; undo brings it back."""
-        self.try_to(lambda place, entry_id: self.desk.session.remove_mark(place, entry_id, mark))
+        self.try_to(lambda place, entry_id: self.desk.session.marking.remove(place, entry_id, mark))
         self.show_marks()
 
     def try_to(self, act: Callable[[str, int], object]) -> None:
@@ -350,5 +350,4 @@ class WholeEntry(QWidget):
 
 def shortened(text: str) -> str:
     """A text on one line, short enough for a narrow column."""
-    line = " ".join(text.split())
-    return line if len(line) <= MOST_TURN_LETTERS else f"{line[: MOST_TURN_LETTERS - 1]}…"
+    return short(" ".join(text.split()), MOST_TURN_LETTERS)

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -18,10 +17,6 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.pages.address import from_typed
-from wily_magpie.core.pages.page import Page
-from wily_magpie.core.session.dropping import Dropped
-from wily_magpie.core.session.jobs import Job
 from wily_magpie.core.templates.bench import BODY, Cell, Sample
 from wily_magpie.core.templates.bench import row as row_of
 from wily_magpie.core.templates.propose import Proposal
@@ -31,10 +26,10 @@ from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.templates.bench_table import BenchTable
 from wily_magpie.qt.stations.templates.offers_panel import OffersPanel
 from wily_magpie.qt.stations.templates.rule_strip import RuleStrip
+from wily_magpie.qt.stations.templates.sample_commands import SampleCommands
 from wily_magpie.qt.style.parts import label, text_button, timer
 
 TYPING_REST_MS = 40
-MOST_KEPT = 60
 NO_SAMPLES = "Add a sample page: then each row shows what its field would get from it, and rules can be proposed."
 
 
@@ -43,9 +38,11 @@ class Bench(QWidget):
 
     Signals:
         edited: the template as it is to be kept.
+        text_asked: the person wants to say what the text is made of, which stands among the settings.
     """
 
     edited = pyqtSignal(object)
+    text_asked = pyqtSignal()
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -58,6 +55,7 @@ class Bench(QWidget):
         self.kept: Template | None = None
         self.number = 0
         self.faulty_row = -1
+        self.sample_commands = SampleCommands(self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -86,22 +84,22 @@ class Bench(QWidget):
         self.table.pointed.connect(self._on_pointed)
         self.table.edit_asked.connect(self.edit_rule)
         self.table.accept_asked.connect(lambda: self.accept(is_right=True))
-        self.table.dropped.connect(self.take_dropped)
+        self.table.dropped.connect(self.sample_commands.take_dropped)
         column.addWidget(self.table, 1)
         row = QHBoxLayout()
         row.setSpacing(6)
         self.address = QLineEdit()
         self.address.setAccessibleName("Address of a sample page")
         self.address.setPlaceholderText("add a sample page: its address; or drop pages, links and files on the table")
-        self.address.returnPressed.connect(self.add_address)
+        self.address.returnPressed.connect(self.sample_commands.add_address)
         row.addWidget(self.address, 1)
         self.from_library = text_button("From the library", "archive")
         self.from_library.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(self)
-        self.menu.aboutToShow.connect(self.fill_menu)
+        self.menu.aboutToShow.connect(self.sample_commands.fill_menu)
         self.from_library.setMenu(self.menu)
         row.addWidget(self.from_library)
-        self.remove = text_button("Remove sample", "x", self.remove_sample)
+        self.remove = text_button("Remove sample", "x", self.sample_commands.remove_sample)
         row.addWidget(self.remove)
         self.proposing = QPushButton("Propose rules")
         self.proposing.setToolTip("Fill the rows that have no rule yet from their names, kinds and the samples")
@@ -238,6 +236,10 @@ class Bench(QWidget):
 
     def edit_rule(self) -> None:
         """Puts the cursor into the rule of the current row."""
+        row = self.table.currentRow()
+        if 0 <= row < len(self.fields) and self.fields[row] is None:
+            self.text_asked.emit()
+            return
         widget = self.strip.stack.currentWidget()
         if widget is not None and widget is not self.strip.nothing:
             widget.setFocus()
@@ -333,72 +335,6 @@ class Bench(QWidget):
                 self.desk.session.templating.accept(self.template.name, accepted)
             except MagpieError as error:
                 self.desk.complain(error)
-
-    def add_address(self) -> None:
-        """Adds the page at the address that was typed."""
-        if self.add_typed(self.address.text()):
-            self.address.clear()
-
-    def add_typed(self, text: str) -> bool:
-        """Adds the pages at the addresses in a text, parted by blanks or lines; False where one is none, which is said."""
-        try:
-            addresses = [from_typed(word) for word in text.split()]
-        except MagpieError as error:
-            self.desk.complain(error)
-            return False
-        self.add_pages(addresses, ())
-        return True
-
-    def take_dropped(self, dropped: Dropped) -> None:
-        """Adds dropped or pasted links and files, and addresses in a text."""
-        if not dropped.addresses and not dropped.files:
-            self.add_typed(dropped.text)
-            return
-        self.add_pages([address for address, _ in dropped.addresses], [str(path) for path in dropped.files])
-
-    def add_pages(self, addresses: Sequence[str], files: Sequence[str]) -> None:
-        """Gets pages and adds them as samples, in a job."""
-        template, session = self.template, self.desk.session
-        if template is None:
-            return
-        given = [*addresses, *files]
-
-        def work(job: Job) -> int:
-            for done, one in enumerate(given):
-                job.step(done, len(given))
-                page: Page = session.templating.page_from(one, job)
-                session.templating.add_sample(template.name, page)
-            return len(given)
-
-        if given:
-            self.desk.bridge.start(f"Sample pages of “{template.name}”", work, None, self.desk.complain)
-
-    def fill_menu(self) -> None:
-        """Lists the entries whose pages were kept."""
-        self.menu.clear()
-        pages = self.desk.session.templating.kept_pages(MOST_KEPT)
-        for place, entry_id, title in pages:
-            action = self.menu.addAction((title if len(title) < 70 else f"{title[:69]}…").replace("&", "&&"))
-            if action is not None:
-                action.triggered.connect(partial(self.add_kept, place, entry_id))
-        if not pages:
-            action = self.menu.addAction("No kept pages yet")
-            if action is not None:
-                action.setEnabled(False)
-
-    def add_kept(self, place: str, entry_id: int) -> None:
-        """Adds the page of an entry."""
-        if self.template is not None:
-            try:
-                self.desk.session.templating.add_sample_of(self.template.name, place, entry_id)
-            except MagpieError as error:
-                self.desk.complain(error)
-
-    def remove_sample(self) -> None:
-        """Takes the current sample out."""
-        sample = self.current_sample()
-        if sample is not None:
-            self.desk.session.templating.remove_sample(sample.id)
 
     def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
         """Gets a picture of the current sample, to be looked at."""

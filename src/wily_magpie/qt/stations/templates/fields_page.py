@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.session.templating import FieldUse
+from wily_magpie.core.session.field_uses import FieldUse
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.style.parts import label
 
@@ -65,7 +65,7 @@ class FieldsPage(QWidget):
     def refresh(self) -> None:
         """Looks at all templates anew."""
         row = self.table.currentRow()
-        self.uses = self.desk.session.templating.fields_in_use()
+        self.uses = self.desk.session.field_uses.all()
         self.table.setRowCount(len(self.uses))
         for at, use in enumerate(self.uses):
             by = ", ".join(use.templates) or "no template: a person fills it"
@@ -115,7 +115,7 @@ class FieldsPage(QWidget):
             if use.is_there:
                 self.desk.session.arranging.change_field(use.place, use.key, label=name)
             else:
-                self.desk.session.templating.rename_rules(use.place, use.key, name)
+                self.desk.session.field_uses.rename(use.place, use.key, name)
         except MagpieError as error:
             self.desk.complain(error)
         self.refresh()
@@ -140,7 +140,7 @@ class FieldsPage(QWidget):
             if use.is_there:
                 self.desk.session.arranging.delete_field(use.place, use.key)
             else:
-                self.desk.session.templating.drop_rules(use.place, use.key)
+                self.desk.session.field_uses.drop(use.place, use.key)
         except MagpieError as error:
             self.desk.complain(error)
         self.refresh()

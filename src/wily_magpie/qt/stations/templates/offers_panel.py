@@ -201,11 +201,7 @@ class OffersPanel(QWidget):
         if self.sample is None:
             return ()
         words = self.search.text().casefold().split()
-        pictures = [
-            Finding("image", one.address, f"picture {one.caption or one.alternative}".strip())
-            for one in self.sample.material.reading.pictures
-        ]
-        every = [*self.sample.material.offers, *pictures]
+        every = [*self.sample.material.offers, *self.sample.material.pictures]
         return [
             one for one in every if all(word in f"{one.name} {one.value} {one.origin}".casefold() for word in words)
         ]

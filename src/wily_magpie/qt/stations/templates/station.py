@@ -120,6 +120,7 @@ class TemplatesStation(QWidget):
         self.bench = Bench(self.desk)
         self.settings = SettingsPage(self.desk)
         self.bench.edited.connect(self.keep)
+        self.bench.text_asked.connect(lambda: self.turn(SETTINGS))
         self.settings.edited.connect(self.keep)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.bench)
