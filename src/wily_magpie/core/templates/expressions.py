@@ -263,7 +263,9 @@ def evaluate(text: str, material: Material) -> tuple[object, PageNames]:
         if isinstance(value, str | list | tuple | Mapping) and len(value) > LARGEST:
             raise TooMuch("it becomes too large")
     except FAILURES as error:
-        raise UserError("expression-failed", f"The expression {text[:80]} fails: {error}.") from error
+        raise UserError(
+            "expression-failed", f"The expression {text[:80]} fails: {error}.", "Mend it in its template."
+        ) from error
     finally:
         sys.settrace(before)
     return value, page
