@@ -19,6 +19,10 @@ Sql = tuple[str, list[object]]
 """A fragment of SQL and the values of its question marks."""
 
 
+to_json = json.JSONEncoder(ensure_ascii=False).encode
+"""One writer for all: `json.dumps` makes a new one each time."""
+
+
 @dataclass(frozen=True)
 class Option:
     """One option of a choice; colour is a name from the palette's spine colours, "" for none."""
@@ -118,7 +122,7 @@ class FieldKind(ABC):
 
     def to_column(self, value: Value) -> object:
         """A value as SQLite keeps it."""
-        return json.dumps(value, ensure_ascii=False) if isinstance(value, tuple) else value
+        return to_json(value) if isinstance(value, tuple) else value
 
     def from_column(self, stored: object) -> Value:
         """The value that SQLite kept."""

@@ -113,16 +113,28 @@ class Table:
 
     def insert(self, entry_id: int, title: str, values: Mapping[str, Value], address_key: str) -> None:
         """A new row; keys that are no field are ignored."""
-        known = [field for field in self.stored_fields if field.key in values]
-        columns = "".join(f', "{field.column}"' for field in known)
-        row = [entry_id, title, sort_key(title), address_key or None, now()]
-        row += [field.kind.to_column(values[field.key]) for field in known]
-        with self.database.writing() as connection:
-            marks = ", ".join("?" * len(row))
-            connection.execute(
-                f"INSERT INTO {self.name} (id, title, title_key, address_key, modified{columns}) VALUES ({marks})",
-                row,
+        self.insert_all([(entry_id, title, values, address_key)])
+
+    def insert_all(self, rows: Sequence[tuple[int, str, Mapping[str, Value], str]]) -> None:
+        """New rows, each with id, title, values and address key."""
+        names = "".join(f', "{field.column}"' for field in self.stored_fields)
+        marks = ", ?" * len(self.stored_fields)
+        sql = f"INSERT INTO {self.name} (id, title, title_key, address_key, modified{names}) VALUES (?, ?, ?, ?, ?{marks})"
+        moment = now()
+        stored = [(field.key, field.kind.to_column) for field in self.stored_fields]
+        bound = (
+            (
+                entry_id,
+                title,
+                sort_key(title),
+                key or None,
+                moment,
+                *[write(values.get(name)) for name, write in stored],
             )
+            for entry_id, title, values, key in rows
+        )
+        with self.database.writing() as connection:
+            connection.executemany(sql, bound)
 
     def update(self, entry_id: int, values: Mapping[str, Value], address_key: str | None = None) -> None:
         """Sets fields of a row; "title" may be among them. address_key None: as it was.

@@ -95,11 +95,12 @@ class NotesFolder:
                 path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES
             ]
             for start in range(0, len(changed), FILES_A_BATCH):
-                with self.index.database.writing():
-                    for number, path in enumerate(changed[start : start + FILES_A_BATCH], start):
-                        if tick and number % FILES_A_TICK == 0:
-                            tick(number, len(changed))
-                        self.index.put(path, found[path], self.read(path))
+                batch = []
+                for number, path in enumerate(changed[start : start + FILES_A_BATCH], start):
+                    if tick and number % FILES_A_TICK == 0:
+                        tick(number, len(changed))
+                    batch.append((path, found[path], self.read(path)))
+                self.index.put(batch)
             gone = [path for path in known if path not in found]
             self.index.drop(gone)
             return len(changed) + len(gone)
@@ -288,7 +289,7 @@ class NotesFolder:
     def take_in(self, path: Path) -> int:
         """Brings one file that was just written into the index; its id."""
         name = path.relative_to(self.path).as_posix()
-        return self.index.put(name, stamp_of(path.stat()), self.read(name))
+        return self.index.put([(name, stamp_of(path.stat()), self.read(name))])[0]
 
 
 def today() -> date:

@@ -2,8 +2,9 @@
 
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
+from itertools import count
 from pathlib import Path
 from posixpath import normpath
 from typing import TYPE_CHECKING
@@ -18,6 +19,9 @@ from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
+
+    Changed = tuple[str, tuple[int, int], NoteFile]
+    """The path of a file, its time in ns and size in bytes, and what it holds."""
 
 VERSION = 3
 MOST_FOUND_FIELDS = 60
@@ -108,35 +112,53 @@ class NotesIndex:
         found = self.database.one(sql, (name, escaped, folded))
         return None if found is None else int(str(found))
 
-    def put(self, path: str, stamp: tuple[int, int], note: "NoteFile") -> int:
-        """Takes a file in; its id, which stays the same as long as its path does."""
-        self.find_fields(note)
-        inside = outline(note.body)
-        title = note.matter.get("title")
-        title = title if isinstance(title, str) and title.strip() else Path(path).stem
-        folder = path.rpartition("/")[0]
-        values = {**self.values(note), FOLDER.key: folder or None, INLINE_TAGS.key: inside.tags or None}
+    def put(self, files: "Sequence[Changed]") -> list[int]:
+        """Takes files in; their ids, which stay the same as long as their paths do.
+
+        Statement by statement, not file by file: FTS5 closes a segment whenever a statement with triggers begins.
+        """
         with self.database.writing() as connection:
-            found = self.database.one("SELECT id FROM note WHERE path = ?", (path,))
-            key = address_key(self.table.fields, values) or ""
-            if found is None:
-                sql = "INSERT INTO note (path, mtime_ns, size, fault) VALUES (?, ?, ?, ?)"
-                connection.execute(sql, (path, *stamp, note.fault))
-                entry_id = connection.last_insert_rowid()
-                self.table.insert(entry_id, title, values, key)
-            else:
-                entry_id = int(str(found))
-                sql = "UPDATE note SET mtime_ns = ?, size = ?, fault = ? WHERE id = ?"
-                connection.execute(sql, (*stamp, note.fault, entry_id))
-                blank: dict[str, Value] = {field.key: None for field in self.table.stored_fields}
-                self.table.update(entry_id, {**blank, **values, "title": title}, key)
-                connection.execute("DELETE FROM body_text WHERE rowid = ?", (entry_id,))
-                connection.execute("DELETE FROM link WHERE note_id = ?", (entry_id,))
-            if inside.links:
-                rows = {(entry_id, named_by(folder, link), int(link.is_double)) for link in inside.links}
-                connection.executemany("INSERT INTO link VALUES (?, ?, ?)", sorted(rows))
-            connection.execute("INSERT INTO body_text (rowid, body) VALUES (?, ?)", (entry_id, note.body))
-        return entry_id
+            for _, _, note in files:
+                self.find_fields(note)
+            known = self.ids_of([path for path, _, _ in files])
+            fresh = count(int(str(self.database.one("SELECT coalesce(max(id), 0) + 1 FROM note"))))
+            ids = [known.get(path) or next(fresh) for path, _, _ in files]
+            if known:
+                gone = json.dumps(list(known.values()))
+                connection.execute("DELETE FROM link WHERE note_id IN (SELECT value FROM json_each(?))", (gone,))
+                connection.execute("DELETE FROM body_text WHERE rowid IN (SELECT value FROM json_each(?))", (gone,))
+            rows: list[tuple[int, str, Mapping[str, Value], str]] = []
+            links: list[tuple[int, str, int]] = []
+            for entry_id, (path, _, note) in zip(ids, files, strict=True):
+                inside = outline(note.body)
+                folder, _, name = path.rpartition("/")
+                given = note.matter.get("title")
+                title = given if isinstance(given, str) and given.strip() else Path(name).stem
+                values: Mapping[str, Value] = {
+                    **self.values(note),
+                    FOLDER.key: folder or None,
+                    INLINE_TAGS.key: inside.tags or None,
+                }
+                rows.append((entry_id, title, values, address_key(self.table.fields, values) or ""))
+                links += sorted({(entry_id, named_by(folder, link), int(link.is_double)) for link in inside.links})
+            blank: dict[str, Value] = {field.key: None for field in self.table.stored_fields}
+            for (path, _, _), (entry_id, title, values, key) in zip(files, rows, strict=True):
+                if path in known:
+                    self.table.update(entry_id, {**blank, **values, "title": title}, key)
+            self.table.insert_all([row for (path, _, _), row in zip(files, rows, strict=True) if path not in known])
+            stamps = (
+                (number, path, *stamp, note.fault) for number, (path, stamp, note) in zip(ids, files, strict=True)
+            )
+            connection.executemany("INSERT OR REPLACE INTO note VALUES (?, ?, ?, ?, ?)", stamps)
+            connection.executemany("INSERT INTO link VALUES (?, ?, ?)", links)
+            bodies = ((number, note.body) for number, (_, _, note) in zip(ids, files, strict=True))
+            connection.executemany("INSERT INTO body_text (rowid, body) VALUES (?, ?)", bodies)
+        return ids
+
+    def ids_of(self, paths: Sequence[str]) -> dict[str, int]:
+        """The ids of those paths that are known."""
+        sql = "SELECT path, id FROM note WHERE path IN (SELECT value FROM json_each(?))"
+        return {str(path): int(str(number)) for path, number in self.database.rows(sql, (json.dumps(paths),))}
 
     def drop(self, paths: Sequence[str]) -> None:
         """Takes files out."""
@@ -186,8 +208,10 @@ class NotesIndex:
         """The typed values of a file; what does not fit its field's kind is left blank here, and stays in the file."""
         out: dict[str, Value] = {}
         for field in self.table.stored_fields:
-            with suppress(UnreadableValue):
-                out[field.key] = field.kind.from_plain(note.matter.get(field.key))
+            given = note.matter.get(field.key)
+            if given is not None:
+                with suppress(UnreadableValue):
+                    out[field.key] = field.kind.from_plain(given)
         return out
 
     def find_fields(self, note: "NoteFile") -> None:

@@ -9,8 +9,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import quote, unquote
 
-from wily_magpie.core.entries.note_text import CODE, DOUBLE, plain_lines
+from wily_magpie.core.entries.note_text import CODE, DOUBLE, marked_lines
 
+MARKS = re.compile(r"#|\]\(|\[\[")
 HEADING = re.compile(r" {0,3}(#{1,6})(?:[ \t]+(.*?))?(?:[ \t]+#+)?[ \t]*")
 TAG = re.compile(r"(?<![\w/#&\[(])#([^\W\d_][\w/-]*\w|[^\W\d_])")
 LINK = re.compile(
@@ -58,21 +59,25 @@ def outline(body: str) -> Outline:
     headings: list[Heading] = []
     tags: dict[str, None] = {}
     links: list[NoteLink] = []
-    for start, line in plain_lines(body):
+    for start, line in marked_lines(body, MARKS):
         bare = line.rstrip("\r\n")
         if "#" in bare:
             found = HEADING.fullmatch(bare)
             if found:
                 headings.append(Heading(len(found[1]), (found[2] or "").strip(), start, start + len(line)))
                 bare = bare.replace("#", " ", len(found[1]))
-        if "#" not in bare and "](" not in bare and "[[" not in bare:
-            continue
-        bare = CODE.sub(lambda found: " " * len(found[0]), bare) if "`" in bare else bare
+        bare = CODE.sub(blanked, bare) if "`" in bare else bare
         links += sorted(links_in(bare, start), key=lambda link: link.start)
         if "#" in bare:
-            without = LINK.sub(lambda found: " " * len(found[0]), DOUBLE.sub(lambda found: " " * len(found[0]), bare))
-            tags.update(dict.fromkeys(TAG.findall(re.sub(r"https?://\S+", "", without))))
+            if "[" in bare:
+                bare = LINK.sub(blanked, DOUBLE.sub(blanked, bare))
+            tags.update(dict.fromkeys(TAG.findall(re.sub(r"https?://\S+", "", bare) if "://" in bare else bare)))
     return Outline(tuple(headings), tuple(tags), tuple(links))
+
+
+def blanked(found: re.Match[str]) -> str:
+    """Spaces where something was found."""
+    return " " * len(found[0])
 
 
 def links_in(line: str, start: int) -> Iterator[NoteLink]:
