@@ -15,8 +15,9 @@ def plain_lines(body: str) -> Iterator[tuple[int, str]]:
     """(start, line) of all lines that are not code."""
     at = 0
     fence = ""
+    has_fences = "```" in body or "~~~" in body
     for line in StringIO(body, newline=""):  # of CommonMark: ended by a line feed, a carriage return or both
-        found = FENCE.match(line) if "```" in line or "~~~" in line else None
+        found = FENCE.match(line) if has_fences else None
         if fence:
             if found and found[1][0] == fence[0] and len(found[1]) >= len(fence) and not line[found.end() :].strip():
                 fence = ""
@@ -25,18 +26,6 @@ def plain_lines(body: str) -> Iterator[tuple[int, str]]:
         else:
             yield at, line
         at += len(line)
-
-
-def marked_lines(body: str, marks: re.Pattern[str]) -> Iterator[tuple[int, str]]:
-    """(start, line) of those lines that are not code and hold one of the marks."""
-    if "```" in body or "~~~" in body or "\r" in body:
-        yield from ((start, line) for start, line in plain_lines(body) if marks.search(line))
-        return
-    end = 0
-    while found := marks.search(body, end):
-        start = body.rfind("\n", 0, found.start()) + 1
-        end = body.find("\n", found.end()) + 1 or len(body)
-        yield start, body[start:end]
 
 
 def with_plain_links(text: str) -> str:

@@ -155,14 +155,15 @@ def sort_term(field: Field) -> Sql:
 
 
 def ids(question: Question, shape: Shape, today: date) -> Sql:
-    """All ids in order, in one text with commas between them; with a group, each with its group's value.
+    """All ids in order, in one text of eight hexadecimal digits each (they are counted from 1, and stay below 2**32).
 
-    One text is read several times faster than a row an id; the aggregate keeps the order of its subquery.
+    One text is read several times faster than a row an id, and most of all if all ids are equally long; the aggregate
+    keeps the order of its subquery.
     """
     clause, values = where(question.filter, shape, today) if question.filter else ("1", [])
     by, more = order(question)
     inner = f"SELECT id FROM {shape.table} WHERE {clause} ORDER BY {by}"
-    return f"SELECT group_concat(id) FROM ({inner})", [*values, *more]
+    return f"SELECT group_concat(printf('%08x', id), '') FROM ({inner})", [*values, *more]
 
 
 def group_sizes(question: Question, group: Field, shape: Shape, today: date) -> Sql:

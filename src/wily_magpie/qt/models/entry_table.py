@@ -13,6 +13,8 @@ from wily_magpie.core.places.api import Listing, Place
 
 CHUNK = 128
 MOST_CHUNKS = 64
+ENTRY_CELL = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDropEnabled
+EDITED_CELL = ENTRY_CELL | Qt.ItemFlag.ItemIsEditable
 COLOUR_ROLE = int(Qt.ItemDataRole.UserRole)
 """The role under which an item tells its spine's colour by name; None: it has no spine."""
 
@@ -143,10 +145,8 @@ class EntryTable(QAbstractTableModel):
             return Qt.ItemFlag.NoItemFlags
         if self.group_at(index.row()) is not None:
             return Qt.ItemFlag.ItemIsEnabled
-        usual = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDropEnabled
         field = self.columns[index.column()]
-        is_editable = field.is_writable and field.kind.name != "files"
-        return usual | Qt.ItemFlag.ItemIsEditable if is_editable else usual
+        return EDITED_CELL if field.is_writable and field.kind.name != "files" else ENTRY_CELL
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():

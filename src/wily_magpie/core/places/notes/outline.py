@@ -9,9 +9,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import quote, unquote
 
-from wily_magpie.core.entries.note_text import CODE, DOUBLE, marked_lines
+from wily_magpie.core.entries.note_text import CODE, DOUBLE, plain_lines
 
-MARKS = re.compile(r"#|\]\(|\[\[")
 HEADING = re.compile(r" {0,3}(#{1,6})(?:[ \t]+(.*?))?(?:[ \t]+#+)?[ \t]*")
 TAG = re.compile(r"(?<![\w/#&\[(])#([^\W\d_][\w/-]*\w|[^\W\d_])")
 LINK = re.compile(
@@ -59,7 +58,9 @@ def outline(body: str) -> Outline:
     headings: list[Heading] = []
     tags: dict[str, None] = {}
     links: list[NoteLink] = []
-    for start, line in marked_lines(body, MARKS):
+    for start, line in plain_lines(body):
+        if not ("#" in line or "](" in line or "[[" in line):
+            continue
         bare = line.rstrip("\r\n")
         if "#" in bare:
             found = HEADING.fullmatch(bare)

@@ -24,6 +24,8 @@ PADDING_PX = 7
 GAP_PX = 7
 LONG_TEXT_PX = 110
 Hint = QAbstractItemDelegate.EndEditHint
+LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 TABS = {Qt.Key.Key_Tab: Hint.EditNextItem, Qt.Key.Key_Backtab: Hint.EditPreviousItem}
 
 
@@ -69,27 +71,28 @@ class CellDelegate(QStyledItemDelegate):
         view = self.parent()
         is_current = isinstance(view, QAbstractItemView) and view.currentIndex().row() == index.row()
         chosen = is_current or bool(option.state & QStyle.StateFlag.State_Selected)
-        painter.fillRect(option.rect, QColor(c.wash if chosen else c.card))
-        rect = option.rect.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
-        text, colour = model.cell(index.row(), index.column())
-        column = model.columns[index.column()]
+        whole = option.rect
+        painter.fillRect(whole, QColor(c.wash if chosen else c.card))
+        rect = whole.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
+        row, place = index.row(), index.column()
+        text, colour = model.cell(row, place)
+        column = model.columns[place]
         if colour is not None:
-            rect = paint_spine(painter, QRect(rect), colour)
-        if column.key == "title" and model.has_gap(index.row()):
-            self.paint_gap(painter, option.rect)
+            rect = paint_spine(painter, rect, colour)
+        if column.key == "title" and model.has_gap(row):
+            self.paint_gap(painter, whole)
         if text:
             painter.setFont(option.font)
-            is_doubtful = model.doubt(index.row(), index.column()) != ""
+            is_doubtful = model.doubt(row, place) != ""
             ink = c.ink if column.key == "title" or chosen or colour is not None else c.slate
             painter.setPen(QColor(c.brass if is_doubtful else ink))
-            align = Qt.AlignmentFlag.AlignRight if column.kind.right_aligned else Qt.AlignmentFlag.AlignLeft
             shown = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, rect.width())
-            painter.drawText(rect, align | Qt.AlignmentFlag.AlignVCenter, shown)
+            painter.drawText(rect, RIGHT if column.kind.right_aligned else LEFT, shown)
         painter.setPen(QColor(c.rule))
-        painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
+        painter.drawLine(whole.bottomLeft(), whole.bottomRight())
         if option.state & QStyle.StateFlag.State_HasFocus:
             painter.setPen(QPen(QColor(c.petrol), 2))
-            painter.drawRect(option.rect.adjusted(1, 1, -1, -2))
+            painter.drawRect(whole.adjusted(1, 1, -1, -2))
 
     @staticmethod
     def paint_gap(painter: QPainter, rect: QRect) -> None:
