@@ -1,7 +1,7 @@
 """Cells of the table: painted from the cached row, edited by the editor of their field's kind."""
 
 from collections.abc import Callable
-from functools import partial
+from functools import lru_cache, partial
 
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, Qt
 from PyQt6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QPainter, QPen, QPolygon
@@ -24,9 +24,13 @@ PADDING_PX = 7
 GAP_PX = 7
 LONG_TEXT_PX = 110
 Hint = QAbstractItemDelegate.EndEditHint
-LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 TABS = {Qt.Key.Key_Tab: Hint.EditNextItem, Qt.Key.Key_Backtab: Hint.EditPreviousItem}
+
+
+@lru_cache(maxsize=64)
+def colour_of(token: str) -> QColor:
+    """A colour of the look, parsed once: three are needed for every cell."""
+    return QColor(token)
 
 
 class CellDelegate(QStyledItemDelegate):
@@ -72,7 +76,7 @@ class CellDelegate(QStyledItemDelegate):
         is_current = isinstance(view, QAbstractItemView) and view.currentIndex().row() == index.row()
         chosen = is_current or bool(option.state & QStyle.StateFlag.State_Selected)
         whole = option.rect
-        painter.fillRect(whole, QColor(c.wash if chosen else c.card))
+        painter.fillRect(whole, colour_of(c.wash if chosen else c.card))
         rect = whole.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
         row, place = index.row(), index.column()
         text, colour = model.cell(row, place)
@@ -85,13 +89,16 @@ class CellDelegate(QStyledItemDelegate):
             painter.setFont(option.font)
             is_doubtful = model.doubt(row, place) != ""
             ink = c.ink if column.key == "title" or chosen or colour is not None else c.slate
-            painter.setPen(QColor(c.brass if is_doubtful else ink))
-            shown = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, rect.width())
-            painter.drawText(rect, RIGHT if column.kind.right_aligned else LEFT, shown)
-        painter.setPen(QColor(c.rule))
+            painter.setPen(colour_of(c.brass if is_doubtful else ink))
+            metrics = option.fontMetrics
+            shown = metrics.elidedText(text, Qt.TextElideMode.ElideRight, rect.width())
+            left = rect.right() + 1 - metrics.horizontalAdvance(shown) if column.kind.right_aligned else rect.left()
+            middle = rect.top() + (rect.height() - metrics.height()) // 2 + metrics.ascent()
+            painter.drawText(left, middle, shown)  # at a point: text in a rectangle is laid out twice as long
+        painter.setPen(colour_of(c.rule))
         painter.drawLine(whole.bottomLeft(), whole.bottomRight())
         if option.state & QStyle.StateFlag.State_HasFocus:
-            painter.setPen(QPen(QColor(c.petrol), 2))
+            painter.setPen(QPen(colour_of(c.petrol), 2))
             painter.drawRect(whole.adjusted(1, 1, -1, -2))
 
     @staticmethod

@@ -16,7 +16,7 @@ from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate
 
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
-SAMPLED_ROWS = 60
+SAMPLED_ROWS = 30
 """Rows from the top whose texts say how wide a column is at first."""
 MOST_SPANS = 2000
 RETURNS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
