@@ -1,7 +1,6 @@
 """The main content block by block, and what was left out beside it with the reason, so that a person can decide anew."""
 
 import re
-from collections.abc import Mapping
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.budget import FOR_BLOCKS, Budget
@@ -52,7 +51,7 @@ def left_out(
     out: list[tuple[Element, Block]] = []
     for piece in pieces[max(0, first - AROUND) : last + 1 + AROUND]:
         if piece not in there and len(out) < MOST_LEFT_OUT:
-            out.append((piece, make(piece, address, paths.get(piece, ""), reason_of(piece))))
+            out.append((piece, make(piece, address, paths.get(piece, ""), reason=reason_of(piece))))
     return out
 
 
@@ -68,9 +67,10 @@ def kept_blocks(cut: Element, address: str, paths: dict[Element, str], budget: B
     for unit in units(cut):
         if len(made) % 50 == 49 and budget.is_spent(FOR_BLOCKS):
             break
-        block = make(unit, address, paths.get(unit, ""), "", notes)
-        if block.markdown:
-            made.append((unit, block))
+        markdown = one_to_markdown(unit, address, notes)
+        if markdown:
+            is_note = bool(notes) and FOOTNOTE.match(markdown) is not None
+            made.append((unit, make(unit, address, paths.get(unit, ""), written=markdown, is_note=is_note)))
     return made
 
 
@@ -107,15 +107,15 @@ def units(element: Element) -> list[Element]:
     return out
 
 
-def make(element: Element, address: str, path: str, reason: str, notes: Mapping[str, str] | None = None) -> Block:
-    """A block of an element."""
+def make(
+    element: Element, address: str, path: str, *, reason: str = "", written: str | None = None, is_note: bool = False
+) -> Block:
+    """A block of an element; where its Markdown is not written yet, that is done when it is asked for."""
     tag, text = str(element.tag), tree.text_of(element)
-    html = tree.outer(element)
     kind = KINDS.get(tag, "picture" if not text and any(True for _ in element.iter("img")) else "paragraph")
     level = int(tag[1]) if kind == "heading" else 0
-    markdown = one_to_markdown(element, address, notes)
-    kind = "footnote" if notes and FOOTNOTE.match(markdown) else kind
-    return Block(kind, level, html, markdown, text, path, not reason, reason)
+    kind = "footnote" if is_note else kind
+    return Block(kind, level, tree.outer(element), text, path, not reason, reason, address, written)
 
 
 @tree.remembered

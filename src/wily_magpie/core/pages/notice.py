@@ -48,12 +48,13 @@ def beginning(root: Element) -> str:
     size = 0
     body = root.find("body")
     for node in tree.elements(root if body is None else body):
-        shown = [node.tail] if node.tag in UNREAD_TAGS else [node.text, node.tail]
-        parts += (text for text in map(tree.squash, shown) if text)
-        size += sum(len(text or "") for text in shown)
+        for text in (node.tail,) if node.tag in UNREAD_TAGS else (node.text, node.tail):
+            if text:
+                parts.append(text)
+                size += len(text)
         if size > LONGEST_BEGINNING:
             break
-    return " ".join(parts)
+    return tree.squash(" ".join(parts))
 
 
 def notice_of(front: Front, text: str, title: str, *, is_cut: bool) -> str:

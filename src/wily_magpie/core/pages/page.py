@@ -59,18 +59,31 @@ class Block:
         path: to its element in the page (XPath; loose text counts as an element of its own).
         is_kept: whether it is part of the text.
         reason: why it is not, or "".
+        address: of the page, by which its links and pictures are found.
+        written: its Markdown, if it is made already.
         score: the share of the libraries asked that take it for text, 0 to 1; of what has no words, that of its neighbours.
     """
 
     kind: str
     level: int
     html: str
-    markdown: str
     text: str
     path: str
     is_kept: bool
     reason: str
+    address: str
+    written: str | None = None
     score: float = 0.0
+
+    @cached_property
+    def markdown(self) -> str:
+        """It as Markdown; of what was left out it is made when somebody asks for it, which is seldom."""
+        if self.written is not None:
+            return self.written
+        from wily_magpie.core.pages.markdown import to_markdown  # lxml is not needed by all who hold a page
+        from wily_magpie.core.pages.tree import fragment
+
+        return to_markdown(fragment(self.html), self.address)
 
 
 @dataclass(frozen=True)

@@ -2,10 +2,11 @@
 
 import re
 import threading
+from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import wraps
-from typing import Any, TypeAlias, TypeVar, cast
+from typing import Any, TypeAlias, TypeVar
 
 import lxml.html
 from lxml import etree
@@ -26,6 +27,8 @@ UNREAD_TAGS = frozenset("script style template noscript head".split())
 TAG = re.compile(
     r"<(/?)(?!(?:area|base|br|col|embed|hr|img|input|link|meta|source|track|wbr)\b)[a-z][^<>]*>", re.IGNORECASE
 )
+ONE_CLASS = etree.ElementDefaultClassLookup(element=lxml.html.HtmlElement)
+"""The same class for forms and fields too: lxml.html asks a function in Python for the class of each element."""
 REFERENCE = re.compile(r"&#(?:x([0-9a-f]{1,8})|(\d{1,8}));?", re.IGNORECASE)
 NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 
@@ -34,7 +37,8 @@ def parse(html: str) -> Element:
     """The root element of a page; an empty page gives an empty <html>."""
     text = REFERENCE.sub(sound_reference, NOT_XML.sub("", html))
     text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)
-    parser = lxml.html.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True, remove_comments=True)
+    parser = etree.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True, remove_comments=True)
+    parser.set_element_class_lookup(ONE_CLASS)
     try:
         root = lxml.html.document_fromstring(text.encode() or b"<html></html>", parser=parser)
     except (etree.ParserError, etree.XMLSyntaxError, AssertionError):
@@ -45,6 +49,11 @@ def parse(html: str) -> Element:
     unwrap_pictures(root)
     flatten(root)
     return root
+
+
+def fragment(html: str) -> Element:
+    """A <div> around a piece of HTML."""
+    return lxml.html.fragment_fromstring(html, create_parent="div")
 
 
 def sound_reference(found: re.Match[str]) -> str:
@@ -144,7 +153,7 @@ def squash(text: str | None) -> str:
 @contextmanager
 def unchanged() -> Iterator[None]:
     """Within it no tree that this thread asks about is changed, so that what was found of an element once is known."""
-    STATE.told = {}
+    STATE.told = defaultdict(dict)
     try:
         yield
     finally:
@@ -156,13 +165,13 @@ def remembered(function: Callable[[Element], T]) -> Callable[[Element], T]:
 
     @wraps(function)
     def asked(element: Element) -> T:
-        told: dict[Any, Any] | None = getattr(STATE, "told", None)
+        told: defaultdict[Any, dict[Element, T]] | None = getattr(STATE, "told", None)
         if told is None:
             return function(element)
-        key = (function, element)
-        if key not in told:
-            told[key] = function(element)
-        return cast("T", told[key])
+        known = told[function]
+        if element not in known:
+            known[element] = function(element)
+        return known[element]
 
     return asked
 

@@ -114,7 +114,8 @@ def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     before: deque[tuple[Element, str]] = deque(maxlen=BEFORE)
     shown = texts_of(sources.root)
     for tag, raw in shown:
-        if is_heading(tag) and squash(raw) and squash(raw) in title:
+        text = squash(raw)
+        if text and text in title and is_heading(tag):
             break
         before.append((tag, raw))
     else:

@@ -7,8 +7,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-import lxml.html
-
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.findings.dates import in_words, read_date
 from wily_magpie.core.pages.findings.sources import VISIBLE, Sources, texts
@@ -216,5 +214,5 @@ def answers(value: object, depth: int, *, is_accepted: bool) -> Iterator[Post]:
 def as_html(text: str) -> str:
     """A declared text as paragraphs; one that holds elements is taken as HTML."""
     if re.search(r"</?(p|br|a|b|i|em|strong|ul|ol|li|pre|code|span|div|blockquote)\b", text, re.IGNORECASE):
-        return tree.inner(lxml.html.fragment_fromstring(text, create_parent="div"))
+        return tree.inner(tree.fragment(text))
     return "".join(f"<p>{html.escape(squash(part))}</p>" for part in text.split("\n") if part.strip())

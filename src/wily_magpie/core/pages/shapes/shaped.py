@@ -5,8 +5,6 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-import lxml.html
-
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.blocks import kept_blocks
 from wily_magpie.core.pages.budget import Budget
@@ -52,7 +50,7 @@ def blocks_of(source: str, address: str) -> list[Block]:
     """The blocks of HTML that we put together; they have no place in the page."""
     if not source:
         return []
-    part = lxml.html.fragment_fromstring(source, create_parent="div")
+    part = tree.fragment(source)
     return [replace(block, path="", score=1.0) for _, block in kept_blocks(part, address, {}, Budget())]
 
 
