@@ -45,13 +45,19 @@ MOST_LEFT_OUT = 80
 def left_out(
     pieces: list[Element], kept: list[Element], address: str, paths: dict[Element, str]
 ) -> list[tuple[Element, Block]]:
-    """Pieces within and near the text that are not part of it."""
+    """Pieces within and near the text that are not part of it.
+
+    Args:
+        paths: of the elements around the text.
+    """
     there = set(kept)
+    whole = pieces[0].getroottree()
     first, last = pieces.index(kept[0]), pieces.index(kept[-1])
     out: list[tuple[Element, Block]] = []
     for piece in pieces[max(0, first - AROUND) : last + 1 + AROUND]:
         if piece not in there and len(out) < MOST_LEFT_OUT:
-            out.append((piece, make(piece, address, paths.get(piece, ""), reason=reason_of(piece))))
+            path = paths.get(piece) or str(whole.getpath(piece))
+            out.append((piece, make(piece, address, path, reason=reason_of(piece))))
     return out
 
 
@@ -121,8 +127,7 @@ def make(
 @tree.remembered
 def own_reason(element: Element) -> str:
     """Why an element by itself holds no text of the page; "" where nothing speaks against it."""
-    style = (element.get("style") or "").replace(" ", "").casefold()
-    if "display:none" in style or element.get("hidden") is not None:
+    if tree.is_undisplayed(element) or element.get("hidden") is not None:
         return "hidden"
     if element.tag in ("nav", "footer"):
         return "navigation"

@@ -72,7 +72,7 @@ def content_of(
         voices = ask(html, address, budget, lambda: has_holes(pieces, plain), first)
         believed = plain if voices.believed is first else believed_leaves(pieces, voices.believed or Told(""))
         kept = chosen_pieces(pieces, believed, descriptions, host_of(address))
-        paths = paths_of(body)
+        paths = paths_of(common_ancestor(kept)) if kept else {}
         others = left_out(pieces, kept, address, paths) if kept else []
     order = {element: place for place, element in enumerate(body.iter())}
     cut = cut_out(kept) if kept else whole_body(root)
@@ -167,11 +167,10 @@ def clean(cut: Element) -> None:
     for element in list(cut.iter()):
         if element is cut:
             continue
-        style = (element.get("style") or "").replace(" ", "").casefold() if isinstance(element.tag, str) else ""
         if (
             not isinstance(element.tag, str)
             or element.tag in DROPPED_TAGS
-            or "display:none" in style
+            or tree.is_undisplayed(element)
             or is_for_ears(element)
         ):
             remove(element)

@@ -44,6 +44,10 @@ def rebuild(element: Element, blockish: set[Element]) -> None:
     name = "span" if element.tag in KEPT_INLINE and not has_empty_line(element) else "p"
     text, children = element.text, list(element)
     element.text = None
+    if not squash(text) and all(child in blockish and not squash(child.tail) for child in children):
+        for child in children:
+            child.tail = None
+        return
     for child in children:
         element.remove(child)
     run: list[Element] = []

@@ -30,25 +30,31 @@ TAG = re.compile(
 ONE_CLASS = etree.ElementDefaultClassLookup(element=lxml.html.HtmlElement)
 """The same class for forms and fields too: lxml.html asks a function in Python for the class of each element."""
 REFERENCE = re.compile(r"&#(?:x([0-9a-f]{1,8})|(\d{1,8}));?", re.IGNORECASE)
+CONTROLS = bytes([*range(0x09), 0x0B, 0x0C, *range(0x0E, 0x20)])
 NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 
 
 def parse(html: str) -> Element:
     """The root element of a page; an empty page gives an empty <html>."""
-    text = REFERENCE.sub(sound_reference, NOT_XML.sub("", html))
-    text = re.sub(r"^\s*<\?xml[^>]*\?>", "", text)
+    text = REFERENCE.sub(sound_reference, re.sub(r"^\s*<\?xml[^>]*\?>", "", html))
     parser = etree.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True, remove_comments=True)
     parser.set_element_class_lookup(ONE_CLASS)
     try:
-        root = lxml.html.document_fromstring(text.encode() or b"<html></html>", parser=parser)
+        root = lxml.html.document_fromstring(xml_bytes(text) or b"<html></html>", parser=parser)
     except (etree.ParserError, etree.XMLSyntaxError, AssertionError):
         root = lxml.html.document_fromstring(b"<html><body></body></html>", parser=parser)
     if any("depth" in str(fault.message) for fault in parser.error_log):
         # libxml2 leaves out what is nested too deeply
-        root = lxml.html.document_fromstring(shallow(text).encode(), parser=parser)
+        root = lxml.html.document_fromstring(xml_bytes(shallow(text)), parser=parser)
     unwrap_pictures(root)
     flatten(root)
     return root
+
+
+def xml_bytes(text: str) -> bytes:
+    """A text as UTF-8 without what XML cannot hold."""
+    content = text.encode("utf-8", "ignore").translate(None, CONTROLS)
+    return content.replace(b"\xef\xbf\xbe", b"").replace(b"\xef\xbf\xbf", b"")
 
 
 def fragment(html: str) -> Element:
@@ -145,9 +151,16 @@ def elements(root: Element) -> Iterator[Element]:
     return (element for element in root.iter() if isinstance(element.tag, str))
 
 
+def is_undisplayed(element: Element) -> bool:
+    """Whether its own style hides it."""
+    return "display:none" in (element.get("style") or "").replace(" ", "").casefold()
+
+
 def squash(text: str | None) -> str:
     """Text with every run of white space as one space."""
-    return " ".join((text or "").replace("\u200b", "").replace("\ufeff", "").split())
+    if not text:
+        return ""
+    return " ".join((text if text.isascii() else text.replace("\u200b", "").replace("\ufeff", "")).split())
 
 
 @contextmanager
@@ -179,6 +192,8 @@ def remembered(function: Callable[[Element], T]) -> Callable[[Element], T]:
 @remembered
 def text_of(element: Element) -> str:
     """The text of an element on one line; text of blocks that follow each other does not run together."""
+    if not len(element):
+        return squash(element.text) if element.tag not in UNREAD_TAGS else ""
     parts: list[str] = []
     for node in element.iter():
         if not isinstance(node.tag, str) or node.tag in UNREAD_TAGS:

@@ -1,6 +1,7 @@
 """Authors: declared ones, then those in links and elements that say so, then "by …" beside the heading."""
 
 import re
+from itertools import islice
 
 from wily_magpie.core.fields.people import PEOPLE, family_first
 from wily_magpie.core.pages.findings.sources import (
@@ -54,7 +55,7 @@ def authors(sources: Sources) -> None:
             organisations |= {name for value in as_list(item.get(one)) for name in organisation(value)}
     for key in ("author", "article:author", "parsely-author", "sailthru.author", "byl"):
         candidates += [(value, f"{META} {key}") for value in sources.meta.get(key, [])]
-    for tag in sources.root.xpath("//a[contains(concat(' ', @rel, ' '), ' author ')]")[:MOST_LINKS]:
+    for tag in islice(sources.linked("author", "a"), MOST_LINKS):
         if not is_elsewhere(tag):
             candidates.append((text_of(tag), f"{VISIBLE} (rel author)"))
     candidates += by_class(sources.root)

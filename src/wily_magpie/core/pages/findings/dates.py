@@ -181,13 +181,13 @@ def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     if sum(len(text) for text in sources.root.itertext()) > LARGEST_SEARCHED:
         return
     twin = copy.deepcopy(sources.root)
-    for tag in [tag for tag in twin.iter("aside", "footer", "nav", "div", "section", "ul", "li") if is_apart(tag)]:
-        if tag.getparent() is not None and tag.find(".//h1") is None:
+    boxes = [tag for tag in twin.iter("aside", "footer", "nav", "div", "section", "ul", "li") if is_apart(tag)]
+    boxes = [tag for tag in boxes if tag.find(".//h1") is None]
+    for tag in boxes:
+        if tag.getparent() is not None:
             tag.drop_tree()
-    for page in (
-        twin,
-        sources.root,
-    ):  # where the page's own text has none, what stands around it; htmldate alters its own copy
+    # where the page's own text has none, what stands around it; htmldate alters its own copy
+    for page in (twin, sources.root) if boxes else (twin,):
         with suppress(Exception):  # a library's fault on a broken page is one voice less
             found = htmldate.find_date(page, extensive_search=False, original_date=True)
             if found:
@@ -197,9 +197,9 @@ def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
 
 def visible_dates(root: Element) -> Iterator[tuple[str, str]]:
     """Dates that the page shows as its own: in time elements that say so, and beside the heading."""
-    for tag in root.xpath("//time[@datetime]")[:3]:
+    for tag in islice((tag for tag in root.iter("time") if tag.get("datetime")), 3):
         if not is_elsewhere(tag):
-            yield tag.get("datetime") or "", f"{VISIBLE} (time)"
+            yield tag.get("datetime"), f"{VISIBLE} (time)"
     for tag in root.iter("span", "p", "div", "time", "li"):
         if DATE_CLASS.search(tag.get("class") or "") and len(text_of(tag)) < 60 and not is_elsewhere(tag):
             yield re.sub(r"^\w+:\s*|^\w+day,?\s+", "", text_of(tag)), f"{VISIBLE} (date)"

@@ -48,10 +48,10 @@ def facts(sources: Sources) -> None:
     from_items(sources, "license", "license", "url")
     from_items(sources, "recipient", "toRecipient")
     from_items(sources, "attachment", "messageAttachment")
-    for tag in sources.root.xpath("//*[@rel='license'][@href]")[:1]:
+    for tag in islice(sources.linked("license", "a", "area", "link"), 1):
         sources.add("license", sources.address_of(tag.get("href") or ""), "link license")
     sources.from_meta("license", "dc.rights dcterms.license dc.rights.license", CITATION)
-    for tag in sources.root.xpath("//link[contains(concat(' ', @rel, ' '), ' icon ')][@href]")[:2]:
+    for tag in islice(sources.linked("icon", "link"), 2):
         sources.add("icon", sources.address_of(tag.get("href") or ""), "link icon")
 
 

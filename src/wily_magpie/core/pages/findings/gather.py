@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from itertools import islice
 from urllib.parse import urljoin
 
 from wily_magpie.core.pages.address import host_of
@@ -95,7 +96,7 @@ def keywords(sources: Sources) -> None:
 
 def canonicals(sources: Sources) -> None:
     """The address under which the page wants to be known."""
-    for tag in sources.root.xpath("//link[translate(@rel, 'CANONIL', 'canonil')='canonical'][@href]")[:1]:
+    for tag in islice(sources.linked("canonical", "link"), 1):
         sources.add("canonical", sources.address_of(tag.get("href") or ""), "link canonical")
     for value in sources.meta.get("og:url", []):
         sources.add("canonical", sources.address_of(value), f"{META} og:url")

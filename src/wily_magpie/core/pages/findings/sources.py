@@ -52,7 +52,7 @@ class Sources:
     @property
     def data(self) -> dict[str, Any]:
         """Raw structured data for templates."""
-        by_form = {"jsonld": [], "microdata": []}  # type: dict[str, Any]
+        by_form: dict[str, Any] = {"jsonld": [], "microdata": []}
         for item, origin in self.items:
             by_form["microdata" if "microdata" in origin else "jsonld"].append(item)
         return {**by_form, "meta": {key: values[0] for key, values in self.meta.items()}}
@@ -73,6 +73,12 @@ class Sources:
         for key in keys.split():
             for value in self.meta.get(key, []):
                 self.add(name, value, f"{origin} {key}")
+
+    def linked(self, relation: str, *tags: str) -> Iterator[Element]:
+        """The links of some tags that say so of what they lead to."""
+        for tag in self.root.iter(*tags):
+            if tag.get("href") and relation in (tag.get("rel") or "").casefold().split():
+                yield tag
 
     def address_of(self, value: str) -> str:
         """An absolute address of the web, or ""."""
