@@ -1,6 +1,7 @@
 """What pages say: those of the stand-in web, small ones for each origin, and hostile ones."""
 
 import json
+import re
 import time
 from contextlib import suppress
 from pathlib import Path
@@ -191,6 +192,7 @@ MARKDOWN = [
     ('<img src="data:image/gif;base64,R0" data-src="/real.png" alt="">', "![](https://mills.example/real.png)"),
     ("<ul><li>one<ul><li>two</li></ul></li></ul>", "- one"),
     ("<blockquote><p>said</p></blockquote>", "> said"),
+    ('<p><a href="b"><b>more</b><br></a>next</p>', "[**more**](https://mills.example/x/b)\\\nnext"),
     ("<h2>Head</h2>", "## Head"),
     ("<table><tr><th>a</th><th>b</th></tr><tr><td>1</td><td>2</td></tr></table>", "| a | b |"),
     ('<pre><code class="language-python">x = 1\n</code></pre>', "```python\nx = 1\n```"),
@@ -200,6 +202,11 @@ MARKDOWN = [
 @pytest.mark.parametrize(("html", "markdown"), MARKDOWN)
 def test_markdown(html: str, markdown: str) -> None:
     assert markdown in to_markdown(parse(html).find("body"), "https://mills.example/x/y")
+
+
+@pytest.mark.parametrize("html", ["<p>end<br></p>", "<p>end<br>&nbsp;<br></p>", "<p>end<br><b></b></p>"])
+def test_a_line_break_that_nothing_follows_is_none(html: str) -> None:
+    assert to_markdown(parse(html).find("body"), "") == "end"
 
 
 def test_pictures_of_a_text_are_found() -> None:
@@ -312,6 +319,32 @@ def test_what_stands_behind_a_text_is_left_out(junk: str) -> None:
     words = parse(junk).text_content().split()[-3:]
     assert " ".join(words) not in reading.content.text
     assert reading.content.text.count("The mill turns") == 5
+
+
+SPEAKERS = ["<footer>Ada Penhallow, miller</footer>", "<p><a href='/ada'>Ada Penhallow, miller</a></p>"]
+
+
+@pytest.mark.parametrize("speaker", SPEAKERS)
+def test_a_quotation_keeps_who_said_it(speaker: str) -> None:
+    said = f"<blockquote><p>{TURN}</p>{speaker}</blockquote>"
+    reading = page(body=f"<article><h1>A mill</h1>{END * 3}{said}{END}</article><footer>Imprint</footer>")
+    assert re.search(r"^> \[?Ada Penhallow, miller", reading.content.markdown, re.MULTILINE)
+    assert "Imprint" not in reading.content.text
+
+
+def test_the_last_line_of_a_quotation_that_points_elsewhere_is_left_out() -> None:
+    said = f"<blockquote><p>{TURN}</p><p><a href='/2'>Read more</a></p></blockquote>"
+    assert "Read more" not in page(body=f"<article><h1>A mill</h1>{END * 3}{said}{END}</article>").content.text
+
+
+def test_left_out_blocks_can_be_taken_in_as_they_stand_in_the_page() -> None:
+    """Their Markdown is made from their HTML when it is asked for."""
+    aside = "<aside><h3>The <em>other</em> mill</h3><ul><li><a href='/2'>It stands</a> at the mouth</li></ul></aside>"
+    content = page(body=f"<article><h1>A mill</h1>{END * 4}{aside}{END}</article>").content
+    numbers = [at for at, block in enumerate(content.blocks) if not block.is_kept]
+    text = content.with_blocks(numbers, is_kept=True).markdown
+    assert "### The *other* mill" in text
+    assert "[It stands](https://mills.example/2) at the mouth" in text
 
 
 def box(heading: str, text: str, name: str = "part") -> str:

@@ -16,6 +16,7 @@ from wily_magpie.core.pages.furniture import (
     DROPPED_TAGS,
     is_for_ears,
     is_junk,
+    is_speaker,
     without_furniture,
     without_last_links,
     without_pointers,
@@ -30,6 +31,7 @@ from wily_magpie.core.pages.repair import (
     with_holes_filled,
     with_later_sections,
     with_lead,
+    with_speakers,
     without_islands,
 )
 from wily_magpie.core.pages.runs import wrap_runs
@@ -113,7 +115,8 @@ def chosen_pieces(pieces: list[Element], believed: list[Element], descriptions: 
     kept = without_islands(without_last_links(without_teasers(kept, pieces), host), pieces)
     if not kept:
         return []
-    return with_holes_filled(with_later_sections(with_lead(kept, pieces, descriptions), pieces), pieces)
+    kept = with_later_sections(with_lead(kept, pieces, descriptions), pieces)
+    return with_speakers(with_holes_filled(kept, pieces), pieces)
 
 
 def cut_out(kept: list[Element]) -> Element:
@@ -169,7 +172,7 @@ def clean(cut: Element) -> None:
             continue
         if (
             not isinstance(element.tag, str)
-            or element.tag in DROPPED_TAGS
+            or (element.tag in DROPPED_TAGS and not is_speaker(element))
             or tree.is_undisplayed(element)
             or is_for_ears(element)
         ):

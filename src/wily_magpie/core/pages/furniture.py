@@ -207,6 +207,11 @@ def is_junk(element: Element) -> bool:
     return element.tag in DROPPED_TAGS or bool(JUNK.search(names_of(element)))
 
 
+def is_speaker(element: Element) -> bool:
+    """Whether it is the foot of a quotation, which says who said it."""
+    return element.tag == "footer" and next(element.iterancestors("blockquote"), None) is not None
+
+
 def in_junk(element: Element, sound: Collection[Element] = ()) -> bool:
     """Whether it or anything around it does; what is around the text itself (sound) may have what name it will."""
     above = (up for up in element.iterancestors() if up.tag not in ("body", "html") and up not in sound)

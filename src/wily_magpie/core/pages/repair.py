@@ -1,4 +1,4 @@
-"""What was lost from a text comes back: its first paragraph, headings, items of lists, paragraphs from its midst, sections."""
+"""What was lost from a text comes back: its first paragraph, headings, items of lists, paragraphs, sections, speakers."""
 
 from itertools import islice
 
@@ -87,6 +87,22 @@ def with_holes_filled(kept: list[Element], pieces: list[Element]) -> list[Elemen
         ):
             there.add(piece)
     return [piece for piece in pieces if piece in there]
+
+
+def with_speakers(kept: list[Element], pieces: list[Element]) -> list[Element]:
+    """The pieces with the last line of each quotation of which something is kept: it says who said it."""
+    quotations = {quotation: piece for piece in pieces if (quotation := quotation_of(piece)) is not None}
+    heard = {quotation_of(piece) for piece in kept}
+    there = set(kept)
+    for quotation, last in quotations.items():
+        if quotation in heard and len(tree.text_of(last)) < LEAST_SOUND and not is_pointer(last):
+            there.add(last)
+    return [piece for piece in pieces if piece in there]
+
+
+def quotation_of(piece: Element) -> Element | None:
+    """The nearest quotation around a piece."""
+    return next(piece.iterancestors("blockquote"), None)
 
 
 def with_later_sections(kept: list[Element], pieces: list[Element]) -> list[Element]:

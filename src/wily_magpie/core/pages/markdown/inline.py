@@ -28,7 +28,7 @@ from wily_magpie.core.pages.markdown.marks import (
     squeeze,
     with_outer_spaces,
 )
-from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
+from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, squash
 
 PLAYERS = {"video": "Video", "audio": "Audio", "iframe": "Player"}
 KNOWN = frozenset(defs.tags) | frozenset(defs.html5_tags) | frozenset("picture source search slot svg math".split())
@@ -63,6 +63,7 @@ def inline(nodes: list[Element | str], setting: Setting) -> str:
     pieces = with_outer_spaces(squeeze(pieces))
     if not setting.is_exact:  # an empty line within a paragraph is a slip of the page's author
         pieces = [one for before, one in pairwise([Piece("", ""), *pieces]) if not before.kind == one.kind == "break"]
+        pieces = without_last_break(pieces)
     if not any(piece.kind != "break" for piece in pieces):
         return ""
     pair_up(pieces)
@@ -73,6 +74,15 @@ def inline(nodes: list[Element | str], setting: Setting) -> str:
             piece.as_html = piece.as_html or piece.kind in ("open", "close")
         text = write(pieces, setting)
     return text
+
+
+def without_last_break(pieces: list[Piece]) -> list[Piece]:
+    """The pieces without a line break that nothing follows, or only white space."""
+    shown = [
+        at for at, piece in enumerate(pieces) if piece.kind not in ("break", "open", "close") and piece.value.strip()
+    ]
+    last = shown[-1] if shown and any(piece.kind == "break" for piece in pieces[shown[-1] :]) else len(pieces)
+    return [piece for at, piece in enumerate(pieces) if at <= last or piece.kind in ("open", "close")]
 
 
 def add(node: Element | str, setting: Setting, out: list[Piece]) -> None:
@@ -183,6 +193,16 @@ def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
         )
     if trail:
         out.append(Piece("text", trail))
+    if ends_with_break(link) and not setting.is_exact:
+        out.append(Piece("break", ""))
+
+
+def ends_with_break(element: Element) -> bool:
+    """Whether a line break is the last that stands in an element."""
+    last = element[-1] if len(element) else None
+    if last is None or squash(last.tail):
+        return False
+    return bool(last.tag == "br") or ends_with_break(last)
 
 
 def shown_text(node: Element) -> str:
