@@ -204,6 +204,13 @@ def test_markdown(html: str, markdown: str) -> None:
     assert markdown in to_markdown(parse(html).find("body"), "https://mills.example/x/y")
 
 
+def test_a_page_whose_first_tags_close_themselves_is_read_whole() -> None:
+    html = f'<!DOCTYPE html PUBLIC "x" /><html lang="en" /><head /><title>A mill</title><body class="a" />{END * 4}</body>'
+    reading = read_page(Page("https://mills.example/", html, "file"))
+    assert reading.best("title") == "A mill"
+    assert reading.content.text.count("The mill turns") == 4
+
+
 @pytest.mark.parametrize("html", ["<p>end<br></p>", "<p>end<br>&nbsp;<br></p>", "<p>end<br><b></b></p>"])
 def test_a_line_break_that_nothing_follows_is_none(html: str) -> None:
     assert to_markdown(parse(html).find("body"), "") == "end"

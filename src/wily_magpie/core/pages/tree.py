@@ -30,6 +30,7 @@ TAG = re.compile(
 ONE_CLASS = etree.ElementDefaultClassLookup(element=lxml.html.HtmlElement)
 """The same class for forms and fields too: lxml.html asks a function in Python for the class of each element."""
 REFERENCE = re.compile(r"&#(?:x([0-9a-f]{1,8})|(\d{1,8}));?", re.IGNORECASE)
+SELF_CLOSED = re.compile(r"<((?:!doctype|html|head|body)\b[^<>]*)/>", re.IGNORECASE)
 CONTROLS = bytes([*range(0x09), 0x0B, 0x0C, *range(0x0E, 0x20)])
 NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 
@@ -43,6 +44,8 @@ def parse(html: str) -> Element:
         root = lxml.html.document_fromstring(xml_bytes(text) or b"<html></html>", parser=parser)
     except (etree.ParserError, etree.XMLSyntaxError, AssertionError):
         root = lxml.html.document_fromstring(b"<html><body></body></html>", parser=parser)
+    if not len(root) and SELF_CLOSED.search(text):  # libxml2 takes <html/> for the whole page
+        root = lxml.html.document_fromstring(xml_bytes(SELF_CLOSED.sub(r"<\1>", text)), parser=parser)
     if any("depth" in str(fault.message) for fault in parser.error_log):
         # libxml2 leaves out what is nested too deeply
         root = lxml.html.document_fromstring(xml_bytes(shallow(text)), parser=parser)

@@ -34,6 +34,8 @@ ENOUGH = {"quick": 0.8, "readability": 0.85}
 """The likeness of trafilatura and a second library from which no other is asked."""
 LEAST_AGREED = 0.25
 """The share of trafilatura's text that must be agreed on for the agreement to say anything."""
+LEAST_SURE = 300
+"""Letters of a text that two libraries agree on, from which a third that says much more may be wrong."""
 LEAST_FOUND = 0.7
 """The share of a long piece's parts that must be found."""
 for noisy in ("trafilatura", "readability", "htmldate", "boilerpy3"):
@@ -136,9 +138,12 @@ def most_agreed(told: dict[str, Told]) -> Told | None:
     if not agreed:
         return max(candidates, key=lambda one: len(one.whole))
     together = Told("\n".join(sorted(agreed)))  # in an order that is the same on every day
+    best = max(candidates, key=lambda one: overlap(one, together))
     if len(together.whole) < LEAST_AGREED * len(told["plain"].whole):
-        return told["plain"]  # they speak of different parts of the page; this one errs least
-    return max(candidates, key=lambda one: overlap(one, together))
+        # they speak of different parts of the page: trafilatura errs least, unless it has taken all of the page for text
+        is_sure = len(together.whole) >= LEAST_SURE and overlap(best, together) >= ENOUGH["quick"]
+        return best if is_sure else told["plain"]
+    return best
 
 
 def agreed_lines(told: list[Told]) -> set[str]:
