@@ -175,6 +175,17 @@ def test_words_are_counted_in_every_script() -> None:
     assert word_count("水車は潮で回る") == 3
 
 
+DECLARED = {"@type": "NewsArticle", "headline": "The new wheel", "articleBody": "The wheel turns again. " * 12}
+
+
+def test_a_text_that_is_only_declared_is_read_where_the_page_shows_none() -> None:
+    head = ld(**DECLARED)
+    assert page(head, "<div id='app'></div><script>start()</script>").content.markdown.startswith("The wheel turns again.")
+    shown = page(head, f"<article>{END * 4}</article>").content.text
+    assert "The mill turns" in shown
+    assert "The wheel" not in shown
+
+
 def test_contradicting_values_are_all_kept() -> None:
     reading = page(ld(headline="One") + meta(og__title="Two") + "<title>Three</title>")
     assert [finding.value for finding in reading.all("title")] == ["One", "Two", "Three"]

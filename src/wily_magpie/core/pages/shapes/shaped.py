@@ -12,12 +12,14 @@ from wily_magpie.core.pages.findings.media import Chapter, chapters
 from wily_magpie.core.pages.findings.offers import Fact, product_facts
 from wily_magpie.core.pages.findings.sources import Sources, main_items, texts
 from wily_magpie.core.pages.page import ANSWERS, REPLIES, Block, Content
-from wily_magpie.core.pages.shapes.posts import Post
+from wily_magpie.core.pages.shapes.posts import Post, as_html
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.voices import letters
 
 OPENING = 60
 """Letters of a paragraph by which it is known in a text."""
+LEAST_SHOWN = 150
+"""Letters of a text below which one that is only declared is believed instead, if it is that long itself."""
 
 
 @dataclass
@@ -83,6 +85,16 @@ def product(sources: Sources, content: Content, told: str, shape: Shape) -> None
     if facts:
         rows = "".join(f"<tr><td>{html.escape(f.name)}</td><td>{html.escape(f.value)}</td></tr>" for f in facts)
         shape.after.append(f"<table><thead><tr><th>Fact</th><th>Value</th></tr></thead><tbody>{rows}</tbody></table>")
+
+
+def article(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+    """The declared text, where the page shows hardly any: it may be put together by a script that has not run."""
+    if len(told) >= LEAST_SHOWN:
+        return
+    bodies = (text for item, _ in main_items(sources)[:8] for text in texts(item.get("articleBody")))
+    body = max(bodies, key=len, default="")
+    if len(letters(body)) >= LEAST_SHOWN:
+        shape.before.append(as_html(body))
 
 
 def paper(sources: Sources, content: Content, told: str, shape: Shape) -> None:
@@ -162,6 +174,7 @@ def linked(text: str, address: str) -> str:
 
 Rule = Callable[[Sources, Content, str, Shape], None]
 RULES: dict[str, tuple[Rule, ...]] = {
+    "article": (article,),
     "video": (video,),
     "podcast episode": (video,),
     "product": (product,),
