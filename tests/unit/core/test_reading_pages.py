@@ -180,7 +180,9 @@ DECLARED = {"@type": "NewsArticle", "headline": "The new wheel", "articleBody": 
 
 def test_a_text_that_is_only_declared_is_read_where_the_page_shows_none() -> None:
     head = ld(**DECLARED)
-    assert page(head, "<div id='app'></div><script>start()</script>").content.markdown.startswith("The wheel turns again.")
+    assert page(head, "<div id='app'></div><script>start()</script>").content.markdown.startswith(
+        "The wheel turns again."
+    )
     shown = page(head, f"<article>{END * 4}</article>").content.text
     assert "The mill turns" in shown
     assert "The wheel" not in shown
@@ -216,7 +218,9 @@ def test_markdown(html: str, markdown: str) -> None:
 
 
 def test_a_page_whose_first_tags_close_themselves_is_read_whole() -> None:
-    html = f'<!DOCTYPE html PUBLIC "x" /><html lang="en" /><head /><title>A mill</title><body class="a" />{END * 4}</body>'
+    html = (
+        f'<!DOCTYPE html PUBLIC "x" /><html lang="en" /><head /><title>A mill</title><body class="a" />{END * 4}</body>'
+    )
     reading = read_page(Page("https://mills.example/", html, "file"))
     assert reading.best("title") == "A mill"
     assert reading.content.text.count("The mill turns") == 4

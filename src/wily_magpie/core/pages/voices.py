@@ -5,6 +5,7 @@ readability-lxml says the same. Else its strict setting and boilerpy3 are asked 
 readability-lxml the one is believed that shares most letters with what two libraries agree on.
 """
 
+import copy
 import logging
 import re
 from collections.abc import Callable
@@ -30,6 +31,10 @@ LONGEST_SEARCHED = 200_000
 """Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
 PART = 24
 """Letters of the parts in which a long piece is looked for that was not found as a whole."""
+UNHEARD = (
+    "script style svg link meta template nav aside footer menu label button input select option textarea canvas iframe dialog"
+).split()
+"""What trafilatura takes out by itself, but late: without it, it hears the same in four fifths of the time."""
 ENOUGH = {"quick": 0.8, "readability": 0.85}
 """The likeness of trafilatura and a second library from which no other is asked."""
 LEAST_AGREED = 0.25
@@ -163,8 +168,10 @@ def overlap(one: Told, agreed: Told) -> float:
 def by_trafilatura(html: str | Element, address: str, *, strict: bool = False) -> str:
     """Trafilatura's text of a page or its tree, which stays as it is; strict: with its preference for precision."""
     with suppress(Exception):  # a library's fault on a broken page is one voice less
+        twin = tree.parse(html) if isinstance(html, str) else copy.deepcopy(html)
+        etree.strip_elements(twin, *UNHEARD, with_tail=False)
         found = trafilatura.bare_extraction(
-            html, url=address or None, include_comments=False, favor_precision=strict, with_metadata=False, fast=True
+            twin, url=address or None, include_comments=False, favor_precision=strict, with_metadata=False, fast=True
         )
         return str(getattr(found, "text", "") or "")
     return ""
