@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 SKIPPED = ""
 """The kind of a column that is not taken in."""
-ROWS_A_TICK = 500
+ROWS_A_TICK, ROWS_A_BATCH = 500, 2_000
 
 
 class Arranging:
@@ -165,6 +165,7 @@ class Arranging:
         with self.library.step(f"Take in {name}"):
             place = self.library.add_collection(name, plans)
             names: dict[str, dict[str, None]] = {}
+            drafts: list[Draft] = []
             for number, row in enumerate(sheet.rows):
                 if job and number % ROWS_A_TICK == 0:
                     job.step(number, len(sheet.rows))
@@ -183,7 +184,11 @@ class Arranging:
                             )
                         )
                 text = row[title].strip() if title is not None else ""
-                place.add(Draft(" ".join(text.split()) or f"Row {number + 1}", values))
+                drafts.append(Draft(" ".join(text.split()) or f"Row {number + 1}", values))
+                if len(drafts) == ROWS_A_BATCH:
+                    place.add_all(drafts)
+                    drafts = []
+            place.add_all(drafts)
             for key, options in names.items():
                 self.library.add_options(place.key, key, list(options))
         self.tell(place.key)
