@@ -92,7 +92,8 @@ def read_addresses(path: Path) -> dict[str, str]:
 
 def blocks_of(reading: Reading) -> dict[str, object]:
     """The blocks of the content and beside it, as JSON."""
-    return {"blocks": [asdict(block) for block in reading.content.blocks]}
+    names = ("kind", "level", "html", "markdown", "text", "path", "is_kept", "reason", "score")
+    return {"blocks": [{name: getattr(block, name) for name in names} for block in reading.content.blocks]}
 
 
 def as_json(reading: Reading) -> dict[str, object]:
