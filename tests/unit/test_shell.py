@@ -14,6 +14,7 @@ from conftest import HERON
 from wily_magpie.app import main
 from wily_magpie.demo.web import addresses
 
+TITLE = "Heron Mill turns again after ninety years"
 CAPTURED = ["address", "place", "entry", "title", "status", "message"]
 EXTRACTED = [
     "path", "address", "title", "authors", "published", "modified", "site", "description", "language", "kind", "image",
@@ -31,7 +32,7 @@ class Shell:
         self.messages = ""
 
     def __call__(self, *words: str) -> str:
-        own = ("capture", "find", "places", "add", "set", "write", "check", "backup")
+        own = ("capture", "find", "places", "add", "set", "write", "check", "backup", "templates")
         more = ["--library", str(self.library)] if words[0] in own else []
         self.code = main([words[0], *more, *words[1:]])
         out, messages = self.capsys.readouterr()
@@ -274,3 +275,51 @@ def test_faults_are_found_and_copies_are_whole(shell: Shell, tmp_path: Path) -> 
     assert "holds something" in shell.messages
     assert shell("backup", str(shell.library / "files")) == ""
     assert "inside the library" in shell.messages
+
+
+def test_templates_are_listed_shown_and_tried(shell: Shell) -> None:
+    listed = shell.objects("templates")
+    assert listed == shell.objects("templates", "list")
+    assert list(listed[0]) == ["name", "writes", "is_on", "match", "fields", "samples"]
+    assert "Article" in [one["name"] for one in listed]
+    whole = json.loads(shell("templates", "show", "Article"))
+    assert (whole["name"], list(whole["fields"])) == (
+        "Article",
+        next(o for o in listed if o["name"] == "Article")["fields"],
+    )
+    tried = {str(one["field"]): one for one in shell.objects("templates", "try", HERON)}
+    assert "Article (the structured type is Article), into Sources" in shell.messages
+    assert list(tried["title"].values()) == ["title", TITLE, "visible text (heading)", ""]
+    assert "one paddle dipped" in str(tried["body"]["value"])
+    assert shell.objects("find", "Heron", "--format", "json") == [], "trying a page keeps nothing"
+    other = shell.objects("templates", "try", HERON, "--template", "Article")
+    assert (list(tried.values()), "chosen" in shell.messages) == (other, True)
+    shell("templates", "show", "Artikle")
+    assert (shell.code, "Artikle" in shell.messages) == (1, True)
+
+
+def test_templates_are_held_against_what_was_accepted_and_go_from_library_to_library(
+    shell: Shell, tmp_path: Path, capsysbinary: pytest.CaptureFixture[bytes]
+) -> None:
+    (accepted,) = shell.objects("templates", "sample", "Article", HERON)
+    assert int(str(accepted["accepted"])) > 5
+    assert shell.objects("templates", "test", "Article") == []
+    assert (shell.code, f"{accepted['accepted']} accepted values, 0 differ" in shell.messages) == (0, True)
+    whole = json.loads(shell("templates", "export", "Article", "--samples"))
+    (article,) = whole["templates"]
+    article["title"] = {"fixed": "Another title"}
+    file = tmp_path / "templates.json"
+    file.write_text(json.dumps(whole))
+    other = Shell(tmp_path / "other", capsysbinary)
+    (seen,) = other.objects("templates", "import", str(file))
+    assert (seen["name"], seen["replaces"], seen["samples"]) == ("Article", True, 1)
+    assert "Nothing is changed yet" in other.messages
+    assert json.loads(other("templates", "show", "Article"))["title"] == {"finding": ["title"]}
+    other("templates", "import", str(file), "--yes")
+    (fault,) = other.objects("templates", "test")
+    assert (other.code, fault["field"], fault["now"], fault["accepted"]) == (1, "title", "Another title", TITLE)
+    broken = tmp_path / "broken.json"
+    for rule, said in (('"site": {"run": "x"}', "fields.site"), ('"title": {"fixed": "x"}', "beside “fields”")):
+        broken.write_text(f'{{"name": "X", "fields": {{{rule}}}}}')
+        other("templates", "import", str(broken), "--yes")
+        assert (other.code, said in other.messages) == (1, True)

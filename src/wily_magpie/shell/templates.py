@@ -93,7 +93,7 @@ def test(args: argparse.Namespace, session: Session) -> int:
             {
                 "template": fault.template,
                 "sample": fault.sample,
-                "field": fault.field,
+                "field": fault.key,
                 "accepted": fault.accepted,
                 "now": fault.now,
                 "problem": fault.problem,

@@ -73,7 +73,7 @@ def test_a_template_is_held_against_what_was_accepted(session: Session) -> None:
     session.templating.set_rule("Article", "site", Rule("finding", ("publisher", "title")))
     session.templating.set_rule("Article", "published", Rule("expression", ("page.published | date('nonsense')",)))
     _, faults = session.templating.test(["article"])
-    assert {(one.field, one.accepted[:10]) for one in faults} == {("Published", "2025-03-14")}
+    assert {(one.key, one.accepted[:10]) for one in faults} == {("published", "2025-03-14")}
     assert "date knows" in str(faults[0])
     assert session.templating.test(["Video"]) == (0, [])
 

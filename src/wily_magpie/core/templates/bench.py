@@ -50,18 +50,23 @@ class Cell:
 
 @dataclass(frozen=True)
 class Fault:
-    """A field that is not what was accepted."""
+    """A field that is not what was accepted.
+
+    Attributes:
+        key: of the field, BODY for the text; label: what people call it.
+    """
 
     template: str
     sample: str
-    field: str
+    key: str
+    label: str
     accepted: str
     now: str
     problem: str = ""
 
     def __str__(self) -> str:
         now = self.problem or (f"“{short(self.now)}”" if self.now else "blank")
-        return f"{self.template}: {self.field} of “{short(self.sample)}” was “{short(self.accepted)}” and is {now}"
+        return f"{self.template}: {self.label} of “{short(self.sample)}” was “{short(self.accepted)}” and is {now}"
 
 
 def short(text: str) -> str:
@@ -113,5 +118,5 @@ def faults(template: Template, fields: Sequence[Field], samples: Sequence[Sample
             else:
                 cell = Cell("", "", "the place has no such field", DIFFERS, accepted)
             if cell.state == DIFFERS:
-                out.append(Fault(template.name, sample.title, label, accepted, cell.text, cell.problem))
+                out.append(Fault(template.name, sample.title, key, label, accepted, cell.text, cell.problem))
     return out

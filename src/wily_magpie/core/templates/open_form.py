@@ -94,6 +94,8 @@ def from_plain(raw: Any, where: str = "") -> Template:
     fields = raw.get("fields", {})
     if not isinstance(fields, dict) or len(fields) > MOST_RULES:
         raise bad(f"{where}fields", f"must be an object of at most {MOST_RULES} rules")
+    if "title" in fields:
+        raise bad(f"{where}fields.title", "has a place of its own: write it as “title” beside “fields”")
     bodies = raw.get("bodies") or {}
     if not isinstance(bodies, dict):
         raise bad(f"{where}bodies", "must be an object: kind of page to body")
