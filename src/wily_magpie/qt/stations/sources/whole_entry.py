@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QPixmap, QTextCursor
+from PyQt6.QtGui import QImage, QKeyEvent, QPixmap, QTextCursor
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.entry import Entry, short
@@ -71,6 +71,12 @@ class WholeEntry(QWidget):
         column.addWidget(self.splitter, 1)
         self.rest = timer(self, self.show_preview)
         self.body.textChanged.connect(lambda: self.rest.start(PREVIEW_REST_MS))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.left.emit()
+            return
+        super().keyPressEvent(event)
 
     def make_bar(self) -> QWidget:
         bar = QWidget()
