@@ -1,0 +1,209 @@
+"""Files of an entry, marks of an entry, sample pages and the fields of templates, by mouse and keyboard."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QImage
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QPushButton
+from pytestqt.qtbot import QtBot
+
+from conftest import HERON
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.dropped import from_mime
+from wily_magpie.qt.editors.files_editor import FilesEditor
+from wily_magpie.qt.editors.mark_row import MarkRow
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import SOURCES, TEMPLATES
+
+PATIENCE_MS = 15_000
+LEFT = Qt.MouseButton.LeftButton
+
+
+def files(*paths: Path) -> QMimeData:
+    """Files as they come from a file manager."""
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+    return data
+
+
+@pytest.fixture
+def picture(tmp_path: Path) -> Path:
+    """A small picture on the disk."""
+    path = tmp_path / "wheel.png"
+    image = QImage(40, 20, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.darkCyan)
+    image.save(str(path))
+    return path
+
+
+def test_files_are_dropped_chosen_opened_taken_out_and_missed(
+    qtbot: QtBot, window: MainWindow, session: Session, picture: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    entry_id = session.add_entry("collection:1", "The wheel", {})
+    window.go(SOURCES)
+    station = window.stack.sources
+    station.show_question("collection:1", "sortBy title")
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
+    station.table.choose(entry_id)
+    station.middle.open_chosen_whole()
+    form = station.middle.whole.form
+    more = next(one for one in form.findChildren(QPushButton) if "more field" in one.text())
+    qtbot.mouseClick(more, LEFT)
+    qtbot.waitUntil(lambda: bool(form.findChildren(FilesEditor)), timeout=PATIENCE_MS)
+
+    def editor() -> FilesEditor:
+        return form.findChildren(FilesEditor)[0]
+
+    def names() -> list[str]:
+        return [item.text() for row in range(editor().list.count()) if (item := editor().list.item(row)) is not None]
+
+    def stored() -> tuple[str, ...]:
+        entry = session.place("Sources").entry(entry_id)
+        found = entry.value("files") if entry is not None else None
+        return found if isinstance(found, tuple) else ()
+
+    data = files(picture)
+    copy, none = Qt.DropAction.CopyAction, Qt.KeyboardModifier.NoModifier
+    editor().dropEvent(QDropEvent(QPointF(5, 5), copy, data, LEFT, none))
+    qtbot.waitUntil(lambda: names() == ["wheel.png"], timeout=PATIENCE_MS)
+    letter = picture.with_name("letter.txt")
+    letter.write_text("Ebb at four.")
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(letter)], ""))
+    editor().ask()
+    qtbot.waitUntil(lambda: names() == ["wheel.png", "letter.txt"], timeout=PATIENCE_MS)
+    opened: list[str] = []
+    editor().opened.connect(lambda _path, name: opened.append(name))
+    monkeypatch.setattr("PyQt6.QtGui.QDesktopServices.openUrl", lambda _url: True)
+    first = editor().list.item(0)
+    assert first is not None
+    assert not first.icon().isNull()
+    editor().list.itemActivated.emit(first)
+    assert opened == ["wheel.png"]
+    editor().list.setCurrentRow(0)
+    qtbot.keyClick(editor(), Qt.Key.Key_Delete)
+    qtbot.waitUntil(lambda: names() == ["letter.txt"], timeout=PATIENCE_MS)
+    session.undo()
+    qtbot.waitUntil(lambda: names() == ["wheel.png", "letter.txt"], timeout=PATIENCE_MS)
+    path = editor().path_of(stored()[1])
+    assert path is not None
+    path.unlink()
+    editor().set_files(stored())
+    assert names() == ["wheel.png", "letter.txt — missing"]
+    lost = editor().list.item(1)
+    assert lost is not None
+    editor().list.itemActivated.emit(lost)
+    assert opened == ["wheel.png"], "what is missing is not opened"
+
+
+def test_marks_of_an_entry_are_commented_found_and_taken_away(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    entry_id = session.add_entry("collection:1", "The wheel", {})
+    session.set_body("collection:1", entry_id, "The pond.\n\nThe wheel turns with the ebb.\n", "")
+    session.marking.put("collection:1", entry_id, Mark("turns with the ebb", "evidence", "", "The wheel ", "."))
+    window.go(SOURCES)
+    station = window.stack.sources
+    station.show_question("collection:1", "sortBy title")
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
+    station.table.choose(entry_id)
+    station.middle.open_chosen_whole()
+    whole = station.middle.whole
+    assert whole.marks_head.text() == "Marks: 1"
+    (row,) = whole.findChildren(MarkRow)
+    qtbot.mouseClick(row.passage, LEFT)
+    assert whole.preview.textCursor().selectedText() == "turns with the ebb"
+    row.comment.setFocus()
+    qtbot.keyClicks(row.comment, "Slowly?")
+    qtbot.keyClick(row.comment, Qt.Key.Key_Return)
+    assert [mark.comment for mark in session.marking.of("collection:1", entry_id)] == ["Slowly?"]
+    row.removed.emit(row.mark)
+    assert whole.marks_head.text() == "No marks yet"
+    session.undo()
+    qtbot.waitUntil(lambda: whole.marks_head.text() == "Marks: 1", timeout=PATIENCE_MS)
+    session.undo()
+    assert [mark.comment for mark in session.marking.of("collection:1", entry_id)] == [""]
+
+
+def test_a_view_is_named_kept_and_changed(
+    qtbot: QtBot, window: MainWindow, session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session.add_entry("collection:1", "The wheel", {})
+    window.go(SOURCES)
+    station = window.stack.sources
+    station.show_question("collection:1", "title = wheel")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("  ", True))
+    before = len(session.views())
+    station.views.ask_name()
+    assert len(session.views()) == before, "a view needs a name"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Wheels", True))
+    station.views.ask_name()
+    (view,) = [one for one in session.views() if one.name == "Wheels"]
+    assert (view.question, station.view) == ("title = wheel", view)
+    station.question = session.question("collection:1", "title = pond")
+    station.views.keep_changes()
+    assert station.views.view(view.id).question == "title = pond"
+    session.undo()
+    assert station.views.view(view.id).question == view.question
+
+
+def test_samples_come_from_addresses_files_and_kept_pages(
+    qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path
+) -> None:
+    reading = session.capturing.read(session.fetcher.page(HERON))
+    session.capturing.keep(session.capturing.slip(reading))
+    window.go(TEMPLATES)
+    station = window.stack.templates
+    station.open("Article")
+    bench = station.bench
+
+    def count() -> int:
+        return len(session.library.templates.samples("Article"))
+
+    assert not bench.sample_commands.add_typed("http://estuary-courier.example/ not an address")
+    assert "not" in window.notice.text.text()
+    file = tmp_path / "page.html"
+    file.write_text("<html><head><title>A mill of mine</title></head><body><p>Some words of it.</p></body></html>")
+    bench.sample_commands.take_dropped(from_mime(files(file)))
+    qtbot.waitUntil(lambda: count() == 1, timeout=PATIENCE_MS)
+    bench.sample_commands.fill_menu()
+    actions = [one for one in bench.menu.actions() if one.text().startswith("Heron Mill")]
+    actions[0].trigger()
+    qtbot.waitUntil(lambda: count() == 2, timeout=PATIENCE_MS)
+    titles = [row.title for row in session.library.templates.samples("Article")]
+    assert titles == ["A mill of mine", "Heron Mill turns again after ninety years"]
+
+
+def test_fields_of_templates_are_renamed_added_and_taken_out(
+    qtbot: QtBot, window: MainWindow, session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.go(TEMPLATES)
+    window.stack.templates.open_fields()
+    page = window.stack.templates.fields
+
+    def choose(key: str) -> None:
+        page.table.selectRow(next(at for at, use in enumerate(page.uses) if use.key == key))
+
+    choose("doi")
+    assert (page.add.isVisibleTo(page), page.remove.text()) == (True, "Remove its rules")
+    qtbot.mouseClick(page.add, LEFT)
+    assert "doi" in {field.key for field in session.place("Sources").fields}
+    choose("site")
+    assert not page.remove.isEnabled(), "templates fill it"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Outlet", True))
+    qtbot.mouseClick(page.rename, LEFT)
+    assert {field.label for field in session.place("Sources").fields} >= {"Outlet"}
+    choose("licence" if any(use.key == "licence" for use in page.uses) else "license")
+    lost = page.chosen()
+    assert lost is not None
+    assert not lost.is_there
+    qtbot.mouseClick(page.remove, LEFT)
+    assert not any(lost.key in template.fields for template in session.templates() if template.writes == "Sources")
+    unused = next(use for use in page.uses if use.is_there and not use.templates)
+    choose(unused.key)
+    qtbot.mouseClick(page.remove, LEFT)
+    assert unused.key not in {field.key for field in session.place("Sources").fields}
+    session.undo()
+    assert unused.key in {field.key for field in session.place("Sources").fields}
+    assert QApplication.activeModalWidget() is None
