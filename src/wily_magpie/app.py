@@ -99,13 +99,19 @@ def run_markdown(args: argparse.Namespace) -> int:
     return markdown.run(args, Fetcher(StandInRoute()))
 
 
+LOOKING = ("find", "places", "check")
+"""Commands that change nothing, and also answer of a library that may not be written to."""
+
+
 def run_with_session(args: argparse.Namespace) -> int:
     """Captures, or asks a question, over an open library."""
     from wily_magpie.core.session.session import Session
     from wily_magpie.shell import capture, find, places, templates
 
     runs = {"capture": capture.run, "find": find.run, "templates": templates.run}
-    session = Session(args.library or default_library(), Fetcher(StandInRoute()))
+    folder = args.library or default_library()
+    only_looks = args.command in LOOKING and folder.exists() and not os.access(folder, os.W_OK)
+    session = Session(folder, Fetcher(StandInRoute()), is_read_only=only_looks)
     try:
         return runs.get(args.command, places.run)(args, session)
     finally:

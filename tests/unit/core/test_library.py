@@ -1,7 +1,12 @@
 """A library on disk: real tables, undo by changesets, files that are never half written."""
 
+import json
 import random
+import shutil
 import sqlite3
+import subprocess
+import sys
+import tempfile
 from pathlib import Path
 
 import pytest
@@ -19,6 +24,7 @@ from wily_magpie.core.places.atomic import write_bytes
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import sort_key
 from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
 
 PLANS = (FieldPlan("status", "Status", "choice"), FieldPlan("tags", "Tags", "choices"), FieldPlan("n", "N", "number"))
 
@@ -307,3 +313,42 @@ def test_a_disk_that_refuses_is_told(tmp_path: Path) -> None:
 def test_titles_sort_as_people_expect() -> None:
     titles = ["Mill 10", "the mill 9", "A Mill 2", "Ébb", "«Dam»", "ebb a"]
     assert sorted(titles, key=sort_key) == ["«Dam»", "Ébb", "ebb a", "A Mill 2", "the mill 9", "Mill 10"]
+
+
+LOOK = """
+import os, sys
+from wily_magpie.app import main
+warm, *words = sys.argv[1:]
+main([words[0], "--library", warm, *words[3:]])  # what is imported late may not be there for another user
+sys.stdout.flush()
+print("---", flush=True)
+if os.geteuid() == 0:
+    os.setresgid(65534, 65534, 65534)
+    os.setresuid(65534, 65534, 65534)
+sys.exit(main(words))
+"""
+
+
+def test_a_library_whose_rights_were_taken_can_still_be_looked_at(session: Session) -> None:
+    """By another user, since rights mean nothing to root."""
+    session.add_entry("collection:1", "The wheel", {})
+    with tempfile.TemporaryDirectory() as somewhere:
+        folder = Path(somewhere) / "library"
+        session.close()
+        shutil.copytree(session.library.folder, folder)
+        for path in (Path(somewhere), *folder.rglob("*"), folder):
+            path.chmod(0o555 if path.is_dir() else 0o444)
+
+        def run(*words: str) -> "subprocess.CompletedProcess[str]":
+            warm = session.library.folder.with_name("warm")
+            command = [sys.executable, "-c", LOOK, str(warm), words[0], "--library", str(folder), *words[1:]]
+            return subprocess.run(command, capture_output=True, text=True, check=False, timeout=60)
+
+        found = run("find", "wheel", "--format", "json")
+        assert (found.returncode, json.loads(found.stdout.partition("---")[2])["title"]) == (0, "The wheel"), (
+            found.stderr
+        )
+        refused = run("add", "title=The pond")
+        assert (refused.returncode, "may not be written to" in refused.stderr) == (2, True), refused.stderr
+        for path in (Path(somewhere), *folder.rglob("*"), folder):
+            path.chmod(0o755 if path.is_dir() else 0o644)

@@ -1,5 +1,6 @@
 """Places are set up, edited like a spreadsheet, looked at whole and thrown away, by mouse and keyboard."""
 
+import shutil
 from pathlib import Path
 
 import pytest
@@ -535,6 +536,21 @@ def test_a_library_can_be_looked_at_only(session: Session, sources: Place) -> No
         looking.arranging.change_place(place.key, PlaceSettings())
     assert looking.check() == []
     looking.close()
+
+
+def test_a_library_that_is_only_looked_at_gets_a_missing_index_elsewhere(session: Session, notes_path: Path) -> None:
+    (notes_path / "a.md").write_text("# Ebb\n")
+    folder = session.library.folder
+    session.close()
+    shutil.rmtree(folder / "index")
+    looking = Session(folder, Fetcher(), is_read_only=True)
+    looking.refresh_notes()
+    assert looking.place("Notebook").listing(Question()).total == 1
+    assert not (folder / "index").exists()
+    spare = looking.library.index_folder
+    assert spare.exists()
+    looking.close()
+    assert not spare.exists()
 
 
 def test_what_is_being_typed_stays_when_another_program_writes(

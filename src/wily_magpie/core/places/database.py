@@ -4,6 +4,7 @@ import threading
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
+from urllib.parse import quote
 
 import apsw
 
@@ -54,14 +55,32 @@ class Database:
                 self.writer.execute("PRAGMA journal_mode = WAL").fetchall()
 
     def connect(self) -> apsw.Connection:
-        flags = apsw.SQLITE_OPEN_READONLY if self.is_read_only else apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_CREATE
-        connection = apsw.Connection(str(self.path), flags=flags)
+        connection = self.opened_for_looking() if self.is_read_only else apsw.Connection(str(self.path))
         connection.set_busy_timeout(BUSY_MS)
         # one by one: apsw runs a string of statements lazily
         connection.execute(f"PRAGMA synchronous = {'FULL' if self.is_durable else 'OFF'}").fetchall()
         connection.execute(f"PRAGMA cache_size = -{CACHE_KIB}").fetchall()
         connection.execute("PRAGMA trusted_schema = ON").fetchall()
         connection.create_scalar_function("casefold", casefold, 1, deterministic=True)
+        return connection
+
+    def opened_for_looking(self) -> apsw.Connection:
+        """A connection that only reads.
+
+        Beside a file in WAL mode SQLite makes another one. Where it may not, and nobody else has the file open, the file
+        stays as it is: then it is read as one that cannot change (SQLite's "immutable").
+        """
+        flags = apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI
+        address = f"file:{quote(str(self.path))}"
+        connection = apsw.Connection(address, flags=flags)
+        try:
+            connection.execute("SELECT count(*) FROM sqlite_schema").fetchall()
+        except (apsw.CantOpenError, apsw.ReadOnlyError):
+            connection.close()
+            wal = self.path.with_name(self.path.name + "-wal")
+            if wal.exists() and wal.stat().st_size:
+                raise
+            return apsw.Connection(f"{address}?immutable=1", flags=flags)
         return connection
 
     @contextmanager

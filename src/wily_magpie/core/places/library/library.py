@@ -1,6 +1,8 @@
 """A library: opens the folder, makes its places, keeps views and templates."""
 
 import json
+import os
+import tempfile
 import threading
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
@@ -49,6 +51,13 @@ class Library:
                 "Choose another one.",
             ) from error
         self.is_read_only = is_read_only
+        self.index_folder = folder / "index"
+        self.spare: tempfile.TemporaryDirectory[str] | None = None
+        if is_read_only and not os.access(self.index_folder, os.W_OK):
+            self.spare = tempfile.TemporaryDirectory(
+                prefix="wily-magpie-"
+            )  # an index is made again wherever there is room
+            self.index_folder = Path(self.spare.name)
         self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
         self.is_new = migrate(self.database)
         if not is_read_only:
@@ -69,6 +78,8 @@ class Library:
         for notes in (*self.notes_by_id.values(), *self.retired):
             notes.close()
         self.database.close()
+        if self.spare is not None:
+            self.spare.cleanup()
 
     def recorded_tables(self) -> list[str]:
         """All tables whose changes can be undone; those of collections that an undo took away, too."""
@@ -119,7 +130,7 @@ class Library:
                     str(name),
                     Path(str(path)),
                     fields,
-                    self.folder / "index",
+                    self.index_folder,
                     self.history,
                     self.trash,
                     settings,
