@@ -108,6 +108,11 @@ def read(window: MainWindow) -> None:
     listing = window.session.listing(place.key, window.session.question(place.key, "sortBy captured/descending"))
     heron = next(entry for entry in place.rows(list(listing.ids)) if entry.title.startswith("Heron Mill turns"))
     window.read_entry(place.key, heron.id, listing.ids)
+    view = window.stack.read.view
+    view.point_at(view.marks[-1])  # so far down that its passage is the last of those that are seen
+    cursor = view.textCursor()
+    cursor.clearSelection()
+    view.setTextCursor(cursor)
 
 
 def notebook(window: MainWindow) -> None:

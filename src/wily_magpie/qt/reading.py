@@ -15,7 +15,9 @@ from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QKeyEvent, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.note_text import with_plain_links
+from wily_magpie.qt.marked_text import Marked, cursor_at
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MEASURE_CHARACTERS, MONO_FONT, READING_FONT, READING_SIZE_PT
@@ -85,6 +87,8 @@ class ReadingView(QTextBrowser):
         self.size_pt = size_pt
         self.markdown = ""
         self.head = ""
+        self.marks: tuple[Mark, ...] = ()
+        self.marked = Marked(self)
         self.picture_width = 0
         self.rest = timer(self, self.show_again)
         self.setLineWrapMode(QTextBrowser.LineWrapMode.FixedPixelWidth)
@@ -100,13 +104,14 @@ class ReadingView(QTextBrowser):
         else:
             self.followed.emit(url.toString())
 
-    def show_markdown(self, markdown: str, head: str = "") -> None:
+    def show_markdown(self, markdown: str, head: str = "", marks: tuple[Mark, ...] = ()) -> None:
         """Shows a text.
 
         Args:
             head: HTML of our own above it.
+            marks: those of them that stand in the text are shown in it.
         """
-        self.markdown, self.head = markdown, head
+        self.markdown, self.head, self.marks = markdown, head, marks
         self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
         cut = with_plain_links(markdown[:LONGEST])
         note = (
@@ -119,6 +124,14 @@ class ReadingView(QTextBrowser):
             document.setDocumentMargin(0)
         self.setHtml(head + self.with_placeholders(to_safe_html(cut)) + note)
         self.fit()
+        self.marked.show(marks)
+
+    def point_at(self, mark: Mark) -> None:
+        """Chooses the passage of a mark, and scrolls to it."""
+        cursor = cursor_at(self, mark)
+        if cursor is not None:
+            self.setTextCursor(cursor)
+            self.ensureCursorVisible()
 
     def with_placeholders(self, safe: str) -> str:
         """The HTML with a word in the place of each picture that was not kept."""
@@ -172,6 +185,7 @@ class ReadingView(QTextBrowser):
         left = max(LEAST_MARGIN_PX, (room - width) // 2)
         right = max(0, room - left - width - self.bar_width())
         self.setViewportMargins(left, 20, right, 12)
+        self.marked.place()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -183,7 +197,7 @@ class ReadingView(QTextBrowser):
         """Shows the same for another width, at the same place of it."""
         bar = self.verticalScrollBar()
         at = bar.value() if bar is not None else 0
-        self.show_markdown(self.markdown, self.head)
+        self.show_markdown(self.markdown, self.head, self.marks)
         if bar is not None:
             bar.setValue(at)
 

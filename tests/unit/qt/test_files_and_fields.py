@@ -207,3 +207,35 @@ def test_fields_of_templates_are_renamed_added_and_taken_out(
     session.undo()
     assert unused.key in {field.key for field in session.place("Sources").fields}
     assert QApplication.activeModalWidget() is None
+
+
+def test_marks_are_seen_where_one_reads_with_their_comments_beside_them(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    entry_id = session.add_entry("collection:1", "The wheel", {})
+    text = "The mill 🌊 turns.\n\nThe mill stands.\n\n" + "More of it. " * 200 + "\n\nThe ebb is slow.\n"
+    session.set_body("collection:1", entry_id, text, "")
+    for mark in (
+        Mark("The mill", "question", "Which one?", "turns. ", " stands"),
+        Mark("ebb\nis", "evidence", "Since when?"),
+        Mark("a flood", "idea", "Not in this text."),
+    ):
+        session.marking.put("collection:1", entry_id, mark)
+    window.resize(1280, 800)
+    window.read_entry("collection:1", entry_id, [entry_id])
+    view = window.stack.read.view
+    shown = view.extraSelections()
+    assert [one.cursor.selectedText() for one in shown] == ["The mill", "ebb is"]
+    assert shown[0].cursor.block().text() == "The mill stands."
+    assert shown[0].format.underlineStyle() != shown[1].format.underlineStyle()
+    notes = [note for _, note in view.marked.notes]
+    qtbot.waitUntil(lambda: all(note.isVisible() for note in notes), timeout=PATIENCE_MS)
+    assert [note.text() for note in notes] == ["Which one?", "Since when?"]
+    assert notes[0].y() == view.cursorRect(view.marked.notes[0][0]).top()
+    before = notes[0].y()
+    qtbot.keyClick(view, Qt.Key.Key_PageDown)
+    assert notes[0].y() < before, "comments go along with the text"
+    session.undo()
+    qtbot.waitUntil(lambda: len(view.marks) == 2, timeout=PATIENCE_MS)
+    window.resize(760, 800)
+    qtbot.waitUntil(lambda: not view.marked.margin.isVisible(), timeout=PATIENCE_MS)

@@ -1,9 +1,13 @@
 """A mark: a passage of a page that the reader marked, with a comment."""
 
+import re
 from dataclasses import dataclass
+from itertools import islice, takewhile
 
 KINDS = ("evidence", "quotation", "question", "idea")
 """The kinds of mark that there are at first."""
+MOST_PLACES, AROUND = 200, 80
+"""How many places of a passage are compared; how many characters around each."""
 
 
 @dataclass(frozen=True)
@@ -22,6 +26,29 @@ class Mark:
     comment: str = ""
     prefix: str = ""
     suffix: str = ""
+
+
+def place_of(mark: Mark, text: str) -> tuple[int, int] | None:
+    """Where the passage of a mark begins and ends in a text, whatever its white space; None where it does not stand there.
+
+    Where it stands more than once, it is the one with the most of the right letters before and behind it.
+    """
+    words = mark.exact.split()
+    found = list(islice(re.finditer(r"\s+".join(map(re.escape, words)), text), MOST_PLACES)) if words else []
+    prefix, suffix = ("".join(one.split()) for one in (mark.prefix, mark.suffix))
+
+    def likeness(one: re.Match[str]) -> int:
+        before = "".join(text[max(0, one.start() - AROUND) : one.start()].split())
+        behind = "".join(text[one.end() : one.end() + AROUND].split())
+        return alike(before[::-1], prefix[::-1]) + alike(behind, suffix)
+
+    best = max(found, key=likeness, default=None)
+    return best.span() if best is not None else None
+
+
+def alike(one: str, other: str) -> int:
+    """How many characters two texts begin with in common."""
+    return sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], zip(one, other, strict=False)))
 
 
 def as_markdown(marks: tuple[Mark, ...]) -> str:

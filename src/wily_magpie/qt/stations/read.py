@@ -145,7 +145,8 @@ class ReadStation(QWidget):
         )
         if not body.strip() and not self.address():
             note = "<p class='meta'>No text is kept here yet. Write some in Sources.</p>"
-        self.view.show_markdown(without_title(body, entry.title), self.head(entry) + note)
+        marks = self.desk.session.marking.of(self.place, entry.id)
+        self.view.show_markdown(without_title(body, entry.title), self.head(entry) + note, marks)
 
     def head(self, entry: Entry) -> str:
         """Title and facts, as HTML of our own; every text in it is escaped."""

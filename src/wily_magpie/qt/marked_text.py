@@ -1,0 +1,109 @@
+"""Marks in a text that is read: each kind in a pattern and a colour of its own, comments in the margin beside them."""
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QTextCharFormat, QTextCursor
+from PyQt6.QtWidgets import QLabel, QTextEdit, QWidget
+
+from wily_magpie.core.entries.mark import Mark, place_of
+from wily_magpie.qt.editors.mark_row import COLOURS
+from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.theme import THEME
+
+if TYPE_CHECKING:
+    from wily_magpie.qt.reading import ReadingView
+
+Underline = QTextCharFormat.UnderlineStyle
+PATTERNS = {"quotation": Underline.SingleUnderline, "question": Underline.WaveUnderline, "idea": Underline.DotLine}
+"""How passages are underlined; evidence is washed, and kinds of a person's own have dashes."""
+GAP_PX, LEAST_NOTE_PX, WIDEST_NOTE_PX, BETWEEN_PX = 22, 130, 240, 8
+
+
+def cursor_at(view: QTextEdit, mark: Mark) -> QTextCursor | None:
+    """The passage of a mark in a text, chosen; None where it does not stand there any more."""
+    text = view.toPlainText()
+    found = place_of(mark, text)
+    if found is None:
+        return None
+    start, end = (len(text[:at].encode("utf-16-le")) // 2 for at in found)  # Qt counts in units of UTF-16
+    cursor = view.textCursor()
+    cursor.setPosition(start)
+    cursor.setPosition(end, QTextCursor.MoveMode.KeepAnchor)
+    return cursor
+
+
+def look_of(kind: str) -> QTextCharFormat:
+    """How the passages of a kind look."""
+    look = QTextCharFormat()
+    if kind == "evidence":
+        look.setBackground(QColor(THEME.colours.wash))
+    else:
+        look.setUnderlineStyle(PATTERNS.get(kind, Underline.DashUnderline))
+        look.setUnderlineColor(QColor(THEME.colours.spine(COLOURS.get(kind, "slate"))))
+    return look
+
+
+class Marked:
+    """The marks that a view shows."""
+
+    def __init__(self, view: "ReadingView") -> None:
+        self.view = view
+        self.margin = QWidget(view)
+        self.margin.hide()
+        self.notes: list[tuple[QTextCursor, QLabel]] = []
+        bar = view.verticalScrollBar()
+        if bar is not None:
+            bar.valueChanged.connect(lambda _value: self.place())
+
+    def show(self, marks: Sequence[Mark]) -> None:
+        """Shows marks in the text as it is now."""
+        for _, note in self.notes:
+            note.deleteLater()
+        self.notes = []
+        selections = []
+        for mark in marks:
+            cursor = cursor_at(self.view, mark)
+            if cursor is None:
+                continue
+            selection = QTextEdit.ExtraSelection()
+            selection.cursor, selection.format = cursor, look_of(mark.kind)
+            selections.append(selection)
+            if mark.comment:
+                begin = QTextCursor(cursor)
+                begin.setPosition(cursor.selectionStart())
+                self.notes.append((begin, self.note(mark)))
+        self.view.setExtraSelections(selections)
+        self.notes.sort(key=lambda one: one[0].position())
+        self.place()
+
+    def note(self, mark: Mark) -> QLabel:
+        """A comment for the margin."""
+        note = label(mark.comment, "slate", wraps=True)
+        note.setParent(self.margin)
+        note.setTextFormat(Qt.TextFormat.PlainText)
+        note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        note.setAccessibleName(f"Comment on the {mark.kind}")
+        colour = THEME.colours.spine(COLOURS.get(mark.kind, "slate"))
+        note.setStyleSheet(f"QLabel {{ border-left: 3px solid {colour}; padding-left: 8px; background: transparent; }}")
+        return note
+
+    def place(self) -> None:
+        """Puts each comment beside its passage, or below the one before it; where the margin is too narrow, none is shown."""
+        port = self.view.viewport()
+        if port is None:
+            return
+        left = port.geometry().right() + GAP_PX
+        width = min(WIDEST_NOTE_PX, self.view.contentsRect().width() - self.view.bar_width() - left - GAP_PX // 2)
+        self.margin.setVisible(bool(self.notes) and width >= LEAST_NOTE_PX)
+        if not self.margin.isVisibleTo(self.view):
+            return
+        self.margin.setGeometry(left, port.geometry().top(), width, port.height())
+        free = -(10**6)
+        for cursor, note in self.notes:
+            top = max(self.view.cursorRect(cursor).top(), free)
+            height = note.heightForWidth(width)
+            note.setGeometry(0, top, width, height)
+            note.show()
+            free = top + height + BETWEEN_PX

@@ -1,0 +1,30 @@
+"""Marks are found again in a text by their words and what stands around them."""
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from wily_magpie.core.entries.mark import Mark, place_of
+
+WORDS = st.lists(st.sampled_from(["ebb", "mill", "the", "tide", "é", "🌊", "(a)", "*b*"]), min_size=1, max_size=6)
+SPACES = st.sampled_from([" ", "\n", "\u00a0", "  \n"])
+
+
+@given(st.lists(WORDS, min_size=1, max_size=12), st.data())
+def test_a_passage_is_found_again_whatever_its_white_space(parts: list[list[str]], data: st.DataObject) -> None:
+    text = data.draw(SPACES).join(data.draw(SPACES).join(words) for words in parts)
+    words = data.draw(st.sampled_from(parts))
+    found = place_of(Mark(data.draw(SPACES).join(words)), text)
+    assert found is not None
+    assert text[found[0] : found[1]].split() == words
+
+
+def test_of_several_places_the_letters_around_decide() -> None:
+    text = "At Wick the mill turns. At Heron the mill turns. At Pell the mill stands."
+    places = [place_of(Mark("the mill", prefix=before, suffix=behind), text) for before, behind in (
+        ("At Wick ", " turns"), ("Heron\n", " tur"), ("", " stands."), ("", ""))]  # fmt: skip
+    assert [place and text[: place[0]].rsplit(maxsplit=1)[-1] for place in places] == ["Wick", "Heron", "Pell", "Wick"]
+
+
+def test_what_does_not_stand_there_is_not_found() -> None:
+    assert place_of(Mark("the flood"), "The ebb.") is None
+    assert place_of(Mark(" \n"), "The ebb.") is None
