@@ -3,6 +3,7 @@
 import json
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
@@ -18,6 +19,9 @@ from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import CAPTURE, TEMPLATES
 from wily_magpie.qt.stations.templates.bench import Bench
 from wily_magpie.qt.stations.templates.station import TemplatesStation
+
+if TYPE_CHECKING:
+    from PyQt6.QtWebEngineCore import QWebEnginePage
 
 PATIENCE_MS = 20_000
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -109,7 +113,7 @@ def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
     number = session.templating.add_sample("Finding aids", changed)
     session.templating.accept("Finding aids", [(number, key, text) for key, text in row_kept.accepted.items()])
     count, faults = session.templating.test(["Finding aids"])
-    assert (count, [fault.field for fault in faults]) == (1, ["Summary"])
+    assert (count, [fault.label for fault in faults]) == (1, ["Summary"])
     assert entry.title.upper() in str(faults[0])
     window.go(TEMPLATES)
     qtbot.waitUntil(
@@ -169,6 +173,12 @@ def test_a_source_is_chosen_by_pointing_at_what_the_page_says(
     qtbot.waitUntil(lambda: bench.cells.get(row) and bench.cells[row][0].state == ACCEPTED, timeout=PATIENCE_MS)
 
 
+def asks(page: "QWebEnginePage", script: str, answers: list[object]) -> object:
+    """The answer of a page to a script that was asked before, if there is one; and asks again."""
+    page.runJavaScript(script, 0, answers.append)
+    return answers[-1] if answers else None
+
+
 def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     plain = session.template("Article")
     asked = replace(
@@ -199,6 +209,9 @@ def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindo
     mark = card.slip.marks[0]
     assert (mark.exact, mark.kind, mark.prefix.endswith("Then ")) == ("one paddle dipped", "evidence", True)
     assert card.lines["summary"].editor.text() == "one paddle dipped"
+    seen: list[object] = []
+    shown = "[...CSS.highlights.values()].flatMap((one) => [...one]).map((one) => one.toString()).join()"
+    qtbot.waitUntil(lambda: station.view is None or asks(station.view.page, shown, seen) == "one paddle dipped")
     card.marks.rows.itemAt(0).widget().comment.setText("The first words?")  # type: ignore[union-attr]
     card.marks.rows.itemAt(0).widget().comment.editingFinished.emit()  # type: ignore[union-attr]
     qtbot.waitUntil(lambda: bool(card.slip and card.slip.marks[0].comment), timeout=PATIENCE_MS)

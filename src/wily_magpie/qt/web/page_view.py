@@ -1,7 +1,7 @@
 """The live page: loads an address, tells when it is quiet, and gives its HTML as rendered."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from importlib import resources
 from typing import Any
 from urllib.parse import urlsplit
@@ -13,6 +13,7 @@ from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo, QWebEngineScript
 from PyQt6.QtWebEngineWidgets import QWebEngineView
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
@@ -140,6 +141,17 @@ class PageView(QWidget):
 
         script = (resources.files("wily_magpie.qt.web") / "marked.js").read_text("utf-8")
         self.page.runJavaScript(script, OUR_WORLD.value, told)
+
+    def show_marks(self, marks: Sequence[tuple[Mark, int]], looks: Sequence[str]) -> None:
+        """Shows marked passages in the page, where they stand there.
+
+        Args:
+            marks: each with the number of its look.
+            looks: declarations of CSS.
+        """
+        told = [{"exact": m.exact, "prefix": m.prefix, "suffix": m.suffix, "look": look} for m, look in marks]
+        script = (resources.files("wily_magpie.qt.web") / "shown.js").read_text("utf-8")
+        self.page.runJavaScript(f"{script}({json.dumps(told)}, {json.dumps(list(looks))})", OUR_WORLD.value)
 
     def picture(self) -> bytes:
         """A picture of what is visible, PNG."""

@@ -8,9 +8,20 @@ from wily_magpie.core.entries.mark import KINDS, Mark
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.style.parts import text_button
+from wily_magpie.qt.style.tokens import LIGHT
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.capture.station import CaptureStation
+
+
+LOOKS = {
+    "evidence": f"background-color: {LIGHT.wash}; color: {LIGHT.ink}",
+    "quotation": f"text-decoration: underline double {LIGHT.brass}",
+    "question": f"text-decoration: underline wavy {LIGHT.alarm}",
+    "idea": f"text-decoration: underline dotted {LIGHT.moss}",
+}
+OTHER_LOOK = f"text-decoration: underline dashed {LIGHT.slate}"
+"""How marked passages look in a page, whose ground is light whatever the look of the window."""
 
 
 class Marking:
@@ -20,6 +31,7 @@ class Marking:
         self.station = station
         self.places: dict[str, int] = {}
         """Where in the page each marked passage stands."""
+        self.shown: tuple[int, tuple[Mark, ...]] = (0, ())
         self.button = text_button("Mark", "highlighter-circle", lambda: self.mark_chosen())
         self.button.setToolTip("Mark what is chosen in the page (Ctrl+M)")
         self.button.setPopupMode(QToolButton.ToolButtonPopupMode.MenuButtonPopup)
@@ -51,6 +63,18 @@ class Marking:
         others = [one for one in slip.marks if one.exact != mark.exact]
         marks = sorted([*others, mark], key=lambda one: self.places.get(one.exact, 0))
         return self.station.desk.session.capturing.again(slip, marks=tuple(marks))
+
+    def show(self, slip: Slip) -> None:
+        """Shows the marks of the slip in the live page; where it has none, those of the entry that is kept already."""
+        view, known, number = self.station.view, slip.known, self.station.number
+        marks = slip.marks
+        if known is not None and not marks:
+            marks = self.station.desk.session.marking.of(known.place, known.id)
+        if view is not None and self.shown != (number, marks):
+            self.shown = (number, marks)
+            kinds = list(LOOKS)
+            look_of = {kind: at for at, kind in enumerate(kinds)}
+            view.show_marks([(one, look_of.get(one.kind, len(kinds))) for one in marks], [*LOOKS.values(), OTHER_LOOK])
 
     def make_rule(self, slip: Slip, key: str) -> None:
         """Writes what a line says back to the template: its value is the rule from now on."""

@@ -41,6 +41,7 @@ class SlipCard(QFrame):
         blocks_toggled: (the slip, the numbers of blocks, whether they are to be kept).
         rule_asked: (the slip, the key of the field whose value is to become the template's rule).
         refill_asked: what else its rules are to be given (see `Material`).
+        shown: the slip that is shown now.
     """
 
     keep_asked = pyqtSignal(bool, bool)
@@ -51,6 +52,7 @@ class SlipCard(QFrame):
     blocks_toggled = pyqtSignal(object, list, bool)
     rule_asked = pyqtSignal(object, str)
     refill_asked = pyqtSignal(dict)
+    shown = pyqtSignal(object)
 
     def __init__(
         self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None
@@ -291,6 +293,7 @@ class SlipCard(QFrame):
         self.stack.setCurrentIndex(1)
         self.later.setEnabled(True)
         self.set_enabled(is_enabled=True)
+        self.shown.emit(slip)
 
     def focus_first(self) -> None:
         """Puts the cursor where one types next: into the first line."""

@@ -80,6 +80,7 @@ class CaptureStation(QWidget):
         self.card.place_chosen.connect(self._on_place_chosen)
         self.card.blocks_toggled.connect(self._on_blocks)
         self.card.rule_asked.connect(self.marking.make_rule)
+        self.card.shown.connect(self.marking.show)
         self.card.refill_asked.connect(
             lambda changes: self.filling.ask(lambda slip: desk.session.capturing.again(slip, **changes))
         )

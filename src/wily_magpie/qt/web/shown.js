@@ -1,0 +1,54 @@
+// Shows marked passages in the page (CSS Custom Highlight API): nothing of the page itself is changed, so a kept copy is as it was.
+// marks: [{exact, prefix, suffix, look}], looks: declarations of CSS. Gives back how many passages were found.
+((marks, looks) => {
+  if (!window.Highlight || !CSS.highlights || !document.body) return 0;
+  const most = 2000000, bare = (text) => text.replace(/\s+/gu, "");
+  const nodes = [], node_of = [], offset_of = [], parts = [];
+  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  for (let node = walker.nextNode(); node && node_of.length < most; node = walker.nextNode()) {
+    if (/^(script|style|noscript|template)$/i.test(node.parentNode.nodeName)) continue;
+    nodes.push(node);
+    for (let at = 0; at < node.data.length; at++) {
+      if (/\s/u.test(node.data[at])) continue;
+      node_of.push(nodes.length - 1);
+      offset_of.push(at);
+    }
+    parts.push(bare(node.data));
+  }
+  const text = parts.join("");
+  const alike = (one, other) => {
+    let count = 0;
+    while (count < Math.min(one.length, other.length) && one[count] === other[count]) count++;
+    return count;
+  };
+  const turned = (word) => [...word].reverse().join("");
+  const place_of = (mark) => {
+    const exact = bare(mark.exact), prefix = turned(bare(mark.prefix)), suffix = bare(mark.suffix);
+    let best = -1, most_alike = -1, places = 0;
+    for (let at = exact ? text.indexOf(exact) : -1; at >= 0 && places < 200; at = text.indexOf(exact, at + 1)) {
+      places++;
+      const end = at + exact.length;
+      const same = alike(turned(text.slice(Math.max(0, at - 32), at)), prefix) + alike(text.slice(end, end + 32), suffix);
+      if (same > most_alike) [best, most_alike] = [at, same];
+    }
+    return [best, best + exact.length - 1];
+  };
+  const shown = looks.map(() => new Highlight());
+  let count = 0;
+  for (const mark of marks) {
+    const [first, last] = place_of(mark);
+    if (first < 0) continue;
+    const range = document.createRange();
+    range.setStart(nodes[node_of[first]], offset_of[first]);
+    range.setEnd(nodes[node_of[last]], offset_of[last] + 1);
+    shown[mark.look].add(range);
+    count++;
+  }
+  shown.forEach((one, at) => CSS.highlights.set(`wily-magpie-${at}`, one));
+  if (!window.magpieLooks) {
+    window.magpieLooks = new CSSStyleSheet();
+    document.adoptedStyleSheets = [...document.adoptedStyleSheets, window.magpieLooks];
+  }
+  window.magpieLooks.replaceSync(looks.map((look, at) => `::highlight(wily-magpie-${at}) { ${look} }`).join("\n"));
+  return count;
+})
