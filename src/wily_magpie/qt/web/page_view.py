@@ -30,6 +30,10 @@ WATCHED_MS = 12_000
 SILENCE_MS = 15_000
 
 
+def unheard(_answer: object) -> None:
+    """For scripts whose answer nobody wants: without a callback PyQt calls None where a page is closed meanwhile."""
+
+
 class PageView(QWidget):
     """One live page.
 
@@ -151,7 +155,7 @@ class PageView(QWidget):
         """
         told = [{"exact": m.exact, "prefix": m.prefix, "suffix": m.suffix, "look": look} for m, look in marks]
         script = (resources.files("wily_magpie.qt.web") / "shown.js").read_text("utf-8")
-        self.page.runJavaScript(f"{script}({json.dumps(told)}, {json.dumps(list(looks))})", OUR_WORLD.value)
+        self.page.runJavaScript(f"{script}({json.dumps(told)}, {json.dumps(list(looks))})", OUR_WORLD.value, unheard)
 
     def picture(self) -> bytes:
         """A picture of what is visible, PNG."""
@@ -221,7 +225,7 @@ class PageView(QWidget):
             return
         if not state:
             # seen about once in ten first loads that were redirected: the engine forgets to run the script
-            self.page.runJavaScript(self.watcher, OUR_WORLD.value)
+            self.page.runJavaScript(self.watcher, OUR_WORLD.value, unheard)
             return
         told = json.loads(state)
         is_quiet = told["is_ready"] and told["idle_ms"] >= IDLE_MS

@@ -70,7 +70,8 @@ class Marking:
         marks = slip.marks
         if known is not None and not marks:
             marks = self.station.desk.session.marking.of(known.place, known.id)
-        if view is not None and self.shown != (number, marks):
+        there = self.shown[1] if self.shown[0] == number else ()
+        if view is not None and marks != there:
             self.shown = (number, marks)
             kinds = list(LOOKS)
             look_of = {kind: at for at, kind in enumerate(kinds)}
