@@ -242,3 +242,29 @@ def test_what_a_killed_program_left_behind_is_swept(session: Session, notes: Pat
     assert not old.exists()
     assert fresh.exists()
     assert titles(session) == []
+
+
+def test_many_notes_are_indexed_together_and_changed_ones_anew(session: Session, notes_path: Path) -> None:
+    def write(number: int, word: str) -> None:
+        text = f"---\ntitle: Note {number}\ntags: [{word}, all]\nrating: {number}\n---\n\nThe {word} turns. See [[Note {number + 1}]] #{word}\n"
+        (notes_path / f"Note {number}.md").write_text(text)
+
+    def found(question: str) -> list[str]:
+        place = session.place("Notebook")
+        return [entry.title for entry in place.rows(list(place.listing(session.question(place.key, question)).ids))]
+
+    for number in range(120):
+        write(number, "ebb" if number % 2 else "flood")
+    session.refresh_notes()
+    assert len(found("tags = ebb")) == len(found('"flood turns"')) == 60
+    assert found("rating > 117 sortBy rating") == ["Note 118", "Note 119"]
+    before = session.noting.folder("Notebook").index.id_of("Note 7.md")
+    for number in range(60):
+        write(number, "wheel")
+    session.refresh_notes()
+    assert [len(found(f"tags = {word}")) for word in ("wheel", "ebb", "flood", "all")] == [60, 30, 30, 120]
+    assert [len(found(f"inline_tags = {word}")) for word in ("wheel", "ebb")] == [60, 30]
+    assert [len(found(f'"{word} turns"')) for word in ("wheel", "ebb", "flood")] == [60, 30, 30]
+    index = session.noting.folder("Notebook").index
+    assert (index.id_of("Note 7.md"), [path for _, path in index.linking_here("Note 8.md")]) == (before, ["Note 7.md"])
+    assert index.database.faults() == []
