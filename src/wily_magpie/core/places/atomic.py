@@ -22,6 +22,16 @@ def read_bytes(path: Path | str) -> bytes | None:
         ) from error
 
 
+def foresee(path: str) -> None:
+    """Has the system begin to read a file from the disk, since it will be asked for soon."""
+    with suppress(OSError):
+        opened = os.open(path, os.O_RDONLY)
+        try:
+            os.posix_fadvise(opened, 0, 0, os.POSIX_FADV_WILLNEED)
+        finally:
+            os.close(opened)
+
+
 def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
     """Writes a file whole, through a temporary one in the same folder, and to the disk itself.
 

@@ -19,7 +19,7 @@ from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import Listing, PlaceSettings
-from wily_magpie.core.places.atomic import TEMPORARY, read_bytes
+from wily_magpie.core.places.atomic import TEMPORARY, foresee, read_bytes
 from wily_magpie.core.places.history import History
 from wily_magpie.core.places.notes.index import NotesIndex
 from wily_magpie.core.places.trash import Trash
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
-FILES_A_BATCH, FILES_A_TICK = 2_000, 100
+FILES_A_BATCH, FILES_A_TICK, AHEAD = 2_000, 100, 48
 ABROAD_S = 2
 """Seconds that a writer on another machine, whose number says nothing here, is given."""
 STALE_S = 600
@@ -99,6 +99,8 @@ class NotesFolder:
                 for number, path in enumerate(changed[start : start + FILES_A_BATCH], start):
                     if tick and number % FILES_A_TICK == 0:
                         tick(number, len(changed))
+                    for ahead in changed[number + AHEAD : number + AHEAD + 1]:
+                        foresee(f"{self.path}/{ahead}")
                     batch.append((path, found[path], self.read(path)))
                 self.index.put(batch)
             gone = [path for path in known if path not in found]
