@@ -215,6 +215,8 @@ def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindo
     card.marks.rows.itemAt(0).widget().comment.setText("The first words?")  # type: ignore[union-attr]
     card.marks.rows.itemAt(0).widget().comment.editingFinished.emit()  # type: ignore[union-attr]
     qtbot.waitUntil(lambda: bool(card.slip and card.slip.marks[0].comment), timeout=PATIENCE_MS)
+    card.text.show_way(2)
+    assert [one.cursor.selectedText() for one in card.text.preview.extraSelections()] == ["one paddle dipped"]
     # a value chosen here becomes the template's rule
     station.card._on_chosen("site", "estuary-courier.example", "address")
     card.lines["site"].rule_asked.emit("site")

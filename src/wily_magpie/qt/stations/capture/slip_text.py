@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.pages.page import Block, Content
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.editors.long_text import LongText
@@ -124,6 +125,7 @@ class SlipText(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.content = Content("", "", "")
+        self.slip_marks: tuple[Mark, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -164,7 +166,7 @@ class SlipText(QWidget):
             self.body.set_text(slip.body)
         problem = f" — {slip.body_problem}" if slip.body_problem else ""
         self.heading.setText(f"Text, {len(slip.body.split()):,} words{problem}")
-        self.content = slip.reading.content
+        self.content, self.slip_marks = slip.reading.content, slip.marks
         self.blocks.show_blocks(self.content.blocks)
         self.show_posts()
         self.show_way(self.ways.checkedId())
@@ -187,4 +189,4 @@ class SlipText(QWidget):
         """Shows it in one of the ways."""
         self.stack.setCurrentIndex(number)
         if number == WAYS.index("As it will read"):
-            self.preview.show_markdown(self.body.text())
+            self.preview.show_markdown(self.body.text(), "", self.slip_marks)
