@@ -99,8 +99,8 @@ def run_markdown(args: argparse.Namespace) -> int:
     return markdown.run(args, Fetcher(StandInRoute()))
 
 
-LOOKING = ("find", "places", "check")
-"""Commands that change nothing, and also answer of a library that may not be written to."""
+LOOKING = ("find", "places", "check", "list", "show", "try", "test", "export")
+"""Commands, and acts of `templates`, that change nothing, and also answer of a library that may not be written to."""
 
 
 def run_with_session(args: argparse.Namespace) -> int:
@@ -110,7 +110,8 @@ def run_with_session(args: argparse.Namespace) -> int:
 
     runs = {"capture": capture.run, "find": find.run, "templates": templates.run}
     folder = args.library or default_library()
-    only_looks = args.command in LOOKING and folder.exists() and not os.access(folder, os.W_OK)
+    asked = (args.act or "list") if args.command == "templates" else args.command
+    only_looks = asked in LOOKING and folder.exists() and not os.access(folder, os.W_OK)
     session = Session(folder, Fetcher(StandInRoute()), is_read_only=only_looks)
     try:
         return runs.get(args.command, places.run)(args, session)

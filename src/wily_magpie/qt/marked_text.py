@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QLabel, QTextEdit, QWidget
 
 from wily_magpie.core.entries.mark import Mark, place_of
-from wily_magpie.qt.editors.mark_row import COLOURS
+from wily_magpie.qt.style.mark_looks import look_of
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
 
@@ -16,14 +16,17 @@ if TYPE_CHECKING:
     from wily_magpie.qt.reading import ReadingView
 
 Underline = QTextCharFormat.UnderlineStyle
-PATTERNS = {"quotation": Underline.SingleUnderline, "question": Underline.WaveUnderline, "idea": Underline.DotLine}
-"""How passages are underlined; evidence is washed, and kinds of a person's own have dashes."""
+LINES = {
+    "double": Underline.SingleUnderline,  # the nearest that Qt has
+    "wavy": Underline.WaveUnderline,
+    "dotted": Underline.DotLine,
+    "dashed": Underline.DashUnderline,
+}
 GAP_PX, LEAST_NOTE_PX, WIDEST_NOTE_PX, BETWEEN_PX = 22, 130, 240, 8
 
 
-def cursor_at(view: QTextEdit, mark: Mark) -> QTextCursor | None:
-    """The passage of a mark in a text, chosen; None where it does not stand there any more."""
-    text = view.toPlainText()
+def cursor_at(view: QTextEdit, text: str, mark: Mark) -> QTextCursor | None:
+    """The passage of a mark in a view with some plain text, chosen; None where it does not stand there any more."""
     found = place_of(mark, text)
     if found is None:
         return None
@@ -34,15 +37,15 @@ def cursor_at(view: QTextEdit, mark: Mark) -> QTextCursor | None:
     return cursor
 
 
-def look_of(kind: str) -> QTextCharFormat:
+def format_of(kind: str) -> QTextCharFormat:
     """How the passages of a kind look."""
-    look = QTextCharFormat()
-    if kind == "evidence":
-        look.setBackground(QColor(THEME.colours.wash))
+    look, out = look_of(kind), QTextCharFormat()
+    if look.line:
+        out.setUnderlineStyle(LINES[look.line])
+        out.setUnderlineColor(QColor(THEME.colours.spine(look.colour)))
     else:
-        look.setUnderlineStyle(PATTERNS.get(kind, Underline.DashUnderline))
-        look.setUnderlineColor(QColor(THEME.colours.spine(COLOURS.get(kind, "slate"))))
-    return look
+        out.setBackground(QColor(THEME.colours.wash))
+    return out
 
 
 class Marked:
@@ -63,12 +66,13 @@ class Marked:
             note.deleteLater()
         self.notes = []
         selections = []
+        text = self.view.toPlainText() if marks else ""
         for mark in marks:
-            cursor = cursor_at(self.view, mark)
+            cursor = cursor_at(self.view, text, mark)
             if cursor is None:
                 continue
             selection = QTextEdit.ExtraSelection()
-            selection.cursor, selection.format = cursor, look_of(mark.kind)
+            selection.cursor, selection.format = cursor, format_of(mark.kind)
             selections.append(selection)
             if mark.comment:
                 begin = QTextCursor(cursor)
@@ -85,7 +89,7 @@ class Marked:
         note.setTextFormat(Qt.TextFormat.PlainText)
         note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         note.setAccessibleName(f"Comment on the {mark.kind}")
-        colour = THEME.colours.spine(COLOURS.get(mark.kind, "slate"))
+        colour = THEME.colours.spine(look_of(mark.kind).colour)
         note.setStyleSheet(f"QLabel {{ border-left: 3px solid {colour}; padding-left: 8px; background: transparent; }}")
         return note
 

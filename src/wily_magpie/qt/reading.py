@@ -111,7 +111,7 @@ class ReadingView(QTextBrowser):
             head: HTML of our own above it.
             marks: those of them that stand in the text are shown in it.
         """
-        self.markdown, self.head, self.marks = markdown, head, marks
+        self.markdown, self.head = markdown, head
         self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
         cut = with_plain_links(markdown[:LONGEST])
         note = (
@@ -124,11 +124,16 @@ class ReadingView(QTextBrowser):
             document.setDocumentMargin(0)
         self.setHtml(head + self.with_placeholders(to_safe_html(cut)) + note)
         self.fit()
+        self.show_marks(marks)
+
+    def show_marks(self, marks: tuple[Mark, ...]) -> None:
+        """Shows other marks in the same text."""
+        self.marks = marks
         self.marked.show(marks)
 
     def point_at(self, mark: Mark) -> None:
         """Chooses the passage of a mark, and scrolls to it."""
-        cursor = cursor_at(self, mark)
+        cursor = cursor_at(self, self.toPlainText(), mark)
         if cursor is not None:
             self.setTextCursor(cursor)
             self.ensureCursorVisible()

@@ -348,6 +348,8 @@ def test_a_library_whose_rights_were_taken_can_still_be_looked_at(session: Sessi
         assert (found.returncode, json.loads(found.stdout.partition("---")[2])["title"]) == (0, "The wheel"), (
             found.stderr
         )
+        listed = run("templates")
+        assert (listed.returncode, "Article" in listed.stdout) == (0, True), listed.stderr
         refused = run("add", "title=The pond")
         assert (refused.returncode, "may not be written to" in refused.stderr) == (2, True), refused.stderr
         for path in (Path(somewhere), *folder.rglob("*"), folder):

@@ -188,6 +188,12 @@ def test_a_text_that_is_only_declared_is_read_where_the_page_shows_none() -> Non
     assert "The wheel" not in shown
 
 
+@pytest.mark.parametrize("strange", ["\0", "\x01", "\ud800", "\ufffe"])
+def test_a_declared_text_goes_on_behind_what_no_text_may_hold(strange: str) -> None:
+    body = f"The wheel{strange} turns. {'It has turned before. ' * 12}"
+    assert page(ld(articleBody=body), "<p></p>").content.text.startswith("The wheel turns. It has")
+
+
 def test_contradicting_values_are_all_kept() -> None:
     reading = page(ld(headline="One") + meta(og__title="Two") + "<title>Three</title>")
     assert [finding.value for finding in reading.all("title")] == ["One", "Two", "Three"]

@@ -16,9 +16,21 @@ from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES, TEMPLATES
+from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
 
 PATIENCE_MS = 15_000
 LEFT = Qt.MouseButton.LeftButton
+
+
+def opened_whole(qtbot: QtBot, window: MainWindow, entry_id: int) -> WholeEntry:
+    """The only source, opened over the whole width."""
+    window.go(SOURCES)
+    station = window.stack.sources
+    station.show_question("collection:1", "sortBy title")
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
+    station.table.choose(entry_id)
+    station.middle.open_chosen_whole()
+    return station.middle.whole
 
 
 def files(*paths: Path) -> QMimeData:
@@ -42,13 +54,7 @@ def test_files_are_dropped_chosen_opened_taken_out_and_missed(
     qtbot: QtBot, window: MainWindow, session: Session, picture: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     entry_id = session.add_entry("collection:1", "The wheel", {})
-    window.go(SOURCES)
-    station = window.stack.sources
-    station.show_question("collection:1", "sortBy title")
-    qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
-    station.table.choose(entry_id)
-    station.middle.open_chosen_whole()
-    form = station.middle.whole.form
+    form = opened_whole(qtbot, window, entry_id).form
     more = next(one for one in form.findChildren(QPushButton) if "more field" in one.text())
     qtbot.mouseClick(more, LEFT)
     qtbot.waitUntil(lambda: bool(form.findChildren(FilesEditor)), timeout=PATIENCE_MS)
@@ -103,13 +109,7 @@ def test_marks_of_an_entry_are_commented_found_and_taken_away(
     entry_id = session.add_entry("collection:1", "The wheel", {})
     session.set_body("collection:1", entry_id, "The pond.\n\nThe wheel turns with the ebb.\n", "")
     session.marking.put("collection:1", entry_id, Mark("turns with the ebb", "evidence", "", "The wheel ", "."))
-    window.go(SOURCES)
-    station = window.stack.sources
-    station.show_question("collection:1", "sortBy title")
-    qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
-    station.table.choose(entry_id)
-    station.middle.open_chosen_whole()
-    whole = station.middle.whole
+    whole = opened_whole(qtbot, window, entry_id)
     assert whole.marks_head.text() == "Marks: 1"
     (row,) = whole.findChildren(MarkRow)
     qtbot.mouseClick(row.passage, LEFT)

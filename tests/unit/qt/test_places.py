@@ -484,29 +484,10 @@ def test_a_table_is_dropped_looked_at_and_taken_in(
     ]
 
 
-def test_space_reads_and_the_journal_is_written(
-    qtbot: QtBot,
-    window: MainWindow,
-    station: SourcesStation,
-    session: Session,
-    notes_path: Path,
-    monkeypatch: pytest.MonkeyPatch,
-) -> None:
+def test_space_reads(qtbot: QtBot, window: MainWindow, station: SourcesStation) -> None:
     at(station, 0, "title")
     qtbot.keyClick(station.table, Qt.Key.Key_Space)
     assert window.stack.currentIndex() == READ
-    told: list[str] = []
-
-    def answer(dialog: QDialog) -> int:
-        qtbot.keyClicks(dialog.focusWidget() or dialog, "Ebb at four.")
-        told.append(dialog.told.text())  # type: ignore[attr-defined]
-        return QDialog.DialogCode.Accepted
-
-    monkeypatch.setattr(QDialog, "exec", answer)
-    station.notes.ask_journal()
-    (page,) = notes_path.rglob("*.md")
-    assert page.read_text() == "Ebb at four.\n"
-    assert told == [f"The note Journal/{page.name} will be made."]
 
 
 def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:

@@ -20,7 +20,7 @@ Sql = tuple[str, list[object]]
 
 
 to_json = json.JSONEncoder(ensure_ascii=False).encode
-"""One writer for all: `json.dumps` makes a new one each time."""
+"""One writer for all values: `json.dumps` makes a new one each time."""
 
 
 @dataclass(frozen=True)

@@ -61,8 +61,8 @@ def xml_bytes(text: str) -> bytes:
 
 
 def fragment(html: str) -> Element:
-    """A <div> around a piece of HTML."""
-    return lxml.html.fragment_fromstring(html, create_parent="div")
+    """A <div> around a piece of HTML; what XML cannot hold is left out, since it would end the text."""
+    return lxml.html.fragment_fromstring(xml_bytes(html).decode(), create_parent="div")
 
 
 def sound_reference(found: re.Match[str]) -> str:

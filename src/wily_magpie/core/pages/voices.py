@@ -31,7 +31,7 @@ LONGEST_SEARCHED = 200_000
 """Letters up to which a piece is looked for anywhere in a text; beyond, only among its lines: searching is quadratic."""
 PART = 24
 """Letters of the parts in which a long piece is looked for that was not found as a whole."""
-UNHEARD = ("script style svg link meta template nav aside footer menu canvas iframe dialog").split()
+UNHEARD = "script style svg link meta template nav aside footer menu canvas iframe dialog".split()
 """What trafilatura takes out by itself, but late: without it, it hears the same in four fifths of the time."""
 ENOUGH = {"quick": 0.8, "readability": 0.85}
 """The likeness of trafilatura and a second library from which no other is asked."""
@@ -182,8 +182,11 @@ def by_resiliparse(html: str, _address: str) -> str:
     return ""
 
 
-class Unwashed(Document):  # type: ignore[misc]
-    """readability-lxml without its washing of links and attributes, a third of its time, of which no text shows anything."""
+class Unwashed(Document):  # type: ignore[misc] # it has no types
+    """readability-lxml without its washing of links and attributes, a third of its time, of which no text shows anything.
+
+    `_parse` is where it takes a page in; were it called otherwise in a later version, pages would only be washed again.
+    """
 
     def _parse(self, page: str) -> Element:
         doc = tree.parse(page)

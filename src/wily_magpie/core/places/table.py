@@ -114,12 +114,8 @@ class Table:
                     f" FROM json_each(coalesce(new.\"{field.column}\", '[]')); END;"
                 )
 
-    def insert(self, entry_id: int, title: str, values: Mapping[str, Value], address_key: str) -> None:
-        """A new row; keys that are no field are ignored."""
-        self.insert_all([(entry_id, title, values, address_key)])
-
-    def insert_all(self, rows: Sequence[tuple[int, str, Mapping[str, Value], str]]) -> None:
-        """New rows, each with id, title, values and address key.
+    def insert(self, rows: Sequence[tuple[int, str, Mapping[str, Value], str]]) -> None:
+        """New rows, each with id, title, values and address key; keys that are no field are ignored.
 
         Many go through a table of their own, so that the triggers of all run within one statement: FTS5 writes what it has to
         the disk whenever a statement with triggers begins.

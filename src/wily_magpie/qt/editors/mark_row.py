@@ -7,11 +7,11 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QWidget
 
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.qt.style.mark_looks import look_of
 from wily_magpie.qt.style.parts import icon_button, label
 from wily_magpie.qt.style.theme import THEME
 
 LONGEST_SHOWN, BAR_PX = 240, 3
-COLOURS = {"evidence": "petrol", "quotation": "brass", "question": "alarm", "idea": "moss"}
 
 
 class MarkRow(QWidget):
@@ -34,7 +34,7 @@ class MarkRow(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(2)
-        colour = THEME.colours.spine(COLOURS.get(mark.kind, "slate"))
+        colour = THEME.colours.spine(look_of(mark.kind).colour)
         bar = QFrame()
         bar.setFixedWidth(BAR_PX)
         bar.setStyleSheet(f"background: {colour};")

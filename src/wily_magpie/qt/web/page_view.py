@@ -146,16 +146,15 @@ class PageView(QWidget):
         script = (resources.files("wily_magpie.qt.web") / "marked.js").read_text("utf-8")
         self.page.runJavaScript(script, OUR_WORLD.value, told)
 
-    def show_marks(self, marks: Sequence[tuple[Mark, int]], looks: Sequence[str]) -> None:
-        """Shows marked passages in the page, where they stand there.
-
-        Args:
-            marks: each with the number of its look.
-            looks: declarations of CSS.
-        """
-        told = [{"exact": m.exact, "prefix": m.prefix, "suffix": m.suffix, "look": look} for m, look in marks]
+    def show_marks(self, marks: Sequence[tuple[Mark, str]]) -> None:
+        """Shows marked passages in the page, where they stand there; each with declarations of CSS for its look."""
+        looks = list(dict.fromkeys(look for _, look in marks))
+        told = [
+            {"exact": one.exact, "prefix": one.prefix, "suffix": one.suffix, "look": looks.index(look)}
+            for one, look in marks
+        ]
         script = (resources.files("wily_magpie.qt.web") / "shown.js").read_text("utf-8")
-        self.page.runJavaScript(f"{script}({json.dumps(told)}, {json.dumps(list(looks))})", OUR_WORLD.value, unheard)
+        self.page.runJavaScript(f"{script}({json.dumps(told)}, {json.dumps(looks)})", OUR_WORLD.value, unheard)
 
     def picture(self) -> bytes:
         """A picture of what is visible, PNG."""

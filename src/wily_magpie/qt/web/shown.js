@@ -44,6 +44,7 @@
     shown[mark.look].add(range);
     count++;
   }
+  for (const name of [...CSS.highlights.keys()]) if (name.startsWith("wily-magpie-")) CSS.highlights.delete(name);
   shown.forEach((one, at) => CSS.highlights.set(`wily-magpie-${at}`, one));
   if (!window.magpieLooks) {
     window.magpieLooks = new CSSStyleSheet();

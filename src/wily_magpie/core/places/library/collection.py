@@ -60,14 +60,14 @@ class Collection:
         return self.add_all([draft])[0]
 
     def add_all(self, drafts: Sequence[Draft]) -> list[int]:
-        """New entries, four times as fast as one by one; their ids."""
+        """New entries, at once; their ids."""
         with self.database.writing() as connection:
             last = int(str(self.database.one("SELECT seq FROM sqlite_sequence WHERE name = 'content'") or 0))
             ids = list(range(last + 1, last + 1 + len(drafts)))
             bodies = ((entry_id, self.number, draft.body) for entry_id, draft in zip(ids, drafts, strict=True))
             connection.executemany("INSERT INTO content (entry_id, collection_id, markdown) VALUES (?, ?, ?)", bodies)
             keys = (draft.canonical or address_key(self.fields, draft.values) or "" for draft in drafts)
-            self.table.insert_all(
+            self.table.insert(
                 [(number, one.title, one.values, key) for number, one, key in zip(ids, drafts, keys, strict=True)]
             )
             for entry_id, draft in zip(ids, drafts, strict=True):

@@ -54,9 +54,8 @@ class Library:
         self.index_folder = folder / "index"
         self.spare: tempfile.TemporaryDirectory[str] | None = None
         if is_read_only and not os.access(self.index_folder, os.W_OK):
-            self.spare = tempfile.TemporaryDirectory(
-                prefix="wily-magpie-"
-            )  # an index is made again wherever there is room
+            # an index is made again wherever there is room
+            self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
             self.index_folder = Path(self.spare.name)
         self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
         self.is_new = migrate(self.database)

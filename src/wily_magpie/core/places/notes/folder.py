@@ -29,7 +29,10 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
+LARGEST_BATCH_BYTES = 50_000_000
+"""Of the files that are held in memory until they are indexed together."""
 FILES_A_BATCH, FILES_A_TICK, AHEAD = 2_000, 100, 48
+"""AHEAD: how many files before its turn the system is asked for one."""
 ABROAD_S = 2
 """Seconds that a writer on another machine, whose number says nothing here, is given."""
 STALE_S = 600
@@ -94,15 +97,18 @@ class NotesFolder:
             changed = [
                 path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES
             ]
-            for start in range(0, len(changed), FILES_A_BATCH):
-                batch = []
-                for number, path in enumerate(changed[start : start + FILES_A_BATCH], start):
-                    if tick and number % FILES_A_TICK == 0:
-                        tick(number, len(changed))
-                    for ahead in changed[number + AHEAD : number + AHEAD + 1]:
-                        foresee(f"{self.path}/{ahead}")
-                    batch.append((path, found[path], self.read(path)))
-                self.index.put(batch)
+            batch, size = [], 0
+            for number, path in enumerate(changed):
+                if tick and number % FILES_A_TICK == 0:
+                    tick(number, len(changed))
+                if number + AHEAD < len(changed):
+                    foresee(f"{self.path}/{changed[number + AHEAD]}")
+                batch.append((path, found[path], self.read(path)))
+                size += found[path][1]
+                if len(batch) == FILES_A_BATCH or size > LARGEST_BATCH_BYTES:
+                    self.index.put(batch)
+                    batch, size = [], 0
+            self.index.put(batch)
             gone = [path for path in known if path not in found]
             self.index.drop(gone)
             return len(changed) + len(gone)

@@ -117,6 +117,8 @@ class NotesIndex:
 
         Statement by statement, not file by file: FTS5 closes a segment whenever a statement with triggers begins.
         """
+        if not files:
+            return []
         with self.database.writing() as connection:
             for _, _, note in files:
                 self.find_fields(note)
@@ -145,7 +147,7 @@ class NotesIndex:
             for (path, _, _), (entry_id, title, values, key) in zip(files, rows, strict=True):
                 if path in known:
                     self.table.update(entry_id, {**blank, **values, "title": title}, key)
-            self.table.insert_all([row for (path, _, _), row in zip(files, rows, strict=True) if path not in known])
+            self.table.insert([row for (path, _, _), row in zip(files, rows, strict=True) if path not in known])
             stamps = (
                 (number, path, *stamp, note.fault) for number, (path, stamp, note) in zip(ids, files, strict=True)
             )

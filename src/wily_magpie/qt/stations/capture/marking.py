@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QMenu, QToolButton
 from wily_magpie.core.entries.mark import KINDS, Mark
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.templates.slip import Slip
+from wily_magpie.qt.style.mark_looks import look_of
 from wily_magpie.qt.style.parts import text_button
 from wily_magpie.qt.style.tokens import LIGHT
 
@@ -14,14 +15,12 @@ if TYPE_CHECKING:
     from wily_magpie.qt.stations.capture.station import CaptureStation
 
 
-LOOKS = {
-    "evidence": f"background-color: {LIGHT.wash}; color: {LIGHT.ink}",
-    "quotation": f"text-decoration: underline double {LIGHT.brass}",
-    "question": f"text-decoration: underline wavy {LIGHT.alarm}",
-    "idea": f"text-decoration: underline dotted {LIGHT.moss}",
-}
-OTHER_LOOK = f"text-decoration: underline dashed {LIGHT.slate}"
-"""How marked passages look in a page, whose ground is light whatever the look of the window."""
+def css_of(kind: str) -> str:
+    """How passages of a kind look in a page, whose ground is light whatever the look of the window."""
+    look = look_of(kind)
+    if look.line:
+        return f"text-decoration: underline {look.line} {LIGHT.spine(look.colour)}"
+    return f"background-color: {LIGHT.wash}; color: {LIGHT.ink}"
 
 
 class Marking:
@@ -73,9 +72,7 @@ class Marking:
         there = self.shown[1] if self.shown[0] == number else ()
         if view is not None and marks != there:
             self.shown = (number, marks)
-            kinds = list(LOOKS)
-            look_of = {kind: at for at, kind in enumerate(kinds)}
-            view.show_marks([(one, look_of.get(one.kind, len(kinds))) for one in marks], [*LOOKS.values(), OTHER_LOOK])
+            view.show_marks([(one, css_of(one.kind)) for one in marks])
 
     def make_rule(self, slip: Slip, key: str) -> None:
         """Writes what a line says back to the template: its value is the rule from now on."""

@@ -53,7 +53,6 @@ class WholeEntry(QWidget):
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
-        self.kept_marks: tuple[Mark, ...] = ()
         self.number = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -166,7 +165,6 @@ class WholeEntry(QWidget):
             return
         self.place, self.entry = place, entry
         self.title.setText(entry.title)
-        self.kept_marks = self.found_marks()
         self.form.show_entry(place, target.fields, entry)
         if self.body.show_entry(entry):
             self.show_preview()
@@ -197,9 +195,10 @@ class WholeEntry(QWidget):
     def show_marks(self) -> None:
         """Shows the entry's marks with their comments."""
         clear(self.marks)
-        found = self.kept_marks = self.found_marks()
+        entry = self.entry
+        found = self.desk.session.marking.of(self.place, entry.id) if entry is not None else ()
         if found != self.preview.marks:
-            self.show_preview()
+            self.preview.show_marks(found)
         self.marks_head.setText(f"Marks: {len(found)}" if found else "No marks yet")
         for mark in found:
             row = MarkRow(mark)
@@ -207,10 +206,6 @@ class WholeEntry(QWidget):
             row.removed.connect(self.remove_mark)
             row.pointed.connect(self.find_mark)
             self.marks.addWidget(row)
-
-    def found_marks(self) -> tuple[Mark, ...]:
-        """The marks of the entry."""
-        return self.desk.session.marking.of(self.place, self.entry.id) if self.entry is not None else ()
 
     def change_mark(self, mark: Mark) -> None:
         """Keeps the comment of a mark."""
@@ -237,7 +232,7 @@ class WholeEntry(QWidget):
     def show_preview(self) -> None:
         """Shows the text as it will be read, and its headings."""
         text = self.body.text()
-        self.preview.show_markdown(text, "", self.kept_marks)
+        self.preview.show_markdown(text, "", self.preview.marks)
         clear(self.headings)
         headings = self.desk.session.noting.headings(text)[:MOST_HEADINGS]
         self.headings_head.setVisible(len(headings) > 1)
