@@ -317,7 +317,7 @@ def test_what_was_wished_of_a_page_ends_with_it(qtbot: QtBot, window: MainWindow
     station.open(HERON)
     qtbot.waitUntil(lambda: station.card.slip is not None, timeout=PATIENCE_MS)
     station.card.template_chosen.emit("Video")
-    station.keep()
+    station.keeping.keep()
     assert station.filling.keeping is not None
     station._on_began(AID)
     qtbot.waitUntil(lambda: not station.filling.is_busy, timeout=PATIENCE_MS)

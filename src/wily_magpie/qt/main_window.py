@@ -132,7 +132,7 @@ class MainWindow(QMainWindow):
             Command("keep", "Keep the slip", slip(lambda s: s.ask_to_keep()), ("Ctrl+Return", "Ctrl+Enter"), has_slip, "capture"),
             Command("keep-open", "Keep the slip and open it", slip(lambda s: s.ask_to_keep_and_open()), ("Ctrl+Shift+Return",), has_slip, "capture"),
             Command("keep-second", "Keep a second one", slip(lambda s: s.ask_to_keep_second()), (), may_keep_second, "capture"),
-            Command("later", "Keep only the address", lambda: stack.capture.keep_address(), (), has_address, "capture"),
+            Command("later", "Keep only the address", lambda: stack.capture.keeping.keep_address(), (), has_address, "capture"),
             Command("read-again", "Read the page again", lambda: stack.capture.read_again.click(), ("F5",), may_read_again, "capture"),
             Command("mark", "Mark what is chosen in the page", lambda: stack.capture.marking.mark_chosen(), ("Ctrl+M",), may_read_again, "capture"),
             Command("address", "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),

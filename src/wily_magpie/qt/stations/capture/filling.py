@@ -52,7 +52,7 @@ class Filling:
             is_update, is_opened, was_known = self.keeping
             self.keeping = None
             if was_known == (card.slip.known is not None):  # else the person sees first that it is kept there already
-                self.station.keep(is_update, is_opened)
+                self.station.keeping.keep(is_update, is_opened)
 
     def _on_failed(self, error: MagpieError) -> None:
         self.is_busy = False

@@ -85,6 +85,6 @@ class Marking:
             self.station.desk.complain(error)
             return
         self.station.desk.say(
-            f"“{slip.template.name}” fills {label} {rule.said()} from now on.", (("Undo", self.station.undo),)
+            f"“{slip.template.name}” fills {label} {rule.said()} from now on.", (("Undo", self.station.keeping.undo),)
         )
         self.station.filling.ask(lambda one: self.station.again(one, one.place, one.template.name))

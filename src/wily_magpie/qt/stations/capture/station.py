@@ -18,10 +18,10 @@ from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
-from wily_magpie.core.session.capturing import Kept
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.stations.capture.filling import Filling
+from wily_magpie.qt.stations.capture.keeping import Keeping
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
 from wily_magpie.qt.stations.capture.slip_card import NEW_PLACE, SlipCard
@@ -62,6 +62,7 @@ class CaptureStation(QWidget):
         self.number = 0
         self.is_place_chosen = False
         self.filling = Filling(self)
+        self.keeping = Keeping(self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -74,8 +75,8 @@ class CaptureStation(QWidget):
         self.splitter.setCollapsible(1, False)
         self.splitter.setSizes([840, 440])
         layout.addWidget(self.splitter)
-        self.card.keep_asked.connect(self.keep)
-        self.card.later_asked.connect(self.keep_address)
+        self.card.keep_asked.connect(self.keeping.keep)
+        self.card.later_asked.connect(self.keeping.keep_address)
         self.card.template_chosen.connect(lambda name: self.refill(template=name))
         self.card.place_chosen.connect(self._on_place_chosen)
         self.card.blocks_toggled.connect(self._on_blocks)
@@ -123,7 +124,7 @@ class CaptureStation(QWidget):
             self.stack.addWidget(panel)
         self.nothing.opened.connect(self.open)
         self.failure.again.connect(lambda: self.open(self.address))
-        self.failure.later.connect(self.keep_address)
+        self.failure.later.connect(self.keeping.keep_address)
         self.failure.outside.connect(lambda: self.desk.open_outside(self.address))
         self.file.followed.connect(self.open)
         column.addWidget(self.stack, 1)
@@ -235,36 +236,6 @@ class CaptureStation(QWidget):
             template = before.template.name
         return self.desk.session.capturing.slip(reading or before.reading, template, place, before)
 
-    def keep(self, is_update: bool = False, is_opened: bool = False) -> None:
-        """Keeps the slip; one that is just being filled anew, once it is."""
-        slip = self.card.current()
-        if slip is None:
-            return
-        if self.filling.is_busy:
-            self.filling.keeping = (is_update, is_opened, slip.known is not None)
-            return
-        try:
-            slip.draft()
-        except UserError as error:
-            self.card.complain(error)
-            return
-        self.card.set_enabled(is_enabled=False)
-        self.desk.bridge.ask(
-            lambda: self.desk.session.capturing.keep(slip, update=is_update),
-            lambda kept: self._on_kept(kept, slip, is_opened),
-            self._on_keep_failed,
-        )
-
-    def keep_address(self) -> None:
-        """Keeps only the address, to be read later."""
-        address, session = self.address, self.desk.session
-        title = self.reading.best("title") if self.reading else ""
-        self.desk.bridge.ask(
-            lambda: session.capturing.keep_address(address, title),
-            self._tell_kept,
-            self.desk.complain,
-        )
-
     def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
         capturing, page = self.desk.session.capturing, self.reading.page.address if self.reading else self.address
@@ -373,41 +344,3 @@ class CaptureStation(QWidget):
             history = self.view.page.history()
             self.back.setEnabled(history is not None and history.canGoBack())
             self.forward.setEnabled(history is not None and history.canGoForward())
-
-    def _on_kept(self, kept: Kept, slip: Slip, is_opened: bool) -> None:
-        session = self.desk.session
-        self.desk.bridge.start(
-            f"Pictures of “{kept.title}”", lambda job: session.capturing.keep_pictures(slip, kept, job)
-        )
-        self._tell_kept(kept)
-        shown = self.card.current()
-        if shown is not None and shown.reading.page is slip.reading.page:  # no other page was opened meanwhile
-            self.filling.ask(lambda one: self.again(one, slip.place))
-        if is_opened or slip.template.opens:
-            self.desk.read_entry(kept.place, kept.entry_id, ())
-
-    def _on_keep_failed(self, error: MagpieError) -> None:
-        self.card.set_enabled(is_enabled=self.card.slip is not None)
-        self.desk.complain(error)
-
-    def _tell_kept(self, kept: Kept) -> None:
-        if kept.status == "known":
-            text = f"“{kept.title}” is in {kept.place_name} already."
-        else:
-            text = f"“{kept.title}” is {'updated' if kept.status == 'updated' else 'kept'} in {kept.place_name}."
-        buttons: list[tuple[str, Callable[[], None]]] = [
-            ("Open", lambda: self.desk.show_entry(kept.place, kept.entry_id))
-        ]
-        if kept.status != "known":
-            buttons.append(("Undo", self.undo))
-        self.desk.say(text, buttons)
-
-    def undo(self) -> None:
-        """Takes the last keeping back."""
-        try:
-            label = self.desk.session.undo()
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        self.desk.say(f"Undone: {label}", ())
-        self.filling.ask(lambda slip: self.again(slip, slip.place))
