@@ -10,7 +10,7 @@ from wily_magpie.core.fields import KINDS
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.templates.bench import Sample, row
-from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.slip import fill
 from wily_magpie.core.templates.template import Template
@@ -47,14 +47,14 @@ def bench_templates() -> None:
     fields = [TITLE, *(Field(f"f{n}", f"Field {n}", KINDS["long text"], f"f{n}") for n in range(20))]
     rules = [Rule("expression", (text,)) for text in EXPRESSIONS] + [Rule("finding", (name,)) for name in FINDINGS]
     template = Template("Bench", fields={field.key: rule for field, rule in zip(fields[1:], rules, strict=True)})
-    material = Material(reading, NOW)
+    material = RuleContext(reading, NOW)
     plain = Environment()  # noqa: S701 - a floor, which renders nothing
     plain.filters.update(date=lambda v, _f: v, sentences=lambda v, _n: v[:80], host=lambda v: v)
     floor = [plain.compile_expression(text) for text in EXPRESSIONS]
     names = plain_names(reading)
     found = by_turns(
         RUNS,
-        slip=timed(lambda: fill(template, "", Material(reading, NOW), "collection:1", fields)),
+        slip=timed(lambda: fill(template, "", RuleContext(reading, NOW), "collection:1", fields)),
         floor=timed(lambda: [one(**names) for one in floor]),
     )
     tell(

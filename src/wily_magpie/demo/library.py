@@ -20,10 +20,10 @@ from wily_magpie.core.fields import Option
 from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import PlaceSettings
-from wily_magpie.core.places.library import shaping
+from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.session.seed import seed
 from wily_magpie.core.session.session import Session
-from wily_magpie.core.session.starter import furnish
 from wily_magpie.demo.web import earlier
 
 MARK = "demo-library"
@@ -49,7 +49,7 @@ def make_demo(folder: Path, fetcher: Fetcher, *, reset: bool = False) -> None:
         "Made by “wily-magpie demo”; “--reset” deletes this folder and makes it anew.\n", "utf-8"
     )
     plan = yaml.safe_load((resources.files("wily_magpie.demo") / "library.yaml").read_text("utf-8"))
-    session = Session(folder, fetcher, lambda library: furnish_demo(library, plan))
+    session = Session(folder, fetcher, lambda library: seed_demo(library, plan))
     try:
         fill(session, plan)
         session.library.history.forget()
@@ -65,9 +65,9 @@ def field_plans(raw: list[dict[str, Any]]) -> list[FieldPlan]:
     ]
 
 
-def furnish_demo(library: Library, plan: dict[str, Any]) -> None:
+def seed_demo(library: Library, plan: dict[str, Any]) -> None:
     """The starter, with chapters, further collections, a notes folder and views."""
-    furnish(library, field_plans(plan["source_fields"]))
+    seed(library, field_plans(plan["source_fields"]))
     for name, fields in plan["collections"].items():
         library.add_collection(name, field_plans(fields))
     notes = library.folder / "Notebook"
@@ -76,13 +76,13 @@ def furnish_demo(library: Library, plan: dict[str, Any]) -> None:
     for one in plan["references"]:
         settings = Settings(target=library.place(one["to"]).key)
         field = FieldPlan(one["key"], one["label"], "reference", (), settings, one["back"])
-        shaping.add_field(library, library.place(one["place"]).key, field)
+        schema_changes.add_field(library, library.place(one["place"]).key, field)
     for one in plan["summaries"]:
         summary = SummaryPlan(
             one["over"], Measure(one.get("measure", "count")), one.get("of", ""), one.get("where", "")
         )
         field = FieldPlan(one["key"], one["label"], "summary", settings=Settings(summary=summary))
-        shaping.add_field(library, library.place(one["place"]).key, field)
+        schema_changes.add_field(library, library.place(one["place"]).key, field)
     for place, said in plan["settings"].items():
         kept = PlaceSettings(**{**said, "rules": tuple(said.get("rules", ()))})
         library.change_place(library.place(place).key, kept)

@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from wily_magpie.core.errors import BugError, MagpieError, PageFailure
 from wily_magpie.core.session.session import Session
-from wily_magpie.qt.front_door import LOOK_ONLY, FrontDoor
 from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.single_instance import LOOK_ONLY, SingleInstance
 from wily_magpie.qt.style.theme import THEME, load_fonts
 
 if TYPE_CHECKING:
@@ -79,7 +79,7 @@ def run(
     )
     THEME.apply(application, str(settings.value("look", "system")))
     try:
-        door = FrontDoor(folder)
+        door = SingleInstance(folder)
         is_read_only = not door.is_free and door.ask() == LOOK_ONLY
         if not door.is_free and not is_read_only:
             return 0

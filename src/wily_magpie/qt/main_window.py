@@ -13,8 +13,8 @@ from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.actions import Command
 from wily_magpie.qt.bridge import Bridge
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.notice import Notice
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
@@ -54,7 +54,7 @@ class MainWindow(QMainWindow):
         self.session = session
         self.settings = settings
         self.bridge = Bridge(session)
-        self.desk = Desk(
+        self.desk = StationContext(
             session, self.bridge, settings, is_demo, self.say, self.complain, self.read_entry, self.show_entry,
             self.show_question, self.open_outside,
         )  # fmt: skip
@@ -215,7 +215,7 @@ class MainWindow(QMainWindow):
 
         self.watching = Watching(self.session.refresh_notes)
         self.watch()
-        for work in (self.session.refresh_notes, self.session.library.copies.sweep):
+        for work in (self.session.refresh_notes, self.session.library.blobs.sweep):
             self.bridge.ask(work, lambda _count: None, lambda _error: None)
 
     def watch(self) -> None:

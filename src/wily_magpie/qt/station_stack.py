@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, TypeVar
 from PyQt6.QtCore import QByteArray, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QStackedWidget, QWidget
 
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.capture.station import CaptureStation
@@ -39,7 +39,7 @@ class StationStack(QStackedWidget):
 
     def __init__(
         self,
-        desk: Desk,
+        desk: StationContext,
         make_view: "Callable[[QWidget], PageView]",
         samples: list[tuple[str, str]],
         parent: QWidget | None = None,

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field, find_field
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Relation, Value
 from wily_magpie.core.places.api import Place
@@ -188,13 +188,13 @@ def write(args: argparse.Namespace, session: Session) -> int:
     text = sys.stdin.read() if args.text == "-" else args.text
     place = place_of(session, args.place, notes_only=True)
     refresh(session, place)
-    way = Way(args.heading, args.at, args.make_heading)
+    way = InsertPosition(args.heading, args.at, args.make_heading)
     if args.note is not None:
-        told = session.noting.foretell(place.key, args.note, way, may_make=not args.existing)
+        told = session.noting.dry_run(place.key, args.note, way, may_make=not args.existing)
         entry = session.noting.write(place.key, args.note, text, way, may_make=not args.existing)
     else:
         day = read_day(args.journal)
-        told = session.noting.foretell_journal(place.key, way, day)
+        told = session.noting.dry_run_journal(place.key, way, day)
         entry = session.noting.write_journal(place.key, text, way, day)
     emit({"place": place.name, "entry": entry.id, "path": entry.path, "title": entry.title, "made": told})
     return DONE
@@ -220,7 +220,7 @@ def check(_args: argparse.Namespace, session: Session) -> int:
 
 
 def backup(args: argparse.Namespace, session: Session) -> int:
-    """Copies the library."""
+    """BlobStore the library."""
     emit({"to": str(args.to), "files": session.back_up(args.to)})
     return DONE
 

@@ -45,7 +45,7 @@ def test_samples_are_kept_with_the_template_and_need_no_network(session: Session
     session.undo()
     assert len(session.templating.samples("Article")) == 1
     session.redo()
-    session.library.copies.sweep()  # clears up what nothing needs any more
+    session.library.blobs.sweep()  # clears up what nothing needs any more
     assert len(session.templating.samples("Article")) == 2
 
 

@@ -4,9 +4,9 @@ import pytest
 
 from conftest import HERON
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.inline_runs import wrap_inline_runs
 from wily_magpie.core.pages.page import Content, Page, Reading
 from wily_magpie.core.pages.read import read_page
-from wily_magpie.core.pages.runs import wrap_runs
 from wily_magpie.core.pages.tree import parse, text_of
 from wily_magpie.core.session.session import Session
 
@@ -85,7 +85,7 @@ RUNS = [
 @pytest.mark.parametrize(("html", "pieces"), RUNS)
 def test_loose_text_gets_an_element_of_its_own(html: str, pieces: list[str]) -> None:
     root = parse(html)
-    blockish = wrap_runs(root)
+    blockish = wrap_inline_runs(root)
     found = [
         text_of(e) for e in root.iter() if isinstance(e.tag, str) and text_of(e) and not any(c in blockish for c in e)
     ]

@@ -14,7 +14,7 @@ from pathlib import Path
 import pytest
 
 from wily_magpie.core.entries.field import FieldPlan
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.notes.folder import NotesFolder
@@ -64,7 +64,7 @@ def capture(session: Session, start: int, done: Callable[[int], None]) -> None:
             entry_id = session.add_entry(place.key, f"Page {number}", {"description": str(number)})
             session.set_body(place.key, entry_id, f"Text {number}")
             page = Page(f"http://mill.example/{number}", f"<p>{number}</p>", "file")
-            session.library.copies.keep_page(place.key, entry_id, page, f"mill.example/{number}")
+            session.library.blobs.keep_page(place.key, entry_id, page, f"mill.example/{number}")
         done(number)
 
 
@@ -91,7 +91,7 @@ def write(session: Session, start: int, done: Callable[[int], None]) -> None:
     for number in range(start, start + 10_000):
         with session.library.step("Write"):
             for name in ("one.md", "two.md"):
-                session.noting.write(notes.key, name, f"line {number}", Way())
+                session.noting.write(notes.key, name, f"line {number}", InsertPosition())
         if number % 4 == 0:
             session.undo()
             session.redo()
@@ -155,7 +155,7 @@ def test_killed_hundreds_of_times(tmp_path: Path, work: Callable[[Session, int, 
                 assert one == two
                 assert {f"line {number}" for number in told} <= set(one)
                 start = len(one) + 10
-            session.library.copies.sweep()
+            session.library.blobs.sweep()
             assert session.check() == []
             assert not list(folder.glob("unfinished-*"))
         finally:

@@ -259,9 +259,9 @@ def test_what_is_no_library_is_said(tmp_path: Path) -> None:
 
 def test_pictures_and_pages_are_kept_once_by_their_contents(library: Library) -> None:
     for address in ("http://a.example/1", "http://a.example/2"):
-        library.copies.keep_picture(address, b"the same picture", "image/png")
-    assert library.copies.picture("http://a.example/2") == b"the same picture"
-    assert library.copies.picture("http://a.example/3") is None
+        library.blobs.keep_picture(address, b"the same picture", "image/png")
+    assert library.blobs.picture("http://a.example/2") == b"the same picture"
+    assert library.blobs.picture("http://a.example/3") is None
     assert len(list((library.folder / "files").iterdir())) == 1
 
 

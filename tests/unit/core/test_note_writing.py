@@ -8,44 +8,44 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.notes.folder import fill_path
+from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.places.notes.merging import merge
 from wily_magpie.core.places.notes.outline import outline
-from wily_magpie.core.places.notes.ways import insert
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.session.watching import Watching
 
 BODY = "intro\n\n# Log\n\n- one\n\n## Sub\n\ndeep\n\n# Other\n\nend\n"
 INSERTS = [
-    (BODY, Way(), "intro\n\n# Log\n\n- one\n\n## Sub\n\ndeep\n\n# Other\n\nend\n\nNEW\n"),
-    (BODY, Way(at="top"), "NEW\n\n" + BODY),
-    (BODY, Way("log", "top"), BODY.replace("# Log\n", "# Log\n\nNEW\n")),
-    (BODY, Way("Log", "end"), BODY.replace("deep\n", "deep\n\nNEW\n")),
-    (BODY, Way("## Sub", "end"), BODY.replace("deep\n", "deep\n\nNEW\n")),
-    (BODY, Way("Fresh", level=2), BODY + "\n## Fresh\n\nNEW\n"),
-    ("", Way(), "NEW\n"),
-    ("", Way("Fresh", level=1), "# Fresh\n\nNEW\n"),
-    ("```\n# Log\n```\n", Way("Log", level=1), "```\n# Log\n```\n\n# Log\n\nNEW\n"),
+    (BODY, InsertPosition(), "intro\n\n# Log\n\n- one\n\n## Sub\n\ndeep\n\n# Other\n\nend\n\nNEW\n"),
+    (BODY, InsertPosition(at="top"), "NEW\n\n" + BODY),
+    (BODY, InsertPosition("log", "top"), BODY.replace("# Log\n", "# Log\n\nNEW\n")),
+    (BODY, InsertPosition("Log", "end"), BODY.replace("deep\n", "deep\n\nNEW\n")),
+    (BODY, InsertPosition("## Sub", "end"), BODY.replace("deep\n", "deep\n\nNEW\n")),
+    (BODY, InsertPosition("Fresh", level=2), BODY + "\n## Fresh\n\nNEW\n"),
+    ("", InsertPosition(), "NEW\n"),
+    ("", InsertPosition("Fresh", level=1), "# Fresh\n\nNEW\n"),
+    ("```\n# Log\n```\n", InsertPosition("Log", level=1), "```\n# Log\n```\n\n# Log\n\nNEW\n"),
 ]
 
 
 @pytest.mark.parametrize(("body", "way", "after"), INSERTS)
-def test_a_text_is_put_where_it_is_to_stand(body: str, way: Way, after: str) -> None:
+def test_a_text_is_put_where_it_is_to_stand(body: str, way: InsertPosition, after: str) -> None:
     assert insert(body, "NEW", way) == after
 
 
 def test_items_join_a_list_and_line_ends_stay() -> None:
-    assert insert("# Log\r\n\r\n- one\r\n", "- two", Way("Log"), "\r\n") == "# Log\r\n\r\n- one\r\n- two\r\n"
-    assert insert("- two\n", "- one", Way(at="top")) == "- one\n- two\n"
+    assert insert("# Log\r\n\r\n- one\r\n", "- two", InsertPosition("Log"), "\r\n") == "# Log\r\n\r\n- one\r\n- two\r\n"
+    assert insert("- two\n", "- one", InsertPosition(at="top")) == "- one\n- two\n"
 
 
 @given(st.text(alphabet="#-ab \n`", max_size=80), st.sampled_from(["top", "end"]), st.sampled_from(["", "a", "b"]))
 def test_whatever_stands_there_is_still_there(body: str, at: str, heading: str) -> None:
-    after = insert(body, "NEW", Way(heading, at, 3))  # type: ignore[arg-type]
+    after = insert(body, "NEW", InsertPosition(heading, at, 3))  # type: ignore[arg-type]
     assert [line.strip() for line in after.splitlines() if line.strip() not in ("", "NEW", f"### {heading}")] == [
         line.strip() for line in body.splitlines() if line.strip() not in ("", f"### {heading}")
     ]
@@ -77,24 +77,24 @@ def note(session: Session, path: str) -> int:
 
 def test_what_is_not_there_is_said_before_it_is_made(session: Session, folder: Path) -> None:
     noting = session.noting
-    assert noting.foretell("Book", "sub/a", Way("Log", level=2)) == [
+    assert noting.dry_run("Book", "sub/a", InsertPosition("Log", level=2)) == [
         "The note sub/a.md will be made.",
         "The heading “Log” will be made in sub/a.md.",
     ]
     for bad, way, said in (
-        ("a", Way("Log"), "no heading “Log”"),
-        ("../a", Way(), "is no path"),
-        (".hidden/a", Way(), "is no path"),
+        ("a", InsertPosition("Log"), "no heading “Log”"),
+        ("../a", InsertPosition(), "is no path"),
+        (".hidden/a", InsertPosition(), "is no path"),
     ):
         with pytest.raises(UserError, match=said):
             noting.write("Book", bad, "x", way)
     with pytest.raises(UserError, match="no note"):
-        noting.write("Book", "a", "x", Way(), may_make=False)
+        noting.write("Book", "a", "x", InsertPosition(), may_make=False)
     assert not list(folder.iterdir())
-    entry = noting.write("Book", "sub/a", "Said.", Way("Log", level=2), {"title": "A"})
+    entry = noting.write("Book", "sub/a", "Said.", InsertPosition("Log", level=2), {"title": "A"})
     assert entry.path == "sub/a.md"
     assert (folder / entry.path).read_text() == "---\ntitle: A\n---\n\n## Log\n\nSaid.\n"
-    assert noting.foretell("Book", "sub/a.md", Way("Log")) == []
+    assert noting.dry_run("Book", "sub/a.md", InsertPosition("Log")) == []
     session.undo()
     assert not (folder / "sub/a.md").exists()
 
@@ -105,14 +105,14 @@ def test_the_journal_page_of_a_day_begins_as_its_starter(session: Session, folde
     settings = PlaceSettings(journal_pattern="Days/{year}/{date}", journal_starter="Starter.md")
     session.arranging.change_place(place.key, settings)
     day = date(2026, 3, 12)
-    entry = session.noting.write_journal("Book", "- the charter", Way("Read"), day)
-    session.noting.write_journal("Book", "- the day book", Way("Read"), day)
+    entry = session.noting.write_journal("Book", "- the charter", InsertPosition("Read"), day)
+    session.noting.write_journal("Book", "- the day book", InsertPosition("Read"), day)
     assert entry.path == "Days/2026/2026-03-12.md"
     text = (folder / entry.path).read_text()
     assert text == "---\nkind: day\n---\n\n# 2026-03-12\n\n## Read\n\n- the charter\n- the day book\n\n## Done\n"
     session.arranging.change_place(place.key, PlaceSettings(journal_starter="gone"))
     with pytest.raises(UserError, match="starter note gone"):
-        session.noting.foretell_journal("Book", Way(), day)
+        session.noting.dry_run_journal("Book", InsertPosition(), day)
     assert fill_path("{year}/W{week}/{title}", "Mills: a/b?", day) == "2026/W11/Mills a b"
 
 

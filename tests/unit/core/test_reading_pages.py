@@ -12,20 +12,20 @@ import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wily_magpie.core.pages import tree, voices
+from wily_magpie.core.pages import extractors, tree
 from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.charset import decode
+from wily_magpie.core.pages.extractors import ask
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.inline_runs import wrap_inline_runs
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
-from wily_magpie.core.pages.pieces import leaves
 from wily_magpie.core.pages.read import read_page, word_count
 from wily_magpie.core.pages.repair import with_later_sections
-from wily_magpie.core.pages.runs import wrap_runs
+from wily_magpie.core.pages.text_blocks import leaves
 from wily_magpie.core.pages.tree import parse
-from wily_magpie.core.pages.voices import ask
 from wily_magpie.demo.web import addresses
 
 CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "readings.yaml").read_text("utf-8"))
@@ -274,10 +274,10 @@ def test_a_library_that_takes_too_long_is_stopped_in_its_midst(monkeypatch: pyte
             with suppress(Exception):
                 sum(range(100))
 
-    monkeypatch.setitem(voices.VOICES, "plain", slow)
+    monkeypatch.setitem(extractors.VOICES, "plain", slow)
     budget = Budget(limit_s=0.4)
     start = time.thread_time()
-    told = voices.ask("<html><body><p>Some text.</p></body></html>", "", budget)
+    told = extractors.consensus_of("<html><body><p>Some text.</p></body></html>", "", budget)
     assert time.thread_time() - start < 10
     assert budget.has_cut
     assert told.believed is None
@@ -401,7 +401,7 @@ def test_later_boxes_of_a_text_made_of_boxes_belong_to_it(later: str, is_part: b
     body = root.find(".//body")
     assert body is not None
     with tree.unchanged():
-        pieces = leaves(body, wrap_runs(body))
+        pieces = leaves(body, wrap_inline_runs(body))
         kept = with_later_sections(pieces[:3], pieces)
     assert len(kept) == (len(pieces) if is_part else 3)
 
@@ -411,7 +411,7 @@ def test_what_is_like_the_box_of_the_whole_text_is_another_text() -> None:
     body = root.find(".//body")
     assert body is not None
     with tree.unchanged():
-        pieces = leaves(body, wrap_runs(body))
+        pieces = leaves(body, wrap_inline_runs(body))
         assert with_later_sections(pieces[:2], pieces) == pieces[:2]
 
 

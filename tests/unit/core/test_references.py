@@ -143,7 +143,7 @@ def test_pages_of_entries_that_are_gone_are_gone(session: Session, sources: Plac
     stays = session.add_entry(sources.key, "Day book")
     for one in (entry_id, stays):
         page = Page(f"http://mill.example/{one}", f"<p>{one}</p>", "file")
-        session.library.copies.keep_page(sources.key, one, page, f"mill.example/{one}")
+        session.library.blobs.keep_page(sources.key, one, page, f"mill.example/{one}")
     session.remove_entries(sources.key, [entry_id])
     session.arranging.empty_trash()
     assert session.library.database.rows("SELECT entry_id FROM page") == [(stays,)]

@@ -466,11 +466,11 @@ def test_a_files_field_shows_what_is_missing(session: Session, sources: Place, t
     stored = value(session, sources, entry_id, "files")
     assert isinstance(stored, tuple)
     assert session.place("Sources").fields[8].kind.show(stored) == "plan.txt; copy of the plan.txt"
-    kept = [session.library.copies.file_path(one) for one in stored]
+    kept = [session.library.blobs.file_path(one) for one in stored]
     assert kept[0] == kept[1]
     assert kept[0] is not None
     kept[0].unlink()
-    assert session.library.copies.file_path(stored[0]) is None
+    assert session.library.blobs.file_path(stored[0]) is None
     assert [fault.what for fault in session.check()][:2] == [
         "“Mill” lacks its file plan.txt.",
         "“Mill” lacks its file copy of the plan.txt.",
@@ -486,7 +486,9 @@ def test_an_entrys_history_tells_what_when_from_to(session: Session, sources: Pl
     session.set_body(sources.key, entry_id, "Text.")
     events = session.history_of(sources.key, entry_id)
     told = [
-        (turn.field.label if turn.field else "Text", turn.before, turn.after) for e in events[:-1] for turn in e.turns
+        (change.field.label if change.field else "Text", change.before, change.after)
+        for e in events[:-1]
+        for change in e.changes
     ]
     assert told == [("Text", "", "Text."), ("Chapters", "", "The law"), ("Status", "to read", "read")]
     assert events[-1].is_beginning

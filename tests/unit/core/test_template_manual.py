@@ -7,16 +7,16 @@ from pathlib import Path
 import jsonschema
 import pytest
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.templates.expressions import NAMES, check, environment, evaluate
 from wily_magpie.core.templates.match import TESTS, read_rule
-from wily_magpie.core.templates.material import KNOWN_NAMES, Material
 from wily_magpie.core.templates.open_form import from_plain, to_plain
+from wily_magpie.core.templates.rule_context import KNOWN_NAMES, RuleContext
 from wily_magpie.core.templates.rules import PICTURES, SOURCES, Rule
 from wily_magpie.core.templates.starters import starters
-from wily_magpie.core.templates.template import Body, NoteWay, Template
+from wily_magpie.core.templates.template import Body, NoteTarget, Template
 
 DOCS = Path(__file__).parents[3] / "docs"
 MANUAL = (DOCS / "templates.md").read_text("utf-8")
@@ -52,7 +52,7 @@ EXAMPLES = [(row[1].strip("`"), row[2].strip("`").replace("⏎", "\n")) for row 
 def test_every_example_gives_what_the_manual_says(example: str, gives: str) -> None:
     check(example, "an example")
     reading = read_page(Page("https://mills.example/mill", HTML, "file"))
-    assert str(evaluate(example, Material(reading, "2026-01-02T03:04Z"))[0]) == gives
+    assert str(evaluate(example, RuleContext(reading, "2026-01-02T03:04Z"))[0]) == gives
 
 
 def test_the_manual_names_every_filter_name_rule_and_match_rule() -> None:
@@ -70,7 +70,7 @@ def test_what_is_written_fits_the_schema() -> None:
     full = Template(
         "All of it", "Notebook", (read_rule("host is mills.example and language is en"),), Rule("expression", ("page.title",)),
         {name: Rule(name, {"picture": (PICTURES[0],), "expression": ("now",)}.get(name, ("title",))) for name in SOURCES},
-        Body("marks or content", "before", "{{ page.site }}"), {"video": Body("nothing")}, NoteWay("", Way("Links", "top", 2)),
+        Body("marks or content", "before", "{{ page.site }}"), {"video": Body("nothing")}, NoteTarget("", InsertPosition("Links", "top", 2)),
         "{{ title }}", ("summary",), ("language",), "to read", ("law",), keeps_pictures=False, opens=True, is_on=False,
     )  # fmt: skip
     for template in (full, *starters()):

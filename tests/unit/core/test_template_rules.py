@@ -13,7 +13,7 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.templates.expressions import Mistake, check, evaluate
 from wily_magpie.core.templates.match import read_rule
-from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import SCREENSHOT, Rule, give
 from wily_magpie.core.templates.slip import fill
 from wily_magpie.core.templates.template import Body, Template, choose
@@ -40,16 +40,16 @@ def reading() -> Reading:
 
 
 @pytest.fixture
-def material(reading: Reading) -> Material:
-    return Material(reading, NOW, "Sources", MARKS)
+def material(reading: Reading) -> RuleContext:
+    return RuleContext(reading, NOW, "Sources", MARKS)
 
 
-def given(rule: Rule, material: Material, field: Field = TEXT) -> tuple[object, str]:
+def given(rule: Rule, material: RuleContext, field: Field = TEXT) -> tuple[object, str]:
     found = give(rule, material, field)
     return found.value, found.origin
 
 
-def test_findings_fall_back_in_order_and_reach_all_that_the_page_declares(material: Material) -> None:
+def test_findings_fall_back_in_order_and_reach_all_that_the_page_declares(material: RuleContext) -> None:
     assert given(Rule("finding", ("subtitle", "site")), material) == ("Mills of the Shore", "meta tag og:site_name")
     assert given(Rule("finding", ("tide",)), material) == ("ebb", "meta tag tide")
     assert given(Rule("finding", ("citation_doi",)), material)[0] == "10.5555/mill.1"
@@ -63,14 +63,14 @@ def test_findings_fall_back_in_order_and_reach_all_that_the_page_declares(materi
     assert given(Rule("finding", ("moon",)), material) == (None, "")
 
 
-def test_marks_and_comments_of_some_kinds_are_given(material: Material) -> None:
+def test_marks_and_comments_of_some_kinds_are_given(material: RuleContext) -> None:
     assert given(Rule("passages"), material)[0] == "turns with the ebb\n\ntwice a day"
     assert given(Rule("passages", ("question",)), material)[0] == "twice a day"
     assert given(Rule("comments"), material) == ("So it does.", "your comment")
     assert given(Rule("comments", ("idea",)), material) == (None, "")
 
 
-def test_pictures(material: Material) -> None:
+def test_pictures(material: RuleContext) -> None:
     assert given(Rule("picture", ("lead",)), material)[0] == "https://www.mills.example/lead.jpg"
     assert given(Rule("picture", ("icon",)), material)[0] == "https://www.mills.example/i.png"
     chosen = replace(material, picture="https://www.mills.example/other.jpg")
@@ -79,7 +79,7 @@ def test_pictures(material: Material) -> None:
     assert given(Rule("picture", ("screenshot",)), replace(material, has_screenshot=True))[0] == SCREENSHOT
 
 
-def test_a_question_is_left_to_the_person(material: Material) -> None:
+def test_a_question_is_left_to_the_person(material: RuleContext) -> None:
     template = Template("T", "", fields={"summary": Rule("question", ("my own words",))}, asks=("authors",))
     slip = fill(template, "", material, "collection:1", FIELDS)
     lines = {line.field.key: line for line in slip.lines}
@@ -89,7 +89,7 @@ def test_a_question_is_left_to_the_person(material: Material) -> None:
     assert slip.with_text("authors", "Ada").unanswered() == []
 
 
-def test_status_tags_hidden_fields_and_files(material: Material) -> None:
+def test_status_tags_hidden_fields_and_files(material: RuleContext) -> None:
     template = Template(
         "T", "", fields={"tags": Rule("finding", ("keywords",)), "files": Rule("picture", ("lead",))}, status="to read",
         tags=("mine",), hides=("status",),
@@ -112,12 +112,12 @@ def test_status_tags_hidden_fields_and_files(material: Material) -> None:
         (Body("nothing", "{% for m in marks %}{{ loop.index }} {{ m.text }} {% endfor %}"), MARKS, "1 turns with the ebb 2 twice a day "),
     ],
 )  # fmt: skip
-def test_texts(material: Material, body: Body, marks: tuple[Mark, ...], text: str) -> None:
+def test_texts(material: RuleContext, body: Body, marks: tuple[Mark, ...], text: str) -> None:
     slip = fill(Template("T", body=body), "", replace(material, marks=marks), "collection:1", FIELDS)
     assert (slip.body, slip.body_problem) == (text, "")
 
 
-def test_a_kind_of_page_may_have_a_text_of_its_own_and_a_fault_is_said(material: Material) -> None:
+def test_a_kind_of_page_may_have_a_text_of_its_own_and_a_fault_is_said(material: RuleContext) -> None:
     template = Template("T", bodies={"article": Body("nothing", "Only this"), "video": Body("marks")})
     assert fill(template, "", material, "collection:1", FIELDS).body == "Only this"
     faulty = fill(Template("T", body=Body("content", "{{ 1 / 0 }}")), "", material, "collection:1", FIELDS)
@@ -191,7 +191,7 @@ def test_what_would_never_end_ends_in_time_with_a_sentence(reading: Reading, exp
     start = time.monotonic()
     try:
         check(expression, "Summary")
-        value = str(evaluate(expression, Material(long, NOW))[0])
+        value = str(evaluate(expression, RuleContext(long, NOW))[0])
         assert len(value) <= 1_000_000
     except UserError as error:
         assert error.message
@@ -205,12 +205,12 @@ def test_what_would_never_end_ends_in_time_with_a_sentence(reading: Reading, exp
         ("", ""), ("Letters/{{ now | date('year') }}", "Letters/2026"), ("/abs/{{ title }}", "abs/A mill what why"),
     ],
 )  # fmt: skip
-def test_names_of_notes_stay_inside_their_folder(material: Material, pattern: str, path: str) -> None:
+def test_names_of_notes_stay_inside_their_folder(material: RuleContext, pattern: str, path: str) -> None:
     slip = fill(Template("T", note_name=pattern), "", material, "notes:1", FIELDS)
     assert slip.note_path("A mill: what / why?") == path
 
 
-def test_a_correction_becomes_a_rule(material: Material) -> None:
+def test_a_correction_becomes_a_rule(material: RuleContext) -> None:
     template = Template(
         "T", fields={"summary": Rule("finding", ("subtitle",)), "authors": Rule("finding", ("authors",))}
     )
@@ -223,7 +223,7 @@ def test_a_correction_becomes_a_rule(material: Material) -> None:
         assert slip.with_text("title", other.value, other.origin).rule_now("title").source == "finding"
 
 
-def test_a_value_is_named_so_that_a_rule_finds_it_again(material: Material) -> None:
+def test_a_value_is_named_so_that_a_rule_finds_it_again(material: RuleContext) -> None:
     for finding in material.offers:
         found = material.look_up(material.name_for(finding))
         assert finding.value in [one.value for one in found], finding

@@ -14,8 +14,8 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.templates.expressions import check, evaluate
 from wily_magpie.core.templates.match import read_rule
-from wily_magpie.core.templates.material import Material
 from wily_magpie.core.templates.open_form import from_json, to_json
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.slip import Slip, fill
 from wily_magpie.core.templates.starters import starters
@@ -64,7 +64,7 @@ VALUES = [
 
 @pytest.mark.parametrize(("expression", "value"), VALUES)
 def test_values(reading: Reading, expression: str, value: object) -> None:
-    assert evaluate(expression, Material(reading, NOW))[0] == value
+    assert evaluate(expression, RuleContext(reading, NOW))[0] == value
 
 
 ATTACKS = [
@@ -82,7 +82,7 @@ def test_the_sandbox_gives_nothing_away_and_ends_soon(reading: Reading, expressi
     start = time.monotonic()
     try:
         check(expression, "title")
-        value = evaluate(expression, Material(reading, NOW))[0]
+        value = evaluate(expression, RuleContext(reading, NOW))[0]
     except UserError as error:
         assert error.message
         value = ""
@@ -97,7 +97,7 @@ def test_a_long_reckoning_is_stopped(reading: Reading) -> None:
         slow = "found" + "".join(f" | items | join('{n}') | items" for n in range(400))
         start = time.monotonic()
         with pytest.raises(UserError, match="fails"):
-            evaluate(slow, Material(reading, NOW))
+            evaluate(slow, RuleContext(reading, NOW))
         assert time.monotonic() - start < 5
     finally:
         gc.enable()
@@ -145,7 +145,7 @@ def template(*rules: str, **fields: str) -> Template:
 
 
 def slip_of(ours: Template, reading: Reading, before: Slip | None = None) -> Slip:
-    return fill(ours, "chosen by you", Material(reading, NOW), "collection:1", FIELDS, before)
+    return fill(ours, "chosen by you", RuleContext(reading, NOW), "collection:1", FIELDS, before)
 
 
 def test_rules_choose(reading: Reading) -> None:

@@ -18,8 +18,8 @@ from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.front_door import LOOK_ONLY, NOTHING, SHOW, FrontDoor
 from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.single_instance import LOOK_ONLY, NOTHING, SHOW, SingleInstance
 from wily_magpie.qt.station_stack import READ, SOURCES
 from wily_magpie.qt.stations.sources.columns import Columns
 from wily_magpie.qt.stations.sources.station import SourcesStation
@@ -257,7 +257,7 @@ def test_links_files_pictures_and_text_are_dropped(
     drop(station, file, 2)
     qtbot.waitUntil(lambda: any(values(session, "files")), timeout=PATIENCE_MS)
     (stored,) = next(value for value in values(session, "files") if value)  # type: ignore[misc]
-    kept = session.library.copies.file_path(stored)
+    kept = session.library.blobs.file_path(stored)
     assert kept is not None
     assert kept.read_text() == "plan"
     assert session.library.database.one("SELECT origin FROM file") == path.as_uri()
@@ -491,10 +491,10 @@ def test_space_reads(qtbot: QtBot, window: MainWindow, station: SourcesStation) 
 
 
 def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
-    first, shown = FrontDoor(tmp_path / "library"), []
+    first, shown = SingleInstance(tmp_path / "library"), []
     assert first.is_free
     first.listen(lambda: shown.append(1))
-    second = FrontDoor(tmp_path / "library")
+    second = SingleInstance(tmp_path / "library")
     assert second.is_taken
     box = second.question()
     assert {button.property("answer") for button in box.buttons()} == {SHOW, LOOK_ONLY, NOTHING}
@@ -502,7 +502,7 @@ def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, window: M
     qtbot.waitUntil(lambda: shown == [1], timeout=PATIENCE_MS)
     second.close()
     first.close()
-    third = FrontDoor(tmp_path / "library")
+    third = SingleInstance(tmp_path / "library")
     assert third.is_free
     third.close()
 

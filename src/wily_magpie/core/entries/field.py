@@ -71,7 +71,7 @@ class Field:
         kind: one of KINDS, or a summary with a result of its own.
         column: its SQL column; never changes.
         options: of a choice, in their order.
-        worked_out: an SQL expression in brackets for what has no column; it names its table.
+        computed_sql: an SQL expression in brackets for what has no column; it names its table.
         order: what such a field is sorted by, where that is not the expression.
     """
 
@@ -81,13 +81,13 @@ class Field:
     column: str
     options: tuple[Option, ...] = ()
     settings: Settings = USUAL
-    worked_out: str = ""
+    computed_sql: str = ""
     order: str = ""
 
     @property
     def sql(self) -> str:
         """Its value in SQL."""
-        return self.worked_out or f'"{self.column}"'
+        return self.computed_sql or f'"{self.column}"'
 
     @property
     def is_stored(self) -> bool:

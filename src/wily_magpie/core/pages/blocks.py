@@ -3,8 +3,8 @@
 import re
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.boilerplate import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer, names_of
 from wily_magpie.core.pages.budget import FOR_BLOCKS, Budget
-from wily_magpie.core.pages.furniture import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer, names_of
 from wily_magpie.core.pages.markdown import one_to_markdown
 from wily_magpie.core.pages.markdown.footnotes import notes_of
 from wily_magpie.core.pages.page import Block

@@ -1,7 +1,7 @@
 """The main content of a page: the text that is believed, found again in the page and cut out of its own elements.
 
 The libraries' own output loses quotations, tables, code, lists and pictures, so only what they say is text is taken from
-them (voices). Pieces that are furniture all the same are left out (furniture); a lost first paragraph is put back.
+them (consensus). Pieces that are boilerplate all the same are left out (boilerplate); a lost first paragraph is put back.
 """
 
 import copy
@@ -11,20 +11,21 @@ from dataclasses import replace
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.blocks import kept_blocks, left_out, paths_of
-from wily_magpie.core.pages.budget import Budget
-from wily_magpie.core.pages.furniture import (
+from wily_magpie.core.pages.boilerplate import (
     DROPPED_TAGS,
     is_for_ears,
     is_junk,
     is_speaker,
-    without_furniture,
+    without_boilerplate,
     without_last_links,
     without_pointers,
     without_teasers,
 )
+from wily_magpie.core.pages.budget import Budget
+from wily_magpie.core.pages.extractors import Consensus, ExtractedText, by_trafilatura, consensus_of, extract, letters
+from wily_magpie.core.pages.inline_runs import wrap_inline_runs
 from wily_magpie.core.pages.media import is_data_table, is_wanted_media
 from wily_magpie.core.pages.page import Block, Content
-from wily_magpie.core.pages.pieces import believed_leaves, has_holes, leaves
 from wily_magpie.core.pages.repair import (
     around,
     common_ancestor,
@@ -32,11 +33,10 @@ from wily_magpie.core.pages.repair import (
     with_later_sections,
     with_lead,
     with_speakers,
-    without_islands,
+    without_outliers,
 )
-from wily_magpie.core.pages.runs import wrap_runs
+from wily_magpie.core.pages.text_blocks import believed_leaves, has_holes, leaves
 from wily_magpie.core.pages.tree import Element
-from wily_magpie.core.pages.voices import Told, Voices, ask, by_trafilatura, letters, listen
 
 LARGEST_HTML = 3_000_000
 """Characters beyond which only the page's own structure is asked: the libraries would need minutes."""
@@ -51,7 +51,7 @@ CREDIT = re.compile(
 def content_of(
     root: Element, html: str, address: str, descriptions: list[str], budget: Budget, *, is_file: bool = False
 ) -> Content:
-    """The main content; where no library finds any, all that the page shows outside its furniture.
+    """The main content; where no library finds any, all that the page shows outside its boilerplate.
 
     Args:
         descriptions: what the page says of itself, by which a lost first paragraph is known.
@@ -66,13 +66,15 @@ def content_of(
     if len(html) > LARGEST_HTML:
         cut = whole_body(root)
         return whole(cut, address, paths_of(cut), budget)
-    first = listen(by_trafilatura, root, address, budget)  # which does not have to parse the page again
-    blockish = wrap_runs(body)
+    first = extract(by_trafilatura, root, address, budget)  # which does not have to parse the page again
+    blockish = wrap_inline_runs(body)
     with tree.unchanged():
         pieces = leaves(body, blockish)
         plain = believed_leaves(pieces, first)
-        voices = ask(html, address, budget, lambda: has_holes(pieces, plain), first)
-        believed = plain if voices.believed is first else believed_leaves(pieces, voices.believed or Told(""))
+        consensus = consensus_of(html, address, budget, lambda: has_holes(pieces, plain), first)
+        believed = (
+            plain if consensus.believed is first else believed_leaves(pieces, consensus.believed or ExtractedText(""))
+        )
         kept = chosen_pieces(pieces, believed, descriptions, host_of(address))
         paths = paths_of(common_ancestor(kept)) if kept else {}
         others = left_out(pieces, kept, address, paths) if kept else []
@@ -85,13 +87,13 @@ def content_of(
     blocks = [(order.get(element, 0), block) for element, block in [*kept_blocks(cut, address, paths, budget), *others]]
     blocks.sort(key=lambda one: one[0])
     return replace(
-        Content.of_blocks(tuple(with_scores([block for _, block in blocks], voices))), text=tree.lines_of(cut)
+        Content.of_blocks(tuple(with_scores([block for _, block in blocks], consensus))), text=tree.lines_of(cut)
     )
 
 
-def with_scores(blocks: list[Block], voices: Voices) -> list[Block]:
-    """Blocks with the share of the voices that hold each; what has no words is as sure as its neighbours."""
-    shares = [voices.share(block.text) if letters(block.text) else None for block in blocks]
+def with_scores(blocks: list[Block], consensus: Consensus) -> list[Block]:
+    """Blocks with the share of the consensus that hold each; what has no words is as sure as its neighbours."""
+    shares = [consensus.share(block.text) if letters(block.text) else None for block in blocks]
     out: list[Block] = []
     for at, block in enumerate(blocks):
         near = [share for share in shares[max(0, at - 1) : at + 2] if share is not None]
@@ -111,8 +113,8 @@ def chosen_pieces(pieces: list[Element], believed: list[Element], descriptions: 
     """The pieces of the page that are its text, of those that are believed to be."""
     if not believed:
         return []
-    kept = without_pointers(without_furniture(believed))
-    kept = without_islands(without_last_links(without_teasers(kept, pieces), host), pieces)
+    kept = without_pointers(without_boilerplate(believed))
+    kept = without_outliers(without_last_links(without_teasers(kept, pieces), host), pieces)
     if not kept:
         return []
     kept = with_later_sections(with_lead(kept, pieces, descriptions), pieces)
@@ -151,7 +153,7 @@ def remove(element: Element) -> None:
 
 
 def whole_body(root: Element) -> Element:
-    """All that a page shows, without its furniture."""
+    """All that a page shows, without its boilerplate."""
     body = root.find(".//main")
     body = root.find(".//body") if body is None else body
     twin = copy.deepcopy(root if body is None else body)

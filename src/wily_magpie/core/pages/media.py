@@ -3,7 +3,7 @@
 from itertools import islice
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.furniture import in_junk, names_of
+from wily_magpie.core.pages.boilerplate import in_junk, names_of
 from wily_magpie.core.pages.tree import Element, named
 
 MOST_CAPTION = 80

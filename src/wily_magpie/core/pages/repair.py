@@ -3,14 +3,14 @@
 from itertools import islice
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.furniture import in_junk, is_mostly_link, is_pointer, names_of
-from wily_magpie.core.pages.pieces import SURE
+from wily_magpie.core.pages.boilerplate import in_junk, is_mostly_link, is_pointer, names_of
+from wily_magpie.core.pages.extractors import letters
+from wily_magpie.core.pages.text_blocks import SURE
 from wily_magpie.core.pages.tree import Element, named
-from wily_magpie.core.pages.voices import letters
 
 LEAD, LEAD_WITHIN = 28, 14
 """Letters by which a first paragraph must open like the page's description; how many pieces before the text it may stand."""
-ISLAND = 5
+OUTLIER = 5
 """How many pieces further the text goes on where a short first piece is none of it."""
 LEAST_LEAD = 60
 """Letters of a paragraph that is put back though nobody gave it."""
@@ -27,10 +27,10 @@ DEEPEST_BOX, LEAST_ITEMS = 12, 3
 HEADINGS, LISTS = ("h2", "h3", "h4", "h5", "h6"), ("ul", "ol", "dl")
 
 
-def without_islands(kept: list[Element], pieces: list[Element]) -> list[Element]:
+def without_outliers(kept: list[Element], pieces: list[Element]) -> list[Element]:
     """The pieces without a short one that stands far before all others: a word found there by chance."""
     places = {piece: place for place, piece in enumerate(pieces)}
-    while len(kept) > 1 and len(tree.text_of(kept[0])) < SURE and places[kept[1]] - places[kept[0]] > ISLAND:
+    while len(kept) > 1 and len(tree.text_of(kept[0])) < SURE and places[kept[1]] - places[kept[0]] > OUTLIER:
         kept = kept[1:]
     return kept
 

@@ -1,7 +1,8 @@
 """The only door to SQLite: one writing connection, a reading connection a thread, errors as ours."""
 
 import threading
-from collections.abc import Iterator, Sequence
+import time
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from urllib.parse import quote
@@ -9,9 +10,12 @@ from urllib.parse import quote
 import apsw
 
 from wily_magpie.core.errors import BugError, EnvironmentFailure
+from wily_magpie.core.guard import GUARD
 
-BUSY_MS = 5_000
+BUSY_MS = 30_000
+"""How long another process is waited for that is in the middle of a step."""
 CACHE_KIB = 64 * 1024
+COURTESY_S = 0.002
 EXPECTED = {
     apsw.FullError: ("disk-full", "The disk is full.", "Free some space and try again; nothing that was kept is lost."),
     apsw.BusyError: ("library-busy", "Another program is writing to {name}.", "Try again in a moment."),
@@ -47,6 +51,7 @@ class Database:
         self.is_durable = is_durable
         self.is_read_only = is_read_only
         self.lock = threading.RLock()
+        self.count_waiting = 0
         self.local = threading.local()
         self.readers: list[apsw.Connection] = []
         with self.telling():
@@ -108,6 +113,7 @@ class Database:
 
     def rows(self, sql: str, values: Sequence[object] = ()) -> list[tuple[object, ...]]:
         """All rows. Inside `writing` what was written so far is seen."""
+        GUARD.check(sql)
         with self.telling():
             connection = self.writer if self.is_mine else self.reader()
             return list(connection.execute(sql, tuple(values)))
@@ -117,26 +123,48 @@ class Database:
         found = self.rows(sql, values)
         return found[0][0] if found else None
 
+    def version(self) -> int:
+        """A number that is another one whenever another connection, of whichever process, has committed something."""
+        return int(str(self.one("PRAGMA data_version")))
+
     @contextmanager
-    def writing(self) -> Iterator[apsw.Connection]:
-        """A transaction; a nested one is part of the outer."""
+    def writing(self, taken_back: Callable[[], None] = lambda: None) -> Iterator[apsw.Connection]:
+        """A transaction; a nested one is part of the outer.
+
+        Args:
+            taken_back: called where it fails, before the lock is let go: what was done outside the database is undone while
+                no other process can be in between.
+        """
+        GUARD.check("a change")
         if self.is_mine:
             yield self.writer
             return
-        with self.lock, self.telling():
-            if self.is_read_only:
-                raise apsw.ReadOnlyError
-            self.writer.execute("BEGIN IMMEDIATE")
-            self.local.is_writing = True
-            try:
-                yield self.writer
-                self.writer.execute("COMMIT")
-            except BaseException:
-                if self.writer.in_transaction:
-                    self.writer.execute("ROLLBACK")
-                raise
-            finally:
-                self.local.is_writing = False
+        self.count_waiting += 1
+        self.lock.acquire()
+        self.count_waiting -= 1
+        try:
+            with self.telling():
+                if self.is_read_only:
+                    raise apsw.ReadOnlyError
+                self.writer.execute("BEGIN IMMEDIATE")
+                self.local.is_writing = True
+                try:
+                    yield self.writer
+                    self.writer.execute("COMMIT")
+                except BaseException:
+                    taken_back()
+                    if self.writer.in_transaction:
+                        self.writer.execute("ROLLBACK")
+                    raise
+                finally:
+                    self.local.is_writing = False
+        finally:
+            self.lock.release()
+
+    def give_way(self) -> None:
+        """For long work between two of its transactions: lets others of this process write first, who are waiting to."""
+        while self.count_waiting:
+            time.sleep(COURTESY_S)
 
     def back_up(self, to: Path) -> None:
         """Makes a copy of all that is committed, and checks it.

@@ -21,7 +21,7 @@ from wily_magpie.core.query.to_sql import table_of
 
 
 @dataclass(frozen=True)
-class Turn:
+class FieldChange:
     """One change of one field; body: its field is None."""
 
     field: Field | None
@@ -40,7 +40,7 @@ class Event:
     step: int
     label: str
     at: str
-    turns: tuple[Turn, ...]
+    changes: tuple[FieldChange, ...]
     values: Mapping[str, Value] = field(default_factory=dict)
     body: str = ""
     is_beginning: bool = False
@@ -69,7 +69,7 @@ def of_row(history: History, place: Collection, entry_id: int) -> Iterator[Event
     body = entry.body or ""
     sql = "SELECT id, label, at, changeset FROM history WHERE NOT undone AND changeset IS NOT NULL ORDER BY id DESC"
     for step, label, at, packed in history.database.rows(sql):
-        turns: list[Turn] = []
+        changes: list[FieldChange] = []
         moved: list[Moved] = []
         is_beginning = False
         for change in apsw.Changeset.iter(zlib.decompress(packed)):  # type: ignore[arg-type]
@@ -77,18 +77,18 @@ def of_row(history: History, place: Collection, entry_id: int) -> Iterator[Event
                 is_beginning |= change.op == "INSERT"
                 for one, before, after in differing(change, fields):
                     old, new = one.kind.from_column(before), one.kind.from_column(after)
-                    turns.append(Turn(one, one.shown(old), one.shown(new)))
+                    changes.append(FieldChange(one, one.shown(old), one.shown(new)))
                     values[one.key] = old
             elif change.name == "content" and key_of(change) == entry_id:
                 before, after = cell(change.old, 2), cell(change.new, 2)
                 if isinstance(before, str) or isinstance(after, str):
-                    turns.append(Turn(None, str(before or ""), str(after or "")))
+                    changes.append(FieldChange(None, str(before or ""), str(after or "")))
                     body = str(before or "")
             elif change.name == "link":
                 moved += link_of(change, links, entry_id)
-        turns += [link_turn(one, history, values) for one in sorted(moved, key=lambda one: one.at)]
-        if turns:
-            yield Event(int(str(step)), str(label), str(at), tuple(turns), dict(values), body, is_beginning)
+        changes += [link_turn(one, history, values) for one in sorted(moved, key=lambda one: one.at)]
+        if changes:
+            yield Event(int(str(step)), str(label), str(at), tuple(changes), dict(values), body, is_beginning)
         if is_beginning:
             return
 
@@ -137,7 +137,7 @@ def link_of(change: apsw.TableChange, links: Mapping[int, Field], entry_id: int)
         yield Moved(one, other, float(str(at)), is_made)
 
 
-def link_turn(moved: Moved, history: History, values: dict[str, Value]) -> Turn:
+def link_turn(moved: Moved, history: History, values: dict[str, Value]) -> FieldChange:
     """How it is told; `values` gets what the reference was before."""
     one = moved.field
     now = values.get(one.key)
@@ -147,7 +147,7 @@ def link_turn(moved: Moved, history: History, values: dict[str, Value]) -> Turn:
         there.append(Link(str(title), moved.other))
     values[one.key] = tuple(there) or None
     said = str(title or "a deleted entry")
-    return Turn(one, "", said) if moved.is_made else Turn(one, said, "")
+    return FieldChange(one, "", said) if moved.is_made else FieldChange(one, said, "")
 
 
 def of_note(history: History, place: NotesFolder, entry_id: int) -> Iterator[Event]:
@@ -164,22 +164,22 @@ def of_note(history: History, place: NotesFolder, entry_id: int) -> Iterator[Eve
     fields = {one.key: one for one in place.fields}
     for step, label, at, before, after in history.database.rows(sql, (str(place.path / found[0].path),)):
         old, new = (note_file.parse(text_of(content)) for content in (before, after))
-        turns = []
+        changes = []
         values: dict[str, Value] = {}
         for key in dict.fromkeys([*old.matter, *new.matter]):
             one = fields.get(key)
             if one is not None and old.matter.get(key) != new.matter.get(key):
-                turns.append(Turn(one, plainly(old.matter.get(key)), plainly(new.matter.get(key))))
+                changes.append(FieldChange(one, plainly(old.matter.get(key)), plainly(new.matter.get(key))))
             if one is not None:
                 try:
                     values[key] = one.kind.from_plain(old.matter.get(key))
                 except UnreadableValue:
                     continue
         if old.body.strip("\r\n") != new.body.strip("\r\n"):
-            turns.append(Turn(None, old.body.strip("\r\n"), new.body.strip("\r\n")))
-        if turns:
+            changes.append(FieldChange(None, old.body.strip("\r\n"), new.body.strip("\r\n")))
+        if changes:
             body = old.body.strip("\r\n")
-            yield Event(int(str(step)), str(label), str(at), tuple(turns), values, body, before is None)
+            yield Event(int(str(step)), str(label), str(at), tuple(changes), values, body, before is None)
 
 
 def text_of(content: object) -> str:

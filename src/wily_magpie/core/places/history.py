@@ -12,8 +12,8 @@ import apsw
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.recovery_journal import Journal
 from wily_magpie.core.places.table import now
-from wily_magpie.core.places.unfinished import Journal
 
 KEPT_STEPS = 200
 

@@ -74,11 +74,11 @@ def with_gaps(fields: tuple[Field, ...], rules: Sequence[str], table: str) -> tu
     for text in rules:
         with suppress(UserError):
             rule = read_rule(text, fields)
-            broken = to_sql.literal(to_sql.where(rule.gap, to_sql.Shape(table), date.max))
+            broken = to_sql.literal(to_sql.where(rule.gap, to_sql.TableSchema(table), date.max))
             cases.append(f"CASE WHEN {broken} THEN {apsw.format_sql_value('; ' + rule.text)} ELSE '' END")
     if not cases:
         return fields
-    return (*fields, Field("gaps", "Gaps", GAPS, "gaps", worked_out=f"nullif(substr({' || '.join(cases)}, 3), '')"))
+    return (*fields, Field("gaps", "Gaps", GAPS, "gaps", computed_sql=f"nullif(substr({' || '.join(cases)}, 3), '')"))
 
 
 def need(text: str, fields: Sequence[Field]) -> Node:

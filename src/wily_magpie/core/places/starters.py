@@ -89,7 +89,7 @@ STARTERS = (
             FieldPlan("kind", "Kind", "choice"),
             FieldPlan("made", "Made", "date"),
             FieldPlan("makers", "Makers", "people"),
-            FieldPlan("material", "Material", "choices"),
+            FieldPlan("material", "RuleContext", "choices"),
             FieldPlan("size", "Size", "amount"),
             FieldPlan("holder", "Where it is kept", "text"),
             FieldPlan("number", "Its number there", "text"),

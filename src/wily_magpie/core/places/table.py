@@ -1,7 +1,7 @@
 """A table of typed columns: what a collection and the index of a notes folder have in common.
 
 The columns id, title, title_key (for sorting) and address_key (for knowing a page again) are always there; the
-others belong to fields. A row of many values is a JSON array; `chosen` has them value by value, kept by triggers.
+others belong to fields. A row of many values is a JSON array; `multi_value` has them value by value, kept by triggers.
 """
 
 import json
@@ -25,10 +25,10 @@ MOST_VALUES = 2_000
 LEAST_MANY = 20
 """Rows from which it pays to bring them in together."""
 SHARED_SQL = """
-CREATE TABLE IF NOT EXISTS chosen (
+CREATE TABLE IF NOT EXISTS multi_value (
   column TEXT NOT NULL, value TEXT NOT NULL, entry_id INTEGER NOT NULL,
   PRIMARY KEY (column, value, entry_id)) STRICT, WITHOUT ROWID;
-CREATE INDEX IF NOT EXISTS chosen_by_entry ON chosen (entry_id, column);
+CREATE INDEX IF NOT EXISTS chosen_by_entry ON multi_value (entry_id, column);
 CREATE VIRTUAL TABLE IF NOT EXISTS entry_text USING fts5 (
   title, fields, tokenize = "unicode61 remove_diacritics 2", prefix = '2 3');
 CREATE VIRTUAL TABLE IF NOT EXISTS body_text USING fts5 (
@@ -63,7 +63,7 @@ class Table:
         self.fields = (TITLE, *fields)
         self.own_fields = self.fields[1:]
         self.stored_fields = tuple(field for field in self.own_fields if field.is_stored)
-        self.shape = to_sql.Shape(name)
+        self.schema = to_sql.TableSchema(name)
 
     def create(self) -> None:
         """Makes the table and its triggers."""
@@ -78,7 +78,7 @@ class Table:
         self.make_triggers()
 
     def make_triggers(self, watched_fields: Sequence[Field] | None = None) -> None:
-        """Full text and `chosen` follow the table by themselves, so undo and other programs keep them right too.
+        """Full text and `multi_value` follow the table by themselves, so undo and other programs keep them right too.
 
         Args:
             watched_fields: with fields that were deleted, since undo may bring those back; None: those of the table.
@@ -94,7 +94,7 @@ class Table:
                 connection.execute(f"DROP TRIGGER IF EXISTS {self.name}_{trigger}")
             many = [field for field in stored if field.kind.is_many]
             choose = "".join(
-                f"INSERT OR IGNORE INTO chosen SELECT '{field.column}', value, new.id"
+                f"INSERT OR IGNORE INTO multi_value SELECT '{field.column}', value, new.id"
                 f" FROM json_each(coalesce(new.\"{field.column}\", '[]'));"
                 for field in many
             )
@@ -102,15 +102,15 @@ class Table:
                 f"CREATE TRIGGER {self.name}_added AFTER INSERT ON {self.name} BEGIN {put} {choose} END;"
                 f"CREATE TRIGGER {self.name}_changed AFTER UPDATE OF {watched} ON {self.name} BEGIN {drop} {put} END;"
                 f"CREATE TRIGGER {self.name}_removed AFTER DELETE ON {self.name} BEGIN {drop}"
-                " DELETE FROM chosen WHERE entry_id = old.id; END;"
+                " DELETE FROM multi_value WHERE entry_id = old.id; END;"
             )
             for field in many:
                 name = f"{self.name}_chose_{field.column}"
                 connection.execute(
                     f'DROP TRIGGER IF EXISTS "{name}";'
                     f'CREATE TRIGGER "{name}" AFTER UPDATE OF "{field.column}" ON {self.name} BEGIN'
-                    f" DELETE FROM chosen WHERE entry_id = old.id AND column = '{field.column}';"
-                    f"INSERT OR IGNORE INTO chosen SELECT '{field.column}', value, new.id"
+                    f" DELETE FROM multi_value WHERE entry_id = old.id AND column = '{field.column}';"
+                    f"INSERT OR IGNORE INTO multi_value SELECT '{field.column}', value, new.id"
                     f" FROM json_each(coalesce(new.\"{field.column}\", '[]')); END;"
                 )
 
@@ -197,13 +197,13 @@ class Table:
     def listing(self, question: Question) -> Listing:
         """The ids that answer a question, with groups where it has them."""
         today = to_sql.today()
-        ids = array("I", bytes.fromhex(str(self.database.one(*to_sql.ids(question, self.shape, today)) or "")))
+        ids = array("I", bytes.fromhex(str(self.database.one(*to_sql.ids(question, self.schema, today)) or "")))
         if sys.byteorder == "little":
             ids.byteswap()
         groups: list[Group] = []
         if question.group:
             field = question.group
-            for value, size in self.database.rows(*to_sql.group_sizes(question, field, self.shape, today)):
+            for value, size in self.database.rows(*to_sql.group_sizes(question, field, self.schema, today)):
                 groups.append(Group(field.kind.show(field.kind.from_column(value)), int(str(size))))
         return Listing(ids, tuple(groups), self.count())
 
@@ -219,7 +219,7 @@ class Table:
     def values_in_use(self, field: Field) -> list[str]:
         """Texts that a field has, of lists each of their values; of text, only what the latest rows have."""
         if field.kind.is_many:
-            sql = "SELECT DISTINCT value FROM chosen WHERE column = ? LIMIT ?"
+            sql = "SELECT DISTINCT value FROM multi_value WHERE column = ? LIMIT ?"
             rows = self.database.rows(sql, (field.column, MOST_VALUES))
         else:
             latest = (

@@ -14,20 +14,20 @@ from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or,
 
 
 @dataclass(frozen=True)
-class Shape:
+class TableSchema:
     """Where a table keeps what questions ask for.
 
     Attributes:
         table: its name; it has the columns id, title and title_key.
         texts: a full-text table over (title, fields) whose rowid is the entry's id.
         bodies: the same over the bodies.
-        chosen: a table (entry_id, column, value) with a row for each value of fields that hold many.
+        multi_value: a table (entry_id, column, value) with a row for each value of fields that hold many.
     """
 
     table: str
     texts: str = "entry_text"
     bodies: str = "body_text"
-    chosen: str = "chosen"
+    multi_value: str = "multi_value"
 
 
 def today() -> date:
@@ -45,41 +45,41 @@ def full_text(text: str) -> list[str]:
     return ['"' + word.replace('"', '""') + '"*' for word in re.findall(r"\w+", text)]
 
 
-def where(node: Node, shape: Shape, today: date) -> Sql:
+def where(node: Node, schema: TableSchema, today: date) -> Sql:
     """The WHERE clause of a filter."""
     match node:
         case Words(text):
-            return words(text, shape)
+            return words(text, schema)
         case Condition(field, relation, value):
-            return condition(field, relation, value, shape, today)
+            return condition(field, relation, value, schema, today)
         case AtLeast(field, count):
             return f"json_array_length(coalesce({field.sql}, '[]')) >= ?", [count]
         case Not(part):
-            sql, values = where(part, shape, today)
+            sql, values = where(part, schema, today)
             return f"NOT coalesce(({sql}), 0)", values
         case And(parts) | Or(parts):
-            fragments = [where(part, shape, today) for part in parts]
+            fragments = [where(part, schema, today) for part in parts]
             joint = " AND " if isinstance(node, And) else " OR "
             return "(" + joint.join(sql for sql, _ in fragments) + ")", [v for _, values in fragments for v in values]
 
 
-def words(text: str, shape: Shape) -> Sql:
+def words(text: str, schema: TableSchema) -> Sql:
     """Every word must stand somewhere: in title and fields, or in the body."""
     expressions = full_text(text)
     if not expressions:
         return "1", []
     one = (
-        f"(id IN (SELECT rowid FROM {shape.texts} WHERE {shape.texts} MATCH ?)"
-        f" OR id IN (SELECT rowid FROM {shape.bodies} WHERE {shape.bodies} MATCH ?))"
+        f"(id IN (SELECT rowid FROM {schema.texts} WHERE {schema.texts} MATCH ?)"
+        f" OR id IN (SELECT rowid FROM {schema.bodies} WHERE {schema.bodies} MATCH ?))"
     )
     return " AND ".join([one] * len(expressions)), [word for word in expressions for _ in (0, 1)]
 
 
-def condition(field: Field, relation: Relation, text: str, shape: Shape, today: date) -> Sql:
+def condition(field: Field, relation: Relation, text: str, schema: TableSchema, today: date) -> Sql:
     """One condition; blank fields meet only "is empty" and the negative relations."""
     column = field.sql
     if field.kind.name == "reference":
-        return linked(field, relation, text, shape)
+        return linked(field, relation, text, schema)
     if relation is Relation.EMPTY:
         return f"{column} IS NULL", []
     if relation is Relation.NOT_EMPTY:
@@ -87,8 +87,8 @@ def condition(field: Field, relation: Relation, text: str, shape: Shape, today: 
     value = check_value(field, relation, text)
     if relation in (Relation.HAS, Relation.HAS_NOT):
         no = "NOT " if relation is Relation.HAS_NOT else ""
-        ids = f"SELECT entry_id FROM {shape.chosen} WHERE column = ? AND value = ?"
-        return f"{shape.table}.id {no}IN ({ids})", [field.column, value]
+        ids = f"SELECT entry_id FROM {schema.multi_value} WHERE column = ? AND value = ?"
+        return f"{schema.table}.id {no}IN ({ids})", [field.column, value]
     if relation is Relation.LAST_DAYS:
         days = min(int(str(value)), (today - date.min).days)
         return field.kind.compare(Relation.FROM, column, (today - timedelta(days=days)).isoformat())
@@ -99,7 +99,7 @@ def condition(field: Field, relation: Relation, text: str, shape: Shape, today: 
     return field.kind.compare(relation, column, value)
 
 
-def linked(field: Field, relation: Relation, text: str, shape: Shape) -> Sql:
+def linked(field: Field, relation: Relation, text: str, schema: TableSchema) -> Sql:
     """A condition on what a reference leads to."""
     own, other = field.settings.ends
     there = table_of(field.settings.target)
@@ -112,7 +112,7 @@ def linked(field: Field, relation: Relation, text: str, shape: Shape) -> Sql:
         ids += " AND casefold(x.title) = ?"
         values.append(text.casefold())
     no = "NOT " if relation in (Relation.EMPTY, Relation.HAS_NOT) else ""
-    return f"{shape.table}.id {no}IN ({ids})", values
+    return f"{schema.table}.id {no}IN ({ids})", values
 
 
 def table_of(place: str) -> str:
@@ -154,24 +154,24 @@ def sort_term(field: Field) -> Sql:
     return field.kind.sort_sql(column), []
 
 
-def ids(question: Question, shape: Shape, today: date) -> Sql:
+def ids(question: Question, schema: TableSchema, today: date) -> Sql:
     """All ids in order, in one text of eight hexadecimal digits each (they are counted from 1, and stay below 2**32).
 
     One text is read several times faster than a row an id, and most of all if all ids are equally long; the aggregate
     keeps the order of its subquery.
     """
-    clause, values = where(question.filter, shape, today) if question.filter else ("1", [])
+    clause, values = where(question.filter, schema, today) if question.filter else ("1", [])
     by, more = order(question)
-    inner = f"SELECT id FROM {shape.table} WHERE {clause} ORDER BY {by}"
+    inner = f"SELECT id FROM {schema.table} WHERE {clause} ORDER BY {by}"
     return f"SELECT group_concat(printf('%08x', id), '') FROM ({inner})", [*values, *more]
 
 
-def group_sizes(question: Question, group: Field, shape: Shape, today: date) -> Sql:
+def group_sizes(question: Question, group: Field, schema: TableSchema, today: date) -> Sql:
     """Rows of (the group's value, how many entries), in the order of the groups."""
-    clause, values = where(question.filter, shape, today) if question.filter else ("1", [])
+    clause, values = where(question.filter, schema, today) if question.filter else ("1", [])
     term, more = sort_term(group)
     column = group.sql
     sql = (
-        f"SELECT {column}, count(*) FROM {shape.table} WHERE {clause} GROUP BY {column} ORDER BY {term} ASC NULLS LAST"
+        f"SELECT {column}, count(*) FROM {schema.table} WHERE {clause} GROUP BY {column} ORDER BY {term} ASC NULLS LAST"
     )
     return sql, [*values, *more]

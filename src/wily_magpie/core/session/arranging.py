@@ -12,7 +12,7 @@ from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import KINDS, Option, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.conversion import Conversion
-from wily_magpie.core.places.library import shaping
+from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.rules import read_rule
@@ -103,37 +103,37 @@ class Arranging:
 
     def add_field(self, place: str, plan: FieldPlan) -> Field:
         """A new field at the end of a place's."""
-        field = shaping.add_field(self.library, place, plan)
+        field = schema_changes.add_field(self.library, place, plan)
         self.tell(place)
         return field
 
     def change_field(self, place: str, key: str, **changes: object) -> None:
         """Sets label, options or settings of a field."""
-        shaping.change_field(self.library, place, key, **changes)
+        schema_changes.change_field(self.library, place, key, **changes)
         self.tell(place)
 
     def order_fields(self, place: str, keys: Sequence[str]) -> None:
         """Puts fields into an order."""
-        shaping.order_fields(self.library, place, keys)
+        schema_changes.order_fields(self.library, place, keys)
         self.tell(place)
 
     def delete_field(self, place: str, key: str) -> None:
         """Takes a field out."""
-        shaping.delete_field(self.library, place, key)
+        schema_changes.delete_field(self.library, place, key)
         self.tell(place)
 
     def set_options(self, place: str, key: str, options: Sequence[tuple[str, Option | None]]) -> None:
         """Renames, merges, colours, orders, deletes options everywhere at once."""
-        shaping.set_options(self.library, place, key, options)
+        schema_changes.set_options(self.library, place, key, options)
         self.tell(place)
 
     def look_at_conversion(self, place: str, key: str, kind: str) -> Conversion:
         """What a change of kind would do."""
-        return shaping.look_at_conversion(self.library, place, key, kind)
+        return schema_changes.look_at_conversion(self.library, place, key, kind)
 
     def change_kind(self, place: str, key: str, kind: str) -> Conversion:
         """Converts a field to another kind."""
-        conversion = shaping.change_kind(self.library, place, key, kind)
+        conversion = schema_changes.change_kind(self.library, place, key, kind)
         self.tell(place)
         return conversion
 
@@ -155,11 +155,11 @@ class Arranging:
         plans, keys, rest_keys = [], {}, {}
         taken: set[str] = {"title", "gaps"}
         for n in used:
-            keys[n] = shaping.key_for(sheet.names[n], taken)
+            keys[n] = schema_changes.key_for(sheet.names[n], taken)
             taken.add(keys[n])
             plans.append(FieldPlan(keys[n], label_of(sheet.names[n]), kinds[n]))
             if n in failed:
-                rest_keys[n] = shaping.key_for(f"{sheet.names[n]} as text", taken)
+                rest_keys[n] = schema_changes.key_for(f"{sheet.names[n]} as text", taken)
                 taken.add(rest_keys[n])
                 plans.append(FieldPlan(rest_keys[n], f"{label_of(sheet.names[n])} (as text)", "long text"))
         with self.library.step(f"Take in {name}"):

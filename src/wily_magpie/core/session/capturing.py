@@ -17,10 +17,10 @@ from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.session.events import PicturesKept
 from wily_magpie.core.session.jobs import Job
-from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import SCREENSHOT
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill, with_blocks
-from wily_magpie.core.templates.template import NoteWay, choose
+from wily_magpie.core.templates.template import NoteTarget, choose
 
 if TYPE_CHECKING:
     from wily_magpie.core.session.session import Session
@@ -75,7 +75,7 @@ class Capturing:
         target = self.session.place(slip.place)
         if slip.template.way is not None and isinstance(target, NotesFolder):
             try:
-                told = self.foretell(target, slip.template.way)
+                told = self.dry_run(target, slip.template.way)
             except UserError as error:
                 told = [str(error)]
             return replace(slip, told=(*told, *self.notes_told(slip)))
@@ -84,7 +84,7 @@ class Capturing:
         return with_known(slip, known) if known else slip
 
     def again(self, slip: Slip, **changes: object) -> Slip:
-        """The slip filled once more, with other marks or another chosen picture (see `Material`)."""
+        """The slip filled once more, with other marks or another chosen picture (see `RuleContext`)."""
         material = replace(slip.material, **changes)  # type: ignore[arg-type]
         return self.slip(slip.reading, slip.template.name, slip.place, replace(slip, material=material))
 
@@ -107,14 +107,12 @@ class Capturing:
                 if target.note_named(title) is None:
                     target.add(Draft(title))
 
-    def foretell(self, notes: NotesFolder, way: NoteWay) -> list[str]:
+    def dry_run(self, notes: NotesFolder, way: NoteTarget) -> list[str]:
         """What writing in a way would make."""
         noting = self.session.noting
-        return (
-            noting.foretell(notes.key, way.note, way.way) if way.note else noting.foretell_journal(notes.key, way.way)
-        )
+        return noting.dry_run(notes.key, way.note, way.way) if way.note else noting.dry_run_journal(notes.key, way.way)
 
-    def write(self, slip: Slip, notes: NotesFolder, way: NoteWay) -> Kept:
+    def write(self, slip: Slip, notes: NotesFolder, way: NoteTarget) -> Kept:
         """Keeps a slip as a part of a note."""
         draft = slip.draft()
         address = slip.reading.page.address
@@ -124,7 +122,7 @@ class Capturing:
             self.make_notes(slip, notes)
             entry = noting.write(key, way.note, text, way.way) if way.note else noting.write_journal(key, text, way.way)
             if page.html:
-                self.session.library.copies.keep_page(key, entry.id, page, slip.reading.canonical)
+                self.session.library.blobs.keep_page(key, entry.id, page, slip.reading.canonical)
             self.session.library.marks.put(key, entry.path, slip.marks)
         return Kept(key, notes.name, entry.id, draft.title, "kept")
 
@@ -147,7 +145,7 @@ class Capturing:
         target = self.session.place(place or chosen.writes or self.session.places()[0].key)
         screenshot = screenshot or (before.screenshot if before else b"")
         moment = datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ")
-        material = Material(
+        material = RuleContext(
             reading,
             moment,
             target.name,
@@ -178,7 +176,7 @@ class Capturing:
                 entry_id, status = place.add(draft), "kept"
             page = slip.reading.page
             if page.html:
-                self.session.library.copies.keep_page(place.key, entry_id, page, slip.reading.canonical)
+                self.session.library.blobs.keep_page(place.key, entry_id, page, slip.reading.canonical)
             self.session.marking.put_all(place, entry_id, slip.marks)
         self.session.changed(place, entry_id)
         return Kept(place.key, place.name, entry_id, draft.title, status)
@@ -188,7 +186,7 @@ class Capturing:
         wanted = [line.field.key for line in slip.lines if line.field.kind.name == "files" and line.text == SCREENSHOT]
         if not wanted or not slip.screenshot:
             return {}
-        stored = self.session.library.copies.keep_file(SCREENSHOT_NAME, slip.screenshot, slip.reading.page.address)
+        stored = self.session.library.blobs.keep_file(SCREENSHOT_NAME, slip.screenshot, slip.reading.page.address)
         return dict.fromkeys(wanted, (stored,))
 
     def keep_address(self, address: str, title: str = "", place: str | None = None) -> Kept:
@@ -221,7 +219,7 @@ class Capturing:
         wanted = list(dict.fromkeys(wanted))[:MOST_PICTURES]
         icon = slip.reading.best("icon")
         host = host_of(slip.reading.page.address)
-        if icon and host and slip.template.keeps_pictures and not self.session.library.copies.icon(host):
+        if icon and host and slip.template.keeps_pictures and not self.session.library.blobs.icon(host):
             wanted.append(icon)
         failures: list[str] = []
         for done, address in enumerate(wanted):
@@ -234,7 +232,7 @@ class Capturing:
                     failures.append(str(error))
                 continue
             if address == icon:
-                self.session.library.copies.keep_icon(host, icon)
+                self.session.library.blobs.keep_icon(host, icon)
         if kept is not None:
             self.attach(kept, {key: address for key, address in files.items() if address})
         self.session.publish(PicturesKept(slip.place))
@@ -248,7 +246,7 @@ class Capturing:
 
     def keep_picture(self, address: str, page: str, job: Job | None = None) -> None:
         """Fetches a picture into the library, if it is not there."""
-        copies = self.session.library.copies
+        copies = self.session.library.blobs
         if copies.picture(address) is None:
             answer = self.session.fetcher.picture(address, page, job.is_cancelled if job else lambda: False)
             copies.keep_picture(address, answer.content, answer.media_type)
@@ -259,7 +257,7 @@ class Capturing:
 
     def attach(self, kept: Kept, files: Mapping[str, str]) -> None:
         """Puts pictures that were kept into fields of files, as one step."""
-        copies = self.session.library.copies
+        copies = self.session.library.blobs
         place = self.session.place(kept.place)
         found = {key: copies.picture(address) for key, address in files.items()}
         stored = {

@@ -11,15 +11,15 @@ from urllib.parse import quote
 from wily_magpie.core.entries.entry import Draft, short, with_files
 from wily_magpie.core.entries.field import Field, FieldPlan, find_field
 from wily_magpie.core.entries.file_name import safe_name
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import read_bytes
-from wily_magpie.core.places.library import shaping
+from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.places.notes.ways import insert
+from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.places.table import now
 
 if TYPE_CHECKING:
@@ -85,7 +85,7 @@ class Dropping:
     def need_files(self, place: Place) -> None:
         """Gives a collection a field of files, if it has none."""
         if not isinstance(place, NotesFolder) and files_field(place) is None:
-            shaping.add_field(self.session.library, place.key, FieldPlan("", "Files", "files"))
+            schema_changes.add_field(self.session.library, place.key, FieldPlan("", "Files", "files"))
 
     def entries(self, place: Place, dropped: Dropped) -> list[int]:
         """A new entry for each thing."""
@@ -139,7 +139,7 @@ class Dropping:
         target = self.session.place(place)
         field = find_field(target.fields, key)
         with self.session.library.step(self.label(Dropped(files=tuple(paths)), entry_id)):
-            self.put(target, entry_id, field, [self.session.library.copies.keep_file_at(path) for path in paths])
+            self.put(target, entry_id, field, [self.session.library.blobs.keep_file_at(path) for path in paths])
         self.session.changed(target, entry_id)
 
     def add_file(self, place: Place, entry_id: int, path: Path) -> None:
@@ -150,7 +150,7 @@ class Dropping:
                 raise UserError("no-file", f"There is no file {path}.", "Check its name and place.")
             lay_beside(place, entry_id, path.name, content)
         else:
-            self.put(place, entry_id, files_field(place), [self.session.library.copies.keep_file_at(path)])
+            self.put(place, entry_id, files_field(place), [self.session.library.blobs.keep_file_at(path)])
 
     def add_picture(self, place: Place, entry_id: int, dropped: Dropped) -> None:
         """The same for a picture that is no file yet."""
@@ -158,7 +158,7 @@ class Dropping:
         if isinstance(place, NotesFolder):
             lay_beside(place, entry_id, name, dropped.picture)
         else:
-            stored = self.session.library.copies.keep_file(name, dropped.picture, dropped.source)
+            stored = self.session.library.blobs.keep_file(name, dropped.picture, dropped.source)
             self.put(place, entry_id, files_field(place), [stored])
 
     @staticmethod
@@ -171,7 +171,7 @@ class Dropping:
 def append(place: Place, entry_id: int, text: str) -> None:
     """Adds a text at the end of an entry's."""
     entry = place.entry(entry_id)
-    place.change(entry_id, {}, insert((entry.body if entry else "") or "", text, Way()))
+    place.change(entry_id, {}, insert((entry.body if entry else "") or "", text, InsertPosition()))
 
 
 def lay_beside(notes: NotesFolder, entry_id: int, name: str, content: bytes) -> None:

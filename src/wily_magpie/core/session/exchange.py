@@ -59,7 +59,7 @@ class Exchange:
         for template in wanted:
             plain = to_plain(template)
             rows = self.library.templates.samples(template.name) if with_samples else []
-            copies = [(row, self.library.copies.copy_of(row.sha256, row.media_type)) for row in rows]
+            copies = [(row, self.library.blobs.copy_of(row.sha256, row.media_type)) for row in rows]
             plain["samples"] = [sample_form(row, content) for row, content in copies if content is not None]
             out.append({key: value for key, value in plain.items() if key != "samples" or value})
         places = {one.writes: self.session.templating.fields_of(one) for one in wanted}
@@ -153,7 +153,7 @@ class Exchange:
                 for row, content in one.samples:
                     page = page_of_copy(row, content)
                     if page is not None:
-                        kept = replace(row, sha256=self.library.copies.keep_copy(page))
+                        kept = replace(row, sha256=self.library.blobs.keep_copy(page))
                         self.library.templates.add_sample(name, kept)
         self.session.arranging.tell()
         self.session.templating.tell()

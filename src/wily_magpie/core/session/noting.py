@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from urllib.parse import unquote
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.library.collection import Collection
@@ -45,22 +45,22 @@ class Noting:
                 return notes
         return self.folder(self.session.add_notes_folder(wanted).key)
 
-    def foretell(self, place: str, path: str, way: Way, *, may_make: bool = True) -> list[str]:
+    def dry_run(self, place: str, path: str, way: InsertPosition, *, may_make: bool = True) -> list[str]:
         """What writing into a note would make that is not there yet; UserError where it cannot be."""
         notes = self.folder(place)
-        return writing.foretell(notes, writing.note_target(notes, path, way), may_make=may_make)
+        return writing.dry_run(notes, writing.note_target(notes, path, way), may_make=may_make)
 
-    def foretell_journal(self, place: str, way: Way, day: date | None = None) -> list[str]:
+    def dry_run_journal(self, place: str, way: InsertPosition, day: date | None = None) -> list[str]:
         """The same of the journal page of a day."""
         notes = self.folder(place)
-        return writing.foretell(notes, writing.journal_target(notes, way, day))
+        return writing.dry_run(notes, writing.journal_target(notes, way, day))
 
     def write(
         self,
         place: str,
         path: str,
         text: str,
-        way: Way,
+        way: InsertPosition,
         values: Mapping[str, Value] | None = None,
         *,
         may_make: bool = True,
@@ -68,14 +68,14 @@ class Noting:
         """Writes a text into a note."""
         notes = self.folder(place)
         target = writing.note_target(notes, path, way)
-        writing.foretell(notes, target, may_make=may_make)
+        writing.dry_run(notes, target, may_make=may_make)
         return self.written(notes, target, text, values)
 
-    def write_journal(self, place: str, text: str, way: Way, day: date | None = None) -> Entry:
+    def write_journal(self, place: str, text: str, way: InsertPosition, day: date | None = None) -> Entry:
         """Writes a text into the journal page of a day."""
         notes = self.folder(place)
         target = writing.journal_target(notes, way, day)
-        writing.foretell(notes, target)
+        writing.dry_run(notes, target)
         return self.written(notes, target, text, None)
 
     def written(

@@ -33,7 +33,7 @@ from wily_magpie.core.session.field_uses import FieldUses
 from wily_magpie.core.session.jobs import Job, Jobs
 from wily_magpie.core.session.marking import Marking
 from wily_magpie.core.session.noting import Noting
-from wily_magpie.core.session.starter import furnish
+from wily_magpie.core.session.seed import seed
 from wily_magpie.core.session.templating import Templating
 from wily_magpie.core.templates.open_form import from_json
 from wily_magpie.core.templates.template import Template
@@ -48,7 +48,7 @@ class Session:
 
     Args:
         folder: the library's; made where there is none.
-        furnishing: puts what a new library begins with into it.
+        seed: puts what a new library begins with into it.
         is_read_only: only looks.
     """
 
@@ -56,7 +56,7 @@ class Session:
         self,
         folder: Path,
         fetcher: Fetcher,
-        furnishing: Callable[[Library], None] = furnish,
+        seed: Callable[[Library], None] = seed,
         *,
         is_read_only: bool = False,
     ) -> None:
@@ -73,7 +73,7 @@ class Session:
         self.marking = Marking(self)
         self.field_uses = FieldUses(self)
         if self.library.is_new:
-            furnishing(self.library)
+            seed(self.library)
 
     def check(self, job: Job | None = None) -> "list[Fault]":
         """What is wrong with the library; takes its time."""
@@ -82,7 +82,7 @@ class Session:
         return list(check(self.library, job.step if job else None))
 
     def back_up(self, to: Path, job: Job | None = None) -> int:
-        """Copies the library into a folder and checks the copy; how many files it has."""
+        """BlobStore the library into a folder and checks the copy; how many files it has."""
         from wily_magpie.core.places.library.keeping_safe import back_up  # as above
 
         return back_up(self.library, to, job.step if job else None)
@@ -169,11 +169,11 @@ class Session:
     def icon_of(self, entry: Entry) -> bytes | None:
         """The icon of the site that an entry came from, where it was kept."""
         address = entry.value("address")
-        return self.library.copies.icon(host_of(address)) if isinstance(address, str) else None
+        return self.library.blobs.icon(host_of(address)) if isinstance(address, str) else None
 
     def picture(self, address: str, beside: Entry | None = None) -> bytes | None:
         """A kept picture by its address; of a note also a file of its folder, by its path from the note on."""
-        kept = self.library.copies.picture(address)
+        kept = self.library.blobs.picture(address)
         if kept is None and beside is not None and beside.path and "://" not in address:
             place = self.place(beside.place)
             if isinstance(place, NotesFolder):

@@ -17,9 +17,9 @@ from wily_magpie.core.session.events import HistoryChanged, TemplatesChanged
 from wily_magpie.core.session.jobs import Job
 from wily_magpie.core.templates.bench import Fault, Sample, faults, work_out, work_out_body
 from wily_magpie.core.templates.match import Condition, MatchRule
-from wily_magpie.core.templates.material import Material
 from wily_magpie.core.templates.open_form import from_json, to_json
 from wily_magpie.core.templates.propose import Proposal, propose, propose_fields
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.starters import starters
 from wily_magpie.core.templates.template import Template
@@ -148,7 +148,7 @@ class Templating:
         for row in self.library.templates.samples(name):
             reading = self.reading(row)
             if reading is not None:
-                out.append(Sample(row.id, row.title, Material(reading, row.captured, place), row.accepted))
+                out.append(Sample(row.id, row.title, RuleContext(reading, row.captured, place), row.accepted))
         return out
 
     def reading(self, row: SampleRow) -> Reading | None:
@@ -157,7 +157,7 @@ class Templating:
         if key in self.readings:
             self.readings.move_to_end(key)
             return self.readings[key]
-        content = self.library.copies.copy_of(row.sha256, row.media_type)
+        content = self.library.blobs.copy_of(row.sha256, row.media_type)
         page = page_of_copy(row, content) if content is not None else None
         if page is None:
             return None
@@ -194,7 +194,7 @@ class Templating:
         """The same of a page that was read already."""
         title = reading.best("title") or page.address or "Untitled"
         with self.library.step(f"New sample page “{short(title)}”"):
-            sha256 = self.library.copies.keep_copy(page)
+            sha256 = self.library.blobs.keep_copy(page)
             row = SampleRow(0, page.address, title, now(), sha256, page.media_type)
             self.readings[f"{sha256} {page.address}"] = reading
             number = self.library.templates.add_sample(name, row)
@@ -291,7 +291,7 @@ class Templating:
             is_new_place: whether a new collection is made, with the fields that the page has something for.
         """
         reading = self.session.capturing.read(page)
-        material = Material(reading, now())
+        material = RuleContext(reading, now())
         with self.library.step(f"New template “{short(template.name)}”"):
             if is_new_place:
                 proposals = propose_fields([material])

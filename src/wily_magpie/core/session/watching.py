@@ -31,7 +31,7 @@ class Watching:
         self.is_started = self.is_closed = False
         self.lock = threading.Lock()
         self.watched: dict[str, Path] = {}
-        self.bells: dict[str, Bell] = {}
+        self.debouncers: dict[str, Debouncer] = {}
 
     def watch(self, folders: dict[str, Path]) -> None:
         """Watches these folders, by their keys, and no others; one that cannot be watched is looked at when it is opened.
@@ -47,11 +47,11 @@ class Watching:
         self.observer.unschedule_all()
         self.watched = {}
         for key, path in folders.items():
-            bell = self.bells.setdefault(key, Bell(partial(self.changed, key)))
+            debouncer = self.debouncers.setdefault(key, Debouncer(partial(self.changed, key)))
             try:
-                self.observer.schedule(Handler(bell), str(path), recursive=True)
+                self.observer.schedule(Handler(debouncer), str(path), recursive=True)
                 self.watched[key] = path
-                bell.ring()  # for what changed before the watch was there
+                debouncer.trigger()  # for what changed before the watch was there
             except OSError as error:  # not there, or more folders than the system lets one watch
                 log.warning("%s is not watched: %s", path, error)
         if not self.is_started and self.watched:
@@ -61,31 +61,31 @@ class Watching:
     def close(self) -> None:
         """Ends it."""
         self.is_closed = True
-        for bell in self.bells.values():
-            bell.stop()
+        for debouncer in self.debouncers.values():
+            debouncer.stop()
         if self.is_started:
             self.observer.stop()
             self.observer.join(timeout=2)
 
 
 class Handler(FileSystemEventHandler):
-    """Rings a bell at each change of a Markdown file, or of a folder."""
+    """Rings a debouncer at each change of a Markdown file, or of a folder."""
 
-    def __init__(self, bell: "Bell") -> None:
-        self.bell = bell
+    def __init__(self, debouncer: "Debouncer") -> None:
+        self.debouncer = debouncer
 
     def on_any_event(self, event: FileSystemEvent) -> None:
-        """Told by watchdog on its own thread."""
+        """ExtractedText by watchdog on its own thread."""
         if event.event_type in ("opened", "closed_no_write"):
             return
         names = (str(event.src_path), str(event.dest_path or ""))
         if event.is_directory or any(
             name.casefold().endswith((".md", ".markdown")) and TEMPORARY not in name for name in names
         ):
-            self.bell.ring()
+            self.debouncer.trigger()
 
 
-class Bell:
+class Debouncer:
     """Calls a function once after a burst of rings."""
 
     def __init__(self, act: Callable[[], object]) -> None:
@@ -94,7 +94,7 @@ class Bell:
         self.timer: threading.Timer | None = None
         self.waited_s = 0.0
 
-    def ring(self) -> None:
+    def trigger(self) -> None:
         """Something happened."""
         with self.lock:
             if self.timer is not None:

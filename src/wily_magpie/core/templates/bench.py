@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from wily_magpie.core.entries.entry import short as short_title
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.pages.page import Finding
-from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import give
 from wily_magpie.core.templates.slip import body_of, to_line, with_settings
 from wily_magpie.core.templates.template import Template
@@ -27,7 +27,7 @@ class Sample:
 
     id: int
     title: str
-    material: Material
+    material: RuleContext
     accepted: Mapping[str, str] = field(default_factory=dict)
 
 

@@ -24,7 +24,7 @@ from jinja2.sandbox import ImmutableSandboxedEnvironment
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, file_name
-from wily_magpie.core.templates.material import KNOWN_NAMES, MANY_NAMES, Material
+from wily_magpie.core.templates.rule_context import KNOWN_NAMES, MANY_NAMES, RuleContext
 
 LONGEST_S = 0.2
 LONGEST_TEXT = 20_000
@@ -193,7 +193,7 @@ def check_names(tree: nodes.Template, text: str, where: str) -> None:
 class PageNames:
     """`page` in expressions; remembers which findings were looked at, so that a value's origin can be told."""
 
-    def __init__(self, material: Material) -> None:
+    def __init__(self, material: RuleContext) -> None:
         self._material = material
         self._used: list[Finding] = []
         self._names: list[str] = []
@@ -235,7 +235,7 @@ class Looked(dict[str, Any]):
         return value
 
 
-def evaluate(text: str, material: Material) -> tuple[object, PageNames]:
+def evaluate(text: str, material: RuleContext) -> tuple[object, PageNames]:
     """The value of an expression for a page, and what of the page it looked at.
 
     Raises:

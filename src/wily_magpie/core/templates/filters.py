@@ -121,12 +121,12 @@ def listed(values: object) -> list[object]:
 
 
 def given_family(values: object) -> list[str]:
-    """People as "Given Family"."""
+    """People as "RuleResult Family"."""
     return [given_first(str(one)) for one in listed(values)]
 
 
 def family_given(values: object) -> list[str]:
-    """People as "Family, Given"."""
+    """People as "Family, RuleResult"."""
     return [family_first(str(one)) for one in listed(values) if str(one).strip()]
 
 

@@ -20,7 +20,7 @@ from functools import cache
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.pages.page import Reading
-from wily_magpie.core.templates.material import MANY_NAMES
+from wily_magpie.core.templates.rule_context import MANY_NAMES
 
 LONGEST_PATTERN = 2000
 AND = re.compile(r"\s+and\s+(?=address |host |structured |finding |language |any page)", re.IGNORECASE)

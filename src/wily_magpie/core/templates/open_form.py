@@ -8,11 +8,11 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.templates.match import MatchRule, read_rule
 from wily_magpie.core.templates.rules import PICTURES, SOURCES, Rule
-from wily_magpie.core.templates.template import BODY_PARTS, Body, NoteWay, Template
+from wily_magpie.core.templates.template import BODY_PARTS, Body, NoteTarget, Template
 
 FORMAT = 2
 LONGEST_TEXT, MOST_RULES, LONGEST_NAME = 20_000, 200, 200
@@ -233,14 +233,14 @@ def read_body(raw: Any, where: str) -> Body:
     return Body(str(raw.get("part", "content")), before, after)
 
 
-def way_form(way: NoteWay) -> dict[str, object]:
+def way_form(way: NoteTarget) -> dict[str, object]:
     """The open form of a way of writing."""
     more = {"heading": way.way.heading, "at": way.way.at, "level": way.way.level}
     where: dict[str, object] = {"note": way.note} if way.note else {"journal": True}
     return {**where, **{key: value for key, value in more.items() if value not in ("", None)}}
 
 
-def read_way(raw: object, where: str = "") -> NoteWay | None:
+def read_way(raw: object, where: str = "") -> NoteTarget | None:
     """A way of writing from its open form; None where there is none."""
     if raw is None:
         return None
@@ -249,7 +249,7 @@ def read_way(raw: object, where: str = "") -> NoteWay | None:
     level, at = raw.get("level"), raw.get("at", "end")
     if at not in ("top", "end") or not (level is None or (isinstance(level, int) and 1 <= level <= 6)):
         raise bad(f"{where}way", 'has "at": "top" or "end", and "level" from 1 to 6')
-    return NoteWay(str(raw.get("note") or ""), Way(str(raw.get("heading") or ""), at, level))
+    return NoteTarget(str(raw.get("note") or ""), InsertPosition(str(raw.get("heading") or ""), at, level))
 
 
 def bad(where: str, what: str) -> UserError:

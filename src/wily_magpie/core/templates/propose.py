@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from wily_magpie.core.entries.field import Field, FieldPlan
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS
-from wily_magpie.core.templates.material import Material
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import Rule, give
 
 SYNONYMS: Mapping[str, str] = {
@@ -89,7 +89,7 @@ class Proposal:
     why: str
 
 
-def propose(fields: Sequence[Field], samples: Sequence[Material]) -> dict[str, Proposal]:
+def propose(fields: Sequence[Field], samples: Sequence[RuleContext]) -> dict[str, Proposal]:
     """Rules for the fields of a place, by key; those for which nothing fits are left out."""
     out: dict[str, Proposal] = {}
     for field in fields:
@@ -120,7 +120,7 @@ def usual(field: Field) -> Proposal | None:
     return None
 
 
-def from_samples(field: Field, samples: Sequence[Material]) -> Proposal | None:
+def from_samples(field: Field, samples: Sequence[RuleContext]) -> Proposal | None:
     """The name that fits best, with those that mean the same behind it."""
     names = list(dict.fromkeys([*SYNONYMS, *(one.name for material in samples for one in material.offers)]))
     rated = sorted(
@@ -143,7 +143,7 @@ def from_samples(field: Field, samples: Sequence[Material]) -> Proposal | None:
     return Proposal(Rule("finding", (name, *also)), round(best, 2), f"“{field.label}” reads like {name}")
 
 
-def by_kind(field: Field, samples: Sequence[Material]) -> Proposal | None:
+def by_kind(field: Field, samples: Sequence[RuleContext]) -> Proposal | None:
     """The usual finding of a kind, said with less certainty."""
     name = BY_KIND.get(field.kind.name, "")
     if not name or not fitting(field, name, samples):
@@ -165,7 +165,7 @@ def likeness(field: Field, name: str) -> float:
     return ratio * LIKELY if ratio >= LEAST_LIKENESS else 0.0
 
 
-def fitting(field: Field, name: str, samples: Sequence[Material]) -> float:
+def fitting(field: Field, name: str, samples: Sequence[RuleContext]) -> float:
     """The share of the samples that offer a value which can be read as the field's kind; 0.5 where there are none."""
     if not samples:
         return 0.5
@@ -179,7 +179,7 @@ def fitting(field: Field, name: str, samples: Sequence[Material]) -> float:
     return fits / len(samples)
 
 
-def propose_fields(samples: Sequence[Material]) -> list[tuple[FieldPlan, Proposal]]:
+def propose_fields(samples: Sequence[RuleContext]) -> list[tuple[FieldPlan, Proposal]]:
     """The fields that a new collection for such pages should have: what most of the samples say."""
     out = [
         (FieldPlan("status", "Status", "choice"), Proposal(Rule("fixed", ("to read",)), SURE, "where you are with it")),

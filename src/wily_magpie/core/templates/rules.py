@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding
-from wily_magpie.core.templates.material import MANY_NAMES, Material
+from wily_magpie.core.templates.rule_context import MANY_NAMES, RuleContext
 
 MANY_KINDS = ("people", "choices", "reference", "files")
 PICTURE_WORDS = {
@@ -50,7 +50,7 @@ class Rule:
 
 
 @dataclass(frozen=True)
-class Given:
+class RuleResult:
     """What a rule gives for a page.
 
     Attributes:
@@ -81,10 +81,10 @@ class Source:
     name: str
     label: str
     shown: Callable[[tuple[str, ...]], str]
-    give: Callable[[tuple[str, ...], Material, Field], Given]
+    give: Callable[[tuple[str, ...], RuleContext, Field], RuleResult]
 
 
-def from_findings(words: tuple[str, ...], material: Material, field: Field) -> Given:
+def from_findings(words: tuple[str, ...], material: RuleContext, field: Field) -> RuleResult:
     """The first name that the page has something for; fields of many values take all of its most trusted origin."""
     found = {name: material.look_up(name) for name in words}
     others = tuple(dict.fromkeys(one for name in words for one in found[name]))
@@ -94,65 +94,65 @@ def from_findings(words: tuple[str, ...], material: Material, field: Field) -> G
             if field.kind.name in MANY_KINDS or name in MANY_NAMES:
                 same = [one.value for one in found[name] if one.origin == first.origin]
                 if field.kind.name in MANY_KINDS:
-                    return Given(same, first.origin, others)
-                return Given("; ".join(same), first.origin, others)
-            return Given(first.value, first.origin, others)
-    return Given(None, "", others)
+                    return RuleResult(same, first.origin, others)
+                return RuleResult("; ".join(same), first.origin, others)
+            return RuleResult(first.value, first.origin, others)
+    return RuleResult(None, "", others)
 
 
-def from_expression(words: tuple[str, ...], material: Material, _field: Field) -> Given:
+def from_expression(words: tuple[str, ...], material: RuleContext, _field: Field) -> RuleResult:
     """What an expression gives."""
     from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
 
     try:
         value, page = evaluate(words[0] if words else "", material)
     except UserError as error:
-        return Given(problem=error.message)
+        return RuleResult(problem=error.message)
     names = dict.fromkeys(page._names)  # noqa: SLF001 - underscored only against expressions
     others = tuple(dict.fromkeys(one for name in names for one in material.look_up(name)))
     origin = next((used.origin for used in page._used if used.value), BY_TEMPLATE)  # noqa: SLF001
     value = list(value) if isinstance(value, tuple) else value
-    return Given(value, origin, others, notes=tuple(dict.fromkeys(page._notes)))  # noqa: SLF001
+    return RuleResult(value, origin, others, notes=tuple(dict.fromkeys(page._notes)))  # noqa: SLF001
 
 
-def from_question(words: tuple[str, ...], _material: Material, _field: Field) -> Given:
+def from_question(words: tuple[str, ...], _material: RuleContext, _field: Field) -> RuleResult:
     """The person's choice, with a default."""
-    return Given(words[0] if words else None, BY_TEMPLATE if words and words[0] else "", is_question=True)
+    return RuleResult(words[0] if words else None, BY_TEMPLATE if words and words[0] else "", is_question=True)
 
 
-def from_passages(words: tuple[str, ...], material: Material, field: Field) -> Given:
+def from_passages(words: tuple[str, ...], material: RuleContext, field: Field) -> RuleResult:
     """What is marked; in a field of one value the passages stand below each other."""
     texts = [mark.exact.strip() for mark in material.marks if not words or mark.kind in words]
     return marked(texts, field, "what is marked")
 
 
-def from_comments(words: tuple[str, ...], material: Material, field: Field) -> Given:
+def from_comments(words: tuple[str, ...], material: RuleContext, field: Field) -> RuleResult:
     """The reader's comments on marks."""
     texts = [mark.comment.strip() for mark in material.marks if not words or mark.kind in words]
     return marked([text for text in texts if text], field, "your comment")
 
 
-def marked(texts: Sequence[str], field: Field, origin: str) -> Given:
+def marked(texts: Sequence[str], field: Field, origin: str) -> RuleResult:
     """Texts of marks as a value."""
     if not texts:
-        return Given()
-    return Given(list(texts) if field.kind.name in MANY_KINDS else "\n\n".join(texts), origin)
+        return RuleResult()
+    return RuleResult(list(texts) if field.kind.name in MANY_KINDS else "\n\n".join(texts), origin)
 
 
-def from_picture(words: tuple[str, ...], material: Material, _field: Field) -> Given:
+def from_picture(words: tuple[str, ...], material: RuleContext, _field: Field) -> RuleResult:
     """The address of a picture."""
     which = words[0] if words else "lead"
     if which == "screenshot":
         if material.has_screenshot:
-            return Given(SCREENSHOT, "what is visible")
-        return Given(problem="There is a picture of what is visible only where the page is shown.")
+            return RuleResult(SCREENSHOT, "what is visible")
+        return RuleResult(problem="There is a picture of what is visible only where the page is shown.")
     found = material.look_up("icon" if which == "icon" else "image")
     others = tuple({one.value: one for one in (*material.pictures, *found)}.values())
     if which == "chosen" and material.picture:
-        return Given(material.picture, "chosen by you", others)
+        return RuleResult(material.picture, "chosen by you", others)
     if which == "chosen" and not found:
         found = list(material.pictures[:1])
-    return Given(found[0].value, found[0].origin, others) if found else Given(None, "", others)
+    return RuleResult(found[0].value, found[0].origin, others) if found else RuleResult(None, "", others)
 
 
 def quoted(words: tuple[str, ...]) -> str:
@@ -165,7 +165,7 @@ SOURCES = {
     for one in (
         Source("finding", "from the page", ", else ".join, from_findings),
         Source("expression", "an expression", lambda words: words[0] if words else "", from_expression),
-        Source("fixed", "always the same", quoted, lambda words, _m, _f: Given(words[0] if words else None, BY_TEMPLATE)),
+        Source("fixed", "always the same", quoted, lambda words, _m, _f: RuleResult(words[0] if words else None, BY_TEMPLATE)),
         Source(
             "question",
             "asked of you",
@@ -182,6 +182,6 @@ SOURCES = {
 """All sources, by name."""
 
 
-def give(rule: Rule | None, material: Material, field: Field) -> Given:
+def give(rule: Rule | None, material: RuleContext, field: Field) -> RuleResult:
     """What a rule gives for a field; nothing where there is none."""
-    return SOURCES[rule.source].give(rule.words, material, field) if rule is not None else Given()
+    return SOURCES[rule.source].give(rule.words, material, field) if rule is not None else RuleResult()

@@ -10,8 +10,8 @@ from wily_magpie.core.entries.mark import Mark, as_markdown
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.page import Content, Finding, Reading
-from wily_magpie.core.templates.material import Material
-from wily_magpie.core.templates.rules import BY_TEMPLATE, Given, Rule, give
+from wily_magpie.core.templates.rule_context import RuleContext
+from wily_magpie.core.templates.rules import BY_TEMPLATE, Rule, RuleResult, give
 from wily_magpie.core.templates.template import Template
 
 CHOSEN_BY_YOU = "chosen by you"
@@ -53,7 +53,7 @@ class Slip:
         notes: titles of notes that are made when it is kept, where there are none.
     """
 
-    material: Material
+    material: RuleContext
     template: Template
     reason: str
     place: str
@@ -210,7 +210,12 @@ def in_place(body: str, content: Content, number: int) -> str:
 
 
 def fill(
-    template: Template, reason: str, material: Material, place: str, fields: Sequence[Field], before: Slip | None = None
+    template: Template,
+    reason: str,
+    material: RuleContext,
+    place: str,
+    fields: Sequence[Field],
+    before: Slip | None = None,
 ) -> Slip:
     """Fills a slip. What a person had typed on the slip before stays.
 
@@ -238,7 +243,7 @@ def fill(
     return slip.with_typed(before) if before else slip
 
 
-def with_settings(template: Template, field: Field, given: Given) -> Given:
+def with_settings(template: Template, field: Field, given: RuleResult) -> RuleResult:
     """What a rule gives, with the status and the tags that the template sets."""
     if field.key == "status" and template.status and not given.value:
         return replace(given, value=template.status, origin=BY_TEMPLATE)
@@ -248,7 +253,7 @@ def with_settings(template: Template, field: Field, given: Given) -> Given:
     return given
 
 
-def to_line(field: Field, given: Given) -> SlipField:
+def to_line(field: Field, given: RuleResult) -> SlipField:
     """One line from what its rule gives."""
     if given.problem:
         return SlipField(field, problem=given.problem)
@@ -262,7 +267,7 @@ def to_line(field: Field, given: Given) -> SlipField:
     return SlipField(field, text, given.origin if text else "", tuple(one for one in given.others if one.value != text))
 
 
-def body_of(template: Template, material: Material) -> tuple[str, str, list[str]]:
+def body_of(template: Template, material: RuleContext) -> tuple[str, str, list[str]]:
     """The text of an entry, why a part of it could not be made or "", and the titles of notes that it wants to be made."""
     body = template.body_for(material.reading.best("kind"))
     content, marks = material.reading.content.markdown, as_markdown(material.marks)
@@ -277,7 +282,7 @@ def body_of(template: Template, material: Material) -> tuple[str, str, list[str]
     return "\n\n".join(part.strip("\n") for part in parts if part.strip()), problem, notes
 
 
-def text_of(text: str, material: Material) -> tuple[str, list[str]]:
+def text_of(text: str, material: RuleContext) -> tuple[str, list[str]]:
     """A text of one's own with its values filled in, and the titles of notes that it wants to be made.
 
     Raises:

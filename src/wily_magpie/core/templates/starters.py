@@ -1,9 +1,9 @@
 """The templates that every library begins with, in the order in which they are tried: one for each kind of page."""
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.templates.match import Condition, MatchRule
 from wily_magpie.core.templates.rules import Rule
-from wily_magpie.core.templates.template import Body, NoteWay, Template
+from wily_magpie.core.templates.template import Body, NoteTarget, Template
 
 
 def found(*names: str) -> Rule:
@@ -69,7 +69,7 @@ def starters() -> list[Template]:
         (),
         fields={"address": found("address"), "site": found("site"), "captured": reckoned("now")},
         body=Body("nothing", after="- [{{ page.title or page.address }}]({{ page.address }}), {{ now | date }}"),
-        way=NoteWay("For later.md", Way()),
+        way=NoteTarget("For later.md", InsertPosition()),
         status="to read",
         keeps_pictures=False,
         starter=LATER,

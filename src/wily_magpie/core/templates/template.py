@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Reading
 from wily_magpie.core.templates.match import MatchRule
@@ -14,7 +14,7 @@ TITLE_RULE = Rule("finding", ("title",))
 
 
 @dataclass(frozen=True)
-class NoteWay:
+class NoteTarget:
     """Where in a notes folder a capture is written, instead of into a note of its own.
 
     Attributes:
@@ -23,7 +23,7 @@ class NoteWay:
     """
 
     note: str
-    way: Way
+    way: InsertPosition
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ class Template:
     fields: Mapping[str, Rule] = field(default_factory=dict)
     body: Body = Body()
     bodies: Mapping[str, Body] = field(default_factory=dict)
-    way: NoteWay | None = None
+    way: NoteTarget | None = None
     note_name: str = ""
     asks: tuple[str, ...] = ()
     hides: tuple[str, ...] = ()

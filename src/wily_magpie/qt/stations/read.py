@@ -17,9 +17,9 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields.people import given_first
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import text_button
 
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Enter."
@@ -28,7 +28,7 @@ NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Enter."
 class ReadStation(QWidget):
     """Shows one entry for reading."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place = ""

@@ -9,7 +9,7 @@ from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Node, Question
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import scroll_area
 from wily_magpie.qt.style.theme import THEME
@@ -71,7 +71,7 @@ def progress(place: Place) -> list[tuple[str, list[Figure]]]:
 class ReviewStation(QWidget):
     """Panels over one place."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.number = 0

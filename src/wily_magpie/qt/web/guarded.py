@@ -29,14 +29,14 @@ class Interceptor(QWebEngineUrlRequestInterceptor):
         url = info.requestUrl()
         scheme, host = url.scheme(), url.host()
         is_strange = scheme not in SCHEMES
-        if is_strange or (host and is_local(host) and door_of(url) not in self.asked):
+        if is_strange or (host and is_local(host) and origin_of(url) not in self.asked):
             info.block(True)
         elif scheme == "https" and host.endswith(".example"):  # the stand-in web speaks plain http
             url.setScheme("http")
             info.redirect(url)
 
 
-def door_of(url: QUrl) -> tuple[str, int]:
+def origin_of(url: QUrl) -> tuple[str, int]:
     """The host and port that an address leads to."""
     return url.host(), url.port(443 if url.scheme() == "https" else 80)
 

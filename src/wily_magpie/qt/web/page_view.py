@@ -19,7 +19,7 @@ from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.web.failures import failure_of
-from wily_magpie.qt.web.guarded import door_of, make_page, make_profile
+from wily_magpie.qt.web.guarded import make_page, make_profile, origin_of
 
 OUR_WORLD = QWebEngineScript.ScriptWorldId.ApplicationWorld
 POLL_MS = 120
@@ -107,7 +107,7 @@ class PageView(QWidget):
     def load(self, address: str) -> None:
         """Loads an address that the person asked for."""
         self.asked = address
-        self.interceptor.asked.add(door_of(QUrl(address)))
+        self.interceptor.asked.add(origin_of(QUrl(address)))
         self.set_proxy(address)
         self.is_loading = True
         self.silence.start(self.silence_ms)

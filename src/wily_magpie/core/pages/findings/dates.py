@@ -14,6 +14,7 @@ import htmldate
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.date import DATE, MONTHS
+from wily_magpie.core.pages.boilerplate import names_of
 from wily_magpie.core.pages.findings.sources import (
     ADDRESS,
     CITATION,
@@ -23,7 +24,6 @@ from wily_magpie.core.pages.findings.sources import (
     main_items,
     texts,
 )
-from wily_magpie.core.pages.furniture import names_of
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, named, remembered, squash, text_of
 

@@ -3,6 +3,7 @@
 import re
 from itertools import islice, takewhile
 
+from wily_magpie.core.pages.boilerplate import is_mostly_link, names_of
 from wily_magpie.core.pages.findings.sources import (
     CITATION,
     META,
@@ -12,7 +13,6 @@ from wily_magpie.core.pages.findings.sources import (
     main_items,
     texts,
 )
-from wily_magpie.core.pages.furniture import is_mostly_link, names_of
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import named, text_of
 

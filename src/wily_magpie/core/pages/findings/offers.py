@@ -3,8 +3,8 @@
 import re
 from dataclasses import dataclass
 
+from wily_magpie.core.pages.boilerplate import names_of
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts
-from wily_magpie.core.pages.furniture import names_of
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import named, text_of
 
@@ -14,7 +14,7 @@ PRICE_NAME = named(r"price|preis|prix|precio|prezzo")
 FACTS = {
     "brand": "Brand", "author": "Author", "model": "Model", "bookFormat": "Format", "numberOfPages": "Pages", "isbn": "ISBN",
     "sku": "Article number", "gtin": "GTIN", "gtin13": "GTIN", "mpn": "Maker's number", "color": "Colour",
-    "material": "Material", "size": "Size", "weight": "Weight", "width": "Width", "height": "Height", "depth": "Depth",
+    "material": "RuleContext", "size": "Size", "weight": "Weight", "width": "Width", "height": "Height", "depth": "Depth",
     "countryOfOrigin": "Made in", "publisher": "Publisher", "datePublished": "Published", "inLanguage": "Language",
 }  # fmt: skip
 

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.boilerplate import names_of
 from wily_magpie.core.pages.findings.dates import in_words, read_date
 from wily_magpie.core.pages.findings.sources import VISIBLE, Sources, texts
-from wily_magpie.core.pages.furniture import names_of
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import Element, named, squash, text_of
 

@@ -8,13 +8,13 @@ from dataclasses import dataclass, field, replace
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.blocks import kept_blocks
 from wily_magpie.core.pages.budget import Budget
+from wily_magpie.core.pages.extractors import letters
 from wily_magpie.core.pages.findings.media import Chapter, chapters
 from wily_magpie.core.pages.findings.offers import Fact, product_facts
 from wily_magpie.core.pages.findings.sources import Sources, main_items, texts
 from wily_magpie.core.pages.page import ANSWERS, REPLIES, Block, Content
 from wily_magpie.core.pages.shapes.posts import Post, as_html
 from wily_magpie.core.pages.structured import types_of
-from wily_magpie.core.pages.voices import letters
 
 OPENING = 60
 """Letters of a paragraph by which it is known in a text."""
@@ -23,7 +23,7 @@ LEAST_SHOWN = 150
 
 
 @dataclass
-class Shape:
+class TableSchema:
     """What a kind adds, as HTML; and the posts that are offered beside the text."""
 
     before: list[str] = field(default_factory=list)
@@ -33,7 +33,7 @@ class Shape:
 
 def shaped(content: Content, kind: str, sources: Sources, posts: list[Post]) -> Content:
     """The content with what its kind adds; what stands in the text already is not added again."""
-    shape = Shape()
+    shape = TableSchema()
     rules = RULES.get(kind, ())
     told = letters(content.text) if rules else ""
     for rule in rules:
@@ -62,7 +62,7 @@ def made(post: Post, reason: str, address: str) -> list[Block]:
     return [replace(block, path=post.path, is_kept=False, reason=reason) for block in blocks]
 
 
-def video(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+def video(sources: Sources, content: Content, told: str, shape: TableSchema) -> None:
     """The player, the description and the chapters of a video or an episode."""
     player = sources.best("player")
     if player and not any(block.kind == "player" and block.is_kept for block in content.blocks):
@@ -78,7 +78,7 @@ def video(sources: Sources, content: Content, told: str, shape: Shape) -> None:
         shape.after.append(f"<h2>Chapters</h2><ul>{rows}</ul>")
 
 
-def product(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+def product(sources: Sources, content: Content, told: str, shape: TableSchema) -> None:
     """The price and what else can be said of a thing in a table."""
     tables = letters(" ".join(block.text for block in content.blocks if block.kind == "table" and block.is_kept))
     facts: list[Fact] = [fact for fact in product_facts(sources) if letters(fact.value) not in tables]
@@ -87,7 +87,7 @@ def product(sources: Sources, content: Content, told: str, shape: Shape) -> None
         shape.after.append(f"<table><thead><tr><th>Fact</th><th>Value</th></tr></thead><tbody>{rows}</tbody></table>")
 
 
-def article(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+def article(sources: Sources, content: Content, told: str, shape: TableSchema) -> None:
     """The declared text, where the page shows hardly any: it may be put together by a script that has not run."""
     if len(told) >= LEAST_SHOWN:
         return
@@ -97,14 +97,14 @@ def article(sources: Sources, content: Content, told: str, shape: Shape) -> None
         shape.before.append(as_html(body))
 
 
-def paper(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+def paper(sources: Sources, content: Content, told: str, shape: TableSchema) -> None:
     """The abstract, where the text lacks it."""
     abstract = sources.best("abstract")
     if abstract and is_new(abstract, told):
         shape.before.append(f"<h2>Abstract</h2><p>{html.escape(abstract)}</p>")
 
 
-def data_set(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+def data_set(sources: Sources, content: Content, told: str, shape: TableSchema) -> None:
     """The files and the licence, where the text lacks them."""
     linked_there = " ".join(block.markdown for block in content.blocks if block.is_kept)
     rows = []
@@ -121,7 +121,7 @@ def data_set(sources: Sources, content: Content, told: str, shape: Shape) -> Non
         shape.after.append(f"<p>Licence: {linked(licence, licence if licence.startswith('http') else '')}</p>")
 
 
-def recipe(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+def recipe(sources: Sources, content: Content, told: str, shape: TableSchema) -> None:
     """What is needed and what is done, where the text lacks it."""
     for item, _ in main_items(sources)[:4]:
         if "Recipe" not in types_of(item):
@@ -137,7 +137,7 @@ def recipe(sources: Sources, content: Content, told: str, shape: Shape) -> None:
         return
 
 
-def question(sources: Sources, content: Content, told: str, shape: Shape) -> None:
+def question(sources: Sources, content: Content, told: str, shape: TableSchema) -> None:
     """The question's own text, where it is only declared."""
     for item, _ in sources.items:
         if {"Question", "DiscussionForumPosting", "SocialMediaPosting"} & set(types_of(item)):
@@ -147,7 +147,7 @@ def question(sources: Sources, content: Content, told: str, shape: Shape) -> Non
             return
 
 
-def add_posts(kind: str, posts: list[Post], shape: Shape) -> None:
+def add_posts(kind: str, posts: list[Post], shape: TableSchema) -> None:
     """The accepted answer as part of the text; all others beside it."""
     accepted = next((post for post in posts if post.is_accepted), None) if kind == "question" else None
     if accepted is not None:
@@ -172,7 +172,7 @@ def linked(text: str, address: str) -> str:
     return f'<a href="{html.escape(address)}">{html.escape(text)}</a>' if address else html.escape(text)
 
 
-Rule = Callable[[Sources, Content, str, Shape], None]
+Rule = Callable[[Sources, Content, str, TableSchema], None]
 RULES: dict[str, tuple[Rule, ...]] = {
     "article": (article,),
     "video": (video,),

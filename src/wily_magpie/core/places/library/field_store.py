@@ -22,14 +22,14 @@ class FieldStore:
     def __init__(self, database: Database) -> None:
         self.database = database
 
-    def of(self, place: str, *, with_worked_out: bool = True) -> tuple[Field, ...]:
+    def of(self, place: str, *, with_computed: bool = True) -> tuple[Field, ...]:
         """The fields of a place in order, without the title."""
         rows = self.database.rows(
             "SELECT id, key, label, kind, options, settings FROM field WHERE place = ? AND is_live ORDER BY position, id",
             (place,),
         )
         fields = tuple(read_row(row) for row in rows)
-        if not with_worked_out:
+        if not with_computed:
             return tuple(field for field in fields if field.is_stored)
         fields = tuple(linking(field, place) if field.kind.name == "reference" else field for field in fields)
         return tuple(self.summing(field, fields, place) if field.kind.name == "summary" else field for field in fields)
@@ -44,19 +44,19 @@ class FieldStore:
         plan = field.settings.summary or SummaryPlan("")
         over = next((one for one in siblings if one.key == plan.over and one.kind.name == "reference"), None)
         if over is None:
-            return replace(field, worked_out="NULL")
+            return replace(field, computed_sql="NULL")
         there = over.settings.target
-        targets = (TITLE, *self.of(there, with_worked_out=False))
+        targets = (TITLE, *self.of(there, with_computed=False))
         targets += tuple(linking(one, there) for one in self.of_kind(there, "reference"))
         of = next((one for one in targets if one.key == plan.of), None)
         result = result_of(plan.measure, of.kind.name if of else "")
         try:
             node = cql.parse(plan.where, targets).filter if plan.where.strip() else None
         except MagpieError:
-            return replace(field, kind=Summary(result), worked_out="NULL")
-        shape = to_sql.Shape(table_of(there))
-        met = to_sql.literal(to_sql.where(node, shape, to_sql.today())) if node else ""
-        return replace(field, kind=Summary(result), worked_out=f"({measured(plan.measure, of, over, place, met)})")
+            return replace(field, kind=Summary(result), computed_sql="NULL")
+        schema = to_sql.TableSchema(table_of(there))
+        met = to_sql.literal(to_sql.where(node, schema, to_sql.today())) if node else ""
+        return replace(field, kind=Summary(result), computed_sql=f"({measured(plan.measure, of, over, place, met)})")
 
     def of_kind(self, place: str, kind: str) -> tuple[Field, ...]:
         """The fields of one kind of a place, as they stand in their rows."""
@@ -83,7 +83,7 @@ class FieldStore:
                 (field.label, write_options(field.options), write_settings(field.settings), place, field.key),
             )
 
-    def bury(self, place: str, field: Field) -> None:
+    def soft_delete(self, place: str, field: Field) -> None:
         """Takes a field out, of a reference both ends; its column stays, and its key is free again."""
         ends = [(place, field.key)]
         if field.kind.name == "reference":
@@ -140,7 +140,7 @@ def linking(field: Field, place: str) -> Field:
     inner = f"SELECT x.title AS title, x.id AS id {linked} ORDER BY link.{field.settings.ends[0]}_place"
     return replace(
         field,
-        worked_out=f"(SELECT json_group_array(json_array(title, id)) FROM ({inner}))",
+        computed_sql=f"(SELECT json_group_array(json_array(title, id)) FROM ({inner}))",
         order=f"(SELECT min(x.title_key) {linked})",
     )
 

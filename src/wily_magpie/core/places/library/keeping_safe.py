@@ -68,7 +68,7 @@ def missing_files(library: Library, collection: Collection, field: Field) -> Ite
     table = collection.table.name
     rows = library.database.rows(f'SELECT title, value FROM {table}, json_each({table}."{field.column}")')
     for title, stored in rows:
-        if library.copies.file_path(str(stored)) is None:
+        if library.blobs.file_path(str(stored)) is None:
             said = f"“{title}” lacks its file {str(stored).partition('/')[2]}."
             yield Fault(collection.name, said, "Bring it back from a copy, or attach it again.")
 
@@ -114,7 +114,7 @@ def digest(path: Path) -> str:
 
 
 def back_up(library: Library, to: Path, tick: Callable[[int, int], None] | None = None) -> int:
-    """Copies a library into a folder, and checks each copy; how many files it has. A copy made before is brought up to date.
+    """BlobStore a library into a folder, and checks each copy; how many files it has. A copy made before is brought up to date.
 
     Raises:
         UserError: the folder holds something else.
@@ -151,7 +151,7 @@ def back_up(library: Library, to: Path, tick: Callable[[int, int], None] | None 
 
 
 def copy_one(path: Path, to: Path) -> None:
-    """Copies a file that is not there yet, and checks the copy."""
+    """BlobStore a file that is not there yet, and checks the copy."""
     if to.is_file() and to.stat().st_size == path.stat().st_size:
         return
     part = to.with_name(to.name + ".part")

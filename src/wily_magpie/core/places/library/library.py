@@ -17,16 +17,16 @@ from wily_magpie.core.fields import Link, Option, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.history import History
+from wily_magpie.core.places.library.blob_store import BlobStore
 from wily_magpie.core.places.library.collection import Collection
-from wily_magpie.core.places.library.copies import Copies
 from wily_magpie.core.places.library.field_store import FieldStore
 from wily_magpie.core.places.library.marks import Marks
 from wily_magpie.core.places.library.schema import RECORDED, migrate
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.places.recovery_journal import roll_back_unfinished
 from wily_magpie.core.places.table import sort_key
 from wily_magpie.core.places.trash import Trash
-from wily_magpie.core.places.unfinished import put_back
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.query.to_sql import table_of
 
@@ -60,10 +60,10 @@ class Library:
         self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
         self.is_new = migrate(self.database)
         if not is_read_only:
-            put_back(folder, self.database)
+            roll_back_unfinished(folder, self.database)
         self.history = History(self.database, self.recorded_tables, folder)
         self.fields = FieldStore(self.database)
-        self.copies = Copies(folder, self.database)
+        self.blobs = BlobStore(folder, self.database)
         self.trash = Trash(self.database)
         self.marks = Marks(self.database)
         self.templates = TemplateStore(self.database)
@@ -248,7 +248,7 @@ class Library:
             connection.execute(f"UPDATE {table} SET is_live = 0 WHERE id = ?", (number,))
             for field in place.fields:
                 if field.kind.name == "reference":
-                    self.fields.bury(key, field)
+                    self.fields.soft_delete(key, field)
 
     @staticmethod
     def ids_of(place: Place) -> list[int]:

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.notes.folder import NotesFolder, decoded, fill_path, today
-from wily_magpie.core.places.notes.ways import find_heading, insert
+from wily_magpie.core.places.notes.inserting import find_heading, insert
 
 USUAL_JOURNAL = "Journal/{date}"
 
@@ -26,16 +26,16 @@ class Target:
     """
 
     path: Path
-    way: Way
+    way: InsertPosition
     starter: str = ""
 
 
-def note_target(notes: NotesFolder, path: str, way: Way) -> Target:
+def note_target(notes: NotesFolder, path: str, way: InsertPosition) -> Target:
     """The note of a path, which need not be there yet."""
     return Target(notes.inside(path), way)
 
 
-def journal_target(notes: NotesFolder, way: Way, day: date | None = None) -> Target:
+def journal_target(notes: NotesFolder, way: InsertPosition, day: date | None = None) -> Target:
     """The journal page of a day.
 
     Raises:
@@ -56,7 +56,7 @@ def journal_target(notes: NotesFolder, way: Way, day: date | None = None) -> Tar
     return Target(path, way, starter)
 
 
-def foretell(notes: NotesFolder, target: Target, *, may_make: bool = True) -> list[str]:
+def dry_run(notes: NotesFolder, target: Target, *, may_make: bool = True) -> list[str]:
     """What would be made that is not there yet, a sentence each.
 
     Args:

@@ -40,7 +40,7 @@ class SlipCard(QFrame):
         template_chosen, place_chosen: a name, a place's key.
         blocks_toggled: (the slip, the numbers of blocks, whether they are to be kept).
         rule_asked: (the slip, the key of the field whose value is to become the template's rule).
-        refill_asked: what else its rules are to be given (see `Material`).
+        refill_asked: what else its rules are to be given (see `RuleContext`).
         shown: the slip that is shown now.
     """
 

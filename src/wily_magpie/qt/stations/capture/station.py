@@ -19,11 +19,11 @@ from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
-from wily_magpie.qt.desk import Desk
-from wily_magpie.qt.stations.capture.filling import Filling
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.keeping import Keeping
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
+from wily_magpie.qt.stations.capture.pending_updates import PendingUpdates
 from wily_magpie.qt.stations.capture.slip_card import NEW_PLACE, SlipCard
 from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
 
@@ -48,7 +48,7 @@ class CaptureStation(QWidget):
 
     def __init__(
         self,
-        desk: Desk,
+        desk: StationContext,
         make_view: Callable[[QWidget], "PageView"],
         samples: list[tuple[str, str]],
         parent: QWidget | None = None,
@@ -61,7 +61,7 @@ class CaptureStation(QWidget):
         self.address = ""
         self.number = 0
         self.is_place_chosen = False
-        self.filling = Filling(self)
+        self.filling = PendingUpdates(self)
         self.keeping = Keeping(self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

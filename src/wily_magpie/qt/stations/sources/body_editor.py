@@ -4,14 +4,14 @@ from PyQt6.QtWidgets import QWidget
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
+from wily_magpie.qt.station_context import StationContext
 
 
 class BodyEditor(MarkdownEditor):
     """Of one entry."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__("Text in Markdown", parent)
         self.desk = desk
         self.entry: Entry | None = None

@@ -109,7 +109,7 @@ class CellCommands:
         return [field for field in self.station.table.table.columns if field.key in keys]
 
     def copy_cells(self) -> None:
-        """Copies the selected cells for a spreadsheet."""
+        """BlobStore the selected cells for a spreadsheet."""
         fields = self.chosen_columns()
         entries = self.entries(self.station.table.chosen_ids())
         chosen = set(self.station.table.chosen_cells())
@@ -117,12 +117,12 @@ class CellCommands:
         self.to_clipboard(written.to_cells(rows))
 
     def copy_markdown(self) -> None:
-        """Copies the selected rows as a Markdown table of the columns that are shown."""
+        """BlobStore the selected rows as a Markdown table of the columns that are shown."""
         entries = self.entries(self.station.table.chosen_ids())
         self.to_clipboard(written.to_markdown(self.station.table.table.columns, entries))
 
     def copy_citations(self) -> None:
-        """Copies a line a row that tells where it is from."""
+        """BlobStore a line a row that tells where it is from."""
         if self.place is not None:
             lines = [written.citation(self.place.fields, one) for one in self.entries(self.station.table.chosen_ids())]
             self.to_clipboard("\n".join(lines))

@@ -12,9 +12,9 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import Link
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.editors.files_editor import FilesEditor
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import FlowLayout, clear
 
 ALWAYS_SHOWN = ("title", "status", "tags")
@@ -28,7 +28,9 @@ class EntryForm(QWidget):
         names_for: what a field's editor completes with.
     """
 
-    def __init__(self, desk: Desk, names_for: Callable[[Field], list[str]], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, desk: StationContext, names_for: Callable[[Field], list[str]], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.desk = desk
         self.names_for = names_for
@@ -127,7 +129,7 @@ class EntryForm(QWidget):
             label.setToolTip(f"{field.kind.name}, known as “{field.key}”")
             column.addWidget(label)
             if field.kind.name == "files":
-                files = self.files[field.key] = FilesEditor(self.desk.session.library.copies.file_path)
+                files = self.files[field.key] = FilesEditor(self.desk.session.library.blobs.file_path)
                 files.added.connect(lambda paths, field=field: self.attach(field, paths))
                 files.changed.connect(lambda left, field=field: self.set_files(field, left))
                 files.opened.connect(self.open_file)

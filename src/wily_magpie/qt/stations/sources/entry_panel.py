@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QV
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.parts import icon_button, scroll_area
@@ -31,7 +31,10 @@ class EntryPanel(QWidget):
     dropped = pyqtSignal(object, object)
 
     def __init__(
-        self, desk: Desk, names_for: Callable[[Field], list[str]] = lambda _field: [], parent: QWidget | None = None
+        self,
+        desk: StationContext,
+        names_for: Callable[[Field], list[str]] = lambda _field: [],
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.desk = desk

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.style.parts import label
 
@@ -135,13 +135,13 @@ class NoteCommands:
             widget.setAccessibleName(name or make.text())
             dialog.form.addRow(label(name), widget)
 
-        def way() -> Way:
+        def way() -> InsertPosition:
             level = MADE_LEVEL if make.isChecked() else None
-            return Way(heading.text(), "end" if at.currentIndex() == 0 else "top", level)
+            return InsertPosition(heading.text(), "end" if at.currentIndex() == 0 else "top", level)
 
         def look() -> None:
             try:
-                told = self.desk.session.noting.foretell_journal(str(place.currentData()), way())
+                told = self.desk.session.noting.dry_run_journal(str(place.currentData()), way())
             except MagpieError as error:
                 dialog.say(str(error), is_possible=False, is_problem=True)
                 return

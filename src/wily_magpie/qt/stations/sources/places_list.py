@@ -10,7 +10,7 @@ from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.session.session import Session
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.theme import THEME
 
 PLACE_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -34,7 +34,7 @@ class PlacesList(QTreeWidget):
     place_chosen = pyqtSignal(str)
     view_chosen = pyqtSignal(object)
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.setObjectName("places")

@@ -4,8 +4,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.two_lines import TwoLines
+from wily_magpie.qt.station_context import StationContext
 
 ENTRY_ROLE = int(Qt.ItemDataRole.UserRole)
 
@@ -15,7 +15,7 @@ class SearchResults(QWidget):
 
     opened = pyqtSignal(str, int)
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.asked = 0

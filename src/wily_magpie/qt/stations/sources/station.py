@@ -16,12 +16,12 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing, Place
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources import columns
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
-from wily_magpie.qt.stations.sources.middle import Middle
 from wily_magpie.qt.stations.sources.note_commands import NoteCommands
+from wily_magpie.qt.stations.sources.page_stack import PageStack
 from wily_magpie.qt.stations.sources.places_list import GAPS_ID, PlacesList, all_views
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.search import SearchResults
@@ -32,7 +32,7 @@ from wily_magpie.qt.style.parts import icon_button, text_button
 class SourcesStation(QWidget):
     """Places, a question over one of them with its table, and the chosen entry."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place: Place | None = None
@@ -101,7 +101,7 @@ class SourcesStation(QWidget):
         self.page.keep_changes.clicked.connect(lambda: self.views.keep_changes())
         self.page.add_entry.clicked.connect(lambda: self.new_entry())
         self.results = SearchResults(self.desk)
-        self.middle = Middle(self, self.page, self.results)
+        self.middle = PageStack(self, self.page, self.results)
         return self.middle
 
     def places_keys(self) -> list[str]:

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
 ID_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -23,7 +23,7 @@ ID_ROLE = int(Qt.ItemDataRole.UserRole)
 class TrashPage(QWidget):
     """Lists the trash."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         column = QVBoxLayout(self)

@@ -12,9 +12,9 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.entry_history import Event
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.flow import clear
@@ -23,7 +23,7 @@ from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
 PREVIEW_REST_MS = 250
 PICTURE_PX, WIDEST_PICTURE_PX, ICON_PX = 150, 224, 20
 PREVIEW_SIZE_PT = 11.0
-MOST_TURN_LETTERS, MOST_HEADINGS, LONGEST_HEADING = 90, 40, 30
+MOST_CHANGE_LETTERS, MOST_HEADINGS, LONGEST_HEADING = 90, 40, 30
 TOOLS = (
     ("text-h", "Heading", "## ", ""),
     ("text-bolder", "Strong", "**", "**"),
@@ -48,7 +48,9 @@ class WholeEntry(QWidget):
     left = pyqtSignal()
     turned = pyqtSignal(int)
 
-    def __init__(self, desk: Desk, names_for: Callable[[Field], list[str]], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, desk: StationContext, names_for: Callable[[Field], list[str]], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place = ""
@@ -297,7 +299,7 @@ class WholeEntry(QWidget):
         if event.is_beginning:
             column.addWidget(label(f"Made: {event.label}", wraps=True))
             return row
-        for turn in event.turns[:8]:
+        for turn in event.changes[:8]:
             name = turn.field.label if turn.field else "Text"
             before, after = (shortened(text) or "blank" for text in (turn.before, turn.after))
             said = label(f"{name}: {before} → {after}", "", wraps=True)
@@ -356,4 +358,4 @@ class WholeEntry(QWidget):
 
 def shortened(text: str) -> str:
     """A text on one line, short enough for a narrow column."""
-    return short(" ".join(text.split()), MOST_TURN_LETTERS)
+    return short(" ".join(text.split()), MOST_CHANGE_LETTERS)

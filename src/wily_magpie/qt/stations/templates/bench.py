@@ -22,7 +22,7 @@ from wily_magpie.core.templates.bench import row as row_of
 from wily_magpie.core.templates.propose import Proposal
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.template import Template
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.bench_table import BenchTable
 from wily_magpie.qt.stations.templates.offers_panel import OffersPanel
 from wily_magpie.qt.stations.templates.rule_strip import RuleStrip
@@ -44,7 +44,7 @@ class Bench(QWidget):
     edited = pyqtSignal(object)
     text_asked = pyqtSignal()
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.template: Template | None = None

@@ -15,14 +15,14 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.session.field_uses import FieldUse
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
 
 class FieldsPage(QWidget):
     """Lists them."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.uses: list[FieldUse] = []

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.session.exchange import Incoming
 from wily_magpie.core.templates.open_form import to_json
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.tokens import MONO_FONT
 
@@ -30,7 +30,7 @@ class ImportPage(QWidget):
         done: called with the names that were brought in, and without any where the person went back.
     """
 
-    def __init__(self, desk: Desk, done: Callable[[list[str]], None], parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, done: Callable[[list[str]], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.done = done

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLineEdit, QPus
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.session.jobs import Job
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
 NEW_PLACE = "+"
@@ -21,7 +21,7 @@ class NewPage(QWidget):
         done: called with the name of what was made, or "" where the person went back.
     """
 
-    def __init__(self, desk: Desk, done: Callable[[str], None], parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, done: Callable[[str], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.done = done

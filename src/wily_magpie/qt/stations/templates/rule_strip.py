@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QComboBox, QCompleter, QHBoxLayout, QLabel, QLineEdi
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.templates.material import KNOWN_NAMES
+from wily_magpie.core.templates.rule_context import KNOWN_NAMES
 from wily_magpie.core.templates.rules import PICTURE_WORDS, SOURCES, Rule
 from wily_magpie.qt.stations.templates.expression_line import ExpressionLine
 from wily_magpie.qt.style.parts import label

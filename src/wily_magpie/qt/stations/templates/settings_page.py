@@ -15,13 +15,13 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.entries.field import Field, find_field
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.templates.match import read_rule
-from wily_magpie.core.templates.template import NoteWay, Template
-from wily_magpie.qt.desk import Desk
+from wily_magpie.core.templates.template import NoteTarget, Template
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.body_form import BodyForm
 from wily_magpie.qt.style.parts import label, scroll_area
 
@@ -38,7 +38,7 @@ class SettingsPage(QWidget):
 
     edited = pyqtSignal(object)
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.template: Template | None = None
@@ -188,13 +188,13 @@ class SettingsPage(QWidget):
             place.name == self.place.currentText() and session.is_notes(place.key) for place in session.places()
         )
         if is_notes and self.way.currentIndex() != OWN_NOTE:
-            spot = Way(
+            spot = InsertPosition(
                 self.heading.text().strip(),
                 "top" if self.at.currentIndex() else "end",
                 self.level.currentIndex() or None,
             )
             note = (self.note.text().strip() or "For later.md") if self.way.currentIndex() == IN_NOTE else ""
-            way = NoteWay(note, spot)
+            way = NoteTarget(note, spot)
         body, bodies = self.body.written(template)
         return replace(
             template,

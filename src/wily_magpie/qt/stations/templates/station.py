@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.templates.template import Template
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.bench import Bench
 from wily_magpie.qt.stations.templates.fields_page import FieldsPage
 from wily_magpie.qt.stations.templates.import_page import ImportPage
@@ -34,7 +34,7 @@ BENCH, SETTINGS = range(2)
 class TemplatesStation(QWidget):
     """The list of templates, and the chosen one: its bench, and its settings."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.template: Template | None = None
@@ -220,7 +220,7 @@ class TemplatesStation(QWidget):
         self.pages.setCurrentWidget(self.fields)
 
     def copy(self) -> None:
-        """Copies the chosen template."""
+        """BlobStore the chosen template."""
         if self.template is not None:
             name = self.template.name
 

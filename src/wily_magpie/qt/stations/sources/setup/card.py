@@ -3,14 +3,14 @@
 from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from wily_magpie.core.places.api import Place
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
 
 class Card(QWidget):
     """Shows and changes something of a place; parts below the form are added to its column."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place: Place | None = None

@@ -20,7 +20,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.conversion import MADE_KINDS, NOTE_KINDS, Conversion
-from wily_magpie.qt.desk import Desk
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
 from wily_magpie.qt.style.parts import label
@@ -46,7 +46,7 @@ ABOUT = {
 class SummaryForm(QWidget):
     """What a summary looks at."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place: Place | None = None
@@ -111,7 +111,7 @@ class FieldCard(Card):
 
     made = pyqtSignal(str)
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(desk, parent)
         self.field: Field | None = None
         self.default = QLineEdit()

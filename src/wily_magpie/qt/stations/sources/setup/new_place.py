@@ -26,8 +26,8 @@ from wily_magpie.core.places.conversion import MADE_KINDS
 from wily_magpie.core.places.sheet import Sheet, guess_kinds, read_sheet
 from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.core.session.arranging import SKIPPED, misfits
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.two_lines import TwoLines
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
 
@@ -50,7 +50,7 @@ class NewPlacePage(QWidget):
     left = pyqtSignal()
     folder_asked = pyqtSignal()
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.sheet: Sheet | None = None

@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.rules import read_rule
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.style.parts import label
 
@@ -19,7 +19,7 @@ ABOUT_RULES = "An entry that breaks a rule shows a folded corner, and stands in 
 class PlaceCard(Card):
     """Shows and changes a place."""
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(desk, parent)
         self.pattern, self.note_name, self.journal, self.starter = (QLineEdit() for _ in range(4))
         self.pattern.setPlaceholderText("written by hand; or made: {authors.family}, {published.year}")

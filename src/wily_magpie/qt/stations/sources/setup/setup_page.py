@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.places.api import Place
-from wily_magpie.qt.desk import Desk
 from wily_magpie.qt.editors.two_lines import TwoLines
+from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.field_card import FieldCard
 from wily_magpie.qt.stations.sources.setup.place_card import PlaceCard
 from wily_magpie.qt.style.parts import icon_button, label, scroll_area
@@ -38,7 +38,7 @@ class SetupPage(QWidget):
     left = pyqtSignal()
     deleted = pyqtSignal()
 
-    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+    def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.key = ""

@@ -7,7 +7,7 @@ Spot = Literal["top", "end"]
 
 
 @dataclass(frozen=True)
-class Way:
+class InsertPosition:
     """Where in a note something is written.
 
     Attributes:

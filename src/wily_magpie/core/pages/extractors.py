@@ -51,7 +51,7 @@ def letters(text: str) -> str:
     return folded.translate(ASCII_REST) if folded.isascii() else REST.sub("", folded)
 
 
-class Told:
+class ExtractedText:
     """A text by its letters alone, which can be asked whether it holds a piece."""
 
     def __init__(self, text: str) -> None:
@@ -80,82 +80,82 @@ class Told:
 
 
 @dataclass(frozen=True)
-class Voices:
+class Consensus:
     """What the libraries say.
 
     Attributes:
         believed: the text of the one that the others agree with most; None where none has any.
-        told: the text of each that was asked.
+        texts: the text of each that was asked.
     """
 
-    believed: Told | None = None
-    told: tuple[Told, ...] = ()
+    believed: ExtractedText | None = None
+    texts: tuple[ExtractedText, ...] = ()
 
     def share(self, text: str) -> float:
         """The share of them that hold a text, 0 to 1; 0 where none was asked."""
         piece = letters(text)
-        held = sum(piece in one or (len(piece) > 2 * PART and one.holds_most(piece)) for one in self.told)
-        return held / len(self.told) if self.told else 0.0
+        held = sum(piece in one or (len(piece) > 2 * PART and one.holds_most(piece)) for one in self.texts)
+        return held / len(self.texts) if self.texts else 0.0
 
 
-def listen(voice: "Callable[[P, str], str]", page: P, address: str, budget: Budget) -> Told:
+def extract(extractor: "Callable[[P, str], str]", page: P, address: str, budget: Budget) -> ExtractedText:
     """What one library says of a page; nothing where the budget ends it."""
     text = ""
     with budget.stopping():
-        text = voice(page, address)
-    return Told(text)
+        text = extractor(page, address)
+    return ExtractedText(text)
 
 
-def ask(
+def consensus_of(
     html: str,
     address: str,
     budget: Budget,
     has_holes: Callable[[], bool] = lambda: False,
-    first: Told | None = None,
-) -> Voices:
+    first: ExtractedText | None = None,
+) -> Consensus:
     """What the libraries say of a page; where the budget is spent, no more of them are asked.
 
     Args:
         has_holes: whether much that stands in the midst of trafilatura's text in the page is missing from it; then two quick
-            voices are not enough, even if they say the same.
+            extractors are not enough, even if they say the same.
         first: what trafilatura says, where it was asked already.
     """
-    told: dict[str, Told] = {}
-    for name, voice in VOICES.items():
-        told[name] = first if name == "plain" and first is not None else listen(voice, html, address, budget)
-        enough = ENOUGH.get(name) if told["plain"].whole else None
-        if enough and overlap(told["plain"], told[name]) >= enough and not (name == "quick" and has_holes()):
-            return Voices(told["plain"], tuple(told.values()))
+    texts: dict[str, ExtractedText] = {}
+    for name, extractor in EXTRACTORS.items():
+        texts[name] = first if name == "plain" and first is not None else extract(extractor, html, address, budget)
+        enough = ENOUGH.get(name) if texts["plain"].whole else None
+        if enough and overlap(texts["plain"], texts[name]) >= enough and not (name == "quick" and has_holes()):
+            return Consensus(texts["plain"], tuple(texts.values()))
         if budget.is_spent(FOR_LIBRARIES):
-            longest = max(told.values(), key=lambda one: len(one.whole))
-            return Voices(longest if longest.whole else None, tuple(told.values()))
-    return Voices(most_agreed(told), tuple(told.values()))
+            longest = max(texts.values(), key=lambda one: len(one.whole))
+            return Consensus(longest if longest.whole else None, tuple(texts.values()))
+    return Consensus(most_agreed(texts), tuple(texts.values()))
 
 
-def most_agreed(told: dict[str, Told]) -> Told | None:
+def most_agreed(texts: dict[str, ExtractedText]) -> ExtractedText | None:
     """The text that shares most letters with what two libraries agree on."""
-    agreed = agreed_lines([told["plain"], told["readability"], told["boilerpy3"]])
-    candidates = [told[name] for name in ("plain", "strict", "readability") if told[name].whole]
+    agreed = agreed_lines([texts["plain"], texts["readability"], texts["boilerpy3"]])
+    candidates = [texts[name] for name in ("plain", "strict", "readability") if texts[name].whole]
     if not candidates:
-        return told["boilerpy3"] if told["boilerpy3"].whole else None
+        return texts["boilerpy3"] if texts["boilerpy3"].whole else None
     if not agreed:
         return max(candidates, key=lambda one: len(one.whole))
-    together = Told("\n".join(sorted(agreed)))  # in an order that is the same on every day
+    together = ExtractedText("\n".join(sorted(agreed)))  # in an order that is the same on every day
     best = max(candidates, key=lambda one: overlap(one, together))
-    if len(together.whole) < LEAST_AGREED * len(told["plain"].whole):
+    if len(together.whole) < LEAST_AGREED * len(texts["plain"].whole):
         # they speak of different parts of the page: trafilatura errs least, unless it has taken all of the page for text
         is_sure = len(together.whole) >= LEAST_SURE and overlap(best, together) >= ENOUGH["quick"]
-        return best if is_sure else told["plain"]
+        return best if is_sure else texts["plain"]
     return best
 
 
-def agreed_lines(told: list[Told]) -> set[str]:
+def agreed_lines(texts: list[ExtractedText]) -> set[str]:
     """Lines that at least two of the texts hold."""
-    lines = set().union(*(one.lines for one in told))
-    return {line for line in lines if sum(line in one for one in told) >= 2}
+    lines = set().union(*(one.lines for one in texts))
+    return {line for line in lines if sum(line in one for one in texts) >= 2}
 
 
-def overlap(one: Told, agreed: Told) -> float:
+def overlap(one: ExtractedText, agreed: ExtractedText) -> float:
     """Share of letters in common (F1)."""
     hit = sum(len(line) for line in agreed.lines if line in one)
     right = sum(len(line) for line in one.lines if line in agreed)
@@ -165,7 +165,7 @@ def overlap(one: Told, agreed: Told) -> float:
 
 def by_trafilatura(html: str | Element, address: str, *, strict: bool = False) -> str:
     """Trafilatura's text of a page or its tree, which stays as it is; strict: with its preference for precision."""
-    with suppress(Exception):  # a library's fault on a broken page is one voice less
+    with suppress(Exception):  # a library's fault on a broken page is one extractor less
         twin = tree.parse(html) if isinstance(html, str) else copy.deepcopy(html)
         etree.strip_elements(twin, *UNHEARD, with_tail=False)
         found = trafilatura.bare_extraction(
@@ -211,7 +211,7 @@ def by_boilerpy(html: str, address: str) -> str:
     return ""
 
 
-VOICES: dict[str, Callable[[str, str], str]] = {
+EXTRACTORS: dict[str, Callable[[str, str], str]] = {
     "plain": by_trafilatura,
     "quick": by_resiliparse,
     "readability": by_readability,

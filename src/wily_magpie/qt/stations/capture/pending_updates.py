@@ -1,4 +1,4 @@
-"""Slips filled anew off the main thread, one wish after another: for another template or place, with other marks."""
+"""Slips filled anew off the main thread, one update after another: for another template or place, with other marks."""
 
 from collections.abc import Callable
 from typing import TYPE_CHECKING
@@ -10,35 +10,35 @@ if TYPE_CHECKING:
     from wily_magpie.qt.stations.capture.station import CaptureStation
 
 
-class Filling:
-    """The part of the station for it. Each wish begins with the slip that the one before has left."""
+class PendingUpdates:
+    """The part of the station for it. Each update begins with the slip that the one before has left."""
 
     def __init__(self, station: "CaptureStation") -> None:
         self.station = station
-        self.wishes: list[Callable[[Slip], Slip]] = []
+        self.updates: list[Callable[[Slip], Slip]] = []
         self.is_busy = False
         self.keeping: tuple[bool, bool, bool] | None = None
         """How the slip is to be kept once it is filled, and whether it was known when that was asked for."""
 
-    def ask(self, wish: Callable[[Slip], Slip]) -> None:
-        """Fills the slip as a wish says; what is typed meanwhile stays."""
-        self.wishes.append(wish)
+    def ask(self, update: Callable[[Slip], Slip]) -> None:
+        """Fills the slip as a update says; what is typed meanwhile stays."""
+        self.updates.append(update)
         self.go_on()
 
     def forget(self) -> None:
         """Another page is opened: nothing of this one is wanted any more."""
-        self.wishes.clear()
+        self.updates.clear()
         self.keeping = None
 
     def go_on(self) -> None:
-        """Begins with the next wish."""
+        """Begins with the next update."""
         slip = self.station.card.current()
-        if self.is_busy or not self.wishes or slip is None:
+        if self.is_busy or not self.updates or slip is None:
             return
         self.is_busy = True
-        wish, number = self.wishes.pop(0), self.station.number
+        update, number = self.updates.pop(0), self.station.number
         self.station.desk.bridge.ask(
-            lambda: wish(slip), lambda filled: self._on_filled(filled, number), self._on_failed
+            lambda: update(slip), lambda filled: self._on_filled(filled, number), self._on_failed
         )
 
     def _on_filled(self, filled: Slip, number: int) -> None:

@@ -4,7 +4,7 @@ A heading's section ends where the next heading of the same or a higher level be
 but for blank lines where the new text is put in.
 """
 
-from wily_magpie.core.entries.way import Way
+from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.notes.outline import Heading, outline
 
@@ -15,7 +15,7 @@ def find_heading(body: str, text: str) -> Heading | None:
     return next((one for one in outline(body).headings if " ".join(one.text.split()).casefold() == wanted), None)
 
 
-def insert(body: str, text: str, way: Way, newline: str = "\n") -> str:
+def insert(body: str, text: str, way: InsertPosition, newline: str = "\n") -> str:
     """A body with a text written into it.
 
     Raises:

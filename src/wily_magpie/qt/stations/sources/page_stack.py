@@ -16,7 +16,7 @@ NARROWEST_PAGE_PX = 240
 Page = TypeVar("Page", bound=QWidget)
 
 
-class Middle(QStackedWidget):
+class PageStack(QStackedWidget):
     """Whatever is open: a question with its table, an entry whole, a search, the trash, the set-up of a place, a new place.
 
     Args:

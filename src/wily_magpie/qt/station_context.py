@@ -11,7 +11,7 @@ from wily_magpie.qt.bridge import Bridge
 
 
 @dataclass
-class Desk:
+class StationContext:
     """The desk that the stations stand on.
 
     Attributes:

@@ -14,7 +14,7 @@ SHOW, LOOK_ONLY, NOTHING = "show", "look only", "nothing"
 LONGEST_WAIT_MS = 1_500
 
 
-class FrontDoor:
+class SingleInstance:
     """Of a library's folder.
 
     Attributes:

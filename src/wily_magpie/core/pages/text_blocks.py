@@ -1,10 +1,10 @@
 """The pieces of a page: its elements that are read as one, and those of them that the believed text is made of."""
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.furniture import in_junk, is_mostly_link
+from wily_magpie.core.pages.boilerplate import in_junk, is_mostly_link
+from wily_magpie.core.pages.extractors import ExtractedText, letters
 from wily_magpie.core.pages.media import is_in_gallery
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
-from wily_magpie.core.pages.voices import Told, letters
 
 SURE, WEAK, REACH = 40, 12, 40
 """Letters from which a piece is looked for everywhere; below which it proves nothing alone; by which a short piece may be
@@ -35,7 +35,7 @@ def letters_of(leaf: Element) -> str:
     return letters(tree.text_of(leaf))
 
 
-def believed_leaves(pieces: list[Element], told: Told) -> list[Element]:
+def believed_leaves(pieces: list[Element], told: ExtractedText) -> list[Element]:
     """The pieces of the page that the believed text is made of.
 
     Both have the same order. A long piece is looked for everywhere; a short one only as a line of its own, or right behind

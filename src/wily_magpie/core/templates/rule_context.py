@@ -44,7 +44,7 @@ def many(value: Any) -> Any:
 
 
 @dataclass(frozen=True)
-class Material:
+class RuleContext:
     """See the module.
 
     Attributes:

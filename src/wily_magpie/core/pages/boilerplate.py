@@ -17,8 +17,8 @@ JUNK = named(
     r"share|sharing|social|newsletter|subscribe|signup|sign-up|comments?|cookies?|consent|banner|advert(isement)?|ads?|promo|"
     r"sponsored|footer|masthead|menu|popular|trending|teaser"
 )
-MOST_FURNITURE = 0.3
-"""The share of the believed text up to which a part named like furniture is taken for furniture."""
+MOST_BOILERPLATE = 0.3
+"""The share of the believed text up to which a part named like boilerplate is taken for boilerplate."""
 FOR_EARS = re.compile(
     r"(^|\s)(visually-?hidden|sr-only|screen-?reader(-text)?|assistive-text|element-invisible)(\s|$)", re.IGNORECASE
 )
@@ -69,7 +69,7 @@ AFFILIATE = re.compile(
 LONGEST_POINTER = 160
 SENTENCE = re.compile(r"[.!?…。！？]\W*$")
 SHORT_LINE = 100
-"""Characters of a line that is believed to be furniture by its names alone."""
+"""Characters of a line that is believed to be boilerplate by its names alone."""
 LEAST_TEXT = 200
 """Characters that are a text of their own, however many teasers stand around it."""
 LEAST_HEADLINE = 25
@@ -78,14 +78,14 @@ LONGEST_TEASER = 6
 """Pieces from a teaser's heading to its link."""
 
 
-def without_furniture(kept: list[Element]) -> list[Element]:
-    """Believed pieces without those in small parts of the page whose names say furniture: share bars, bylines, comments."""
+def without_boilerplate(kept: list[Element]) -> list[Element]:
+    """Believed pieces without those in small parts of the page whose names say boilerplate: share bars, bylines, comments."""
     sizes = [len(tree.text_of(leaf)) for leaf in kept]
     inside: dict[Element, int] = {}
     for leaf, size in zip(kept, sizes, strict=True):
         for element in (leaf, *leaf.iterancestors()):
             inside[element] = inside.get(element, 0) + size
-    most = sum(sizes) * MOST_FURNITURE
+    most = sum(sizes) * MOST_BOILERPLATE
     junk = {e for e, size in inside.items() if size <= MOST_BOX * sum(sizes) and BOX.search(names_of(e))}
     junk |= {
         e
@@ -140,7 +140,7 @@ def without_teasers(kept: list[Element], pieces: list[Element]) -> list[Element]
         drop |= set(pieces[heads[-1] if heads else end : end + 1])
     rest = [leaf for leaf in kept if leaf not in drop]
     sizes = [sum(len(tree.text_of(leaf)) for leaf in some) for some in (rest, kept)]
-    is_page_of_teasers = sizes[0] < LEAST_TEXT and sizes[0] < MOST_FURNITURE * sizes[1]
+    is_page_of_teasers = sizes[0] < LEAST_TEXT and sizes[0] < MOST_BOILERPLATE * sizes[1]
     return kept if is_page_of_teasers else rest
 
 
@@ -203,7 +203,7 @@ def is_for_ears(element: Element) -> bool:
 
 @tree.remembered
 def is_junk(element: Element) -> bool:
-    """Whether its tag or names say furniture."""
+    """Whether its tag or names say boilerplate."""
     return element.tag in DROPPED_TAGS or bool(JUNK.search(names_of(element)))
 
 

@@ -10,13 +10,13 @@ from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.recovery_journal import sweep
 from wily_magpie.core.places.table import now
-from wily_magpie.core.places.unfinished import sweep
 
 LARGEST_FILE_BYTES = 2_000_000_000
 
 
-class Copies:
+class BlobStore:
     """The folders `pages` and `files` of a library, and the tables that know what lies in them."""
 
     def __init__(self, folder: Path, database: Database) -> None:

@@ -53,7 +53,7 @@ class Journal:
             self.path.unlink(missing_ok=True)
 
 
-def put_back(folder: Path, database: Database) -> int:
+def roll_back_unfinished(folder: Path, database: Database) -> int:
     """Takes back the files of steps that never happened; how many files they were."""
     count = 0
     journals = sorted(folder.glob("unfinished-*"))

@@ -145,7 +145,7 @@ def delete_field(library: Library, place: str, key: str) -> None:
     field = find_field(library.fields.of(place), key)
     with library.step(f"Delete field {field.label}"):
         blank_out(library, target, field)
-        library.fields.bury(place, field)
+        library.fields.soft_delete(place, field)
 
 
 def blank_out(library: Library, collection: Collection, field: Field) -> None:
@@ -229,7 +229,7 @@ def change_kind(library: Library, place: str, key: str, kind: str) -> Conversion
         make_column(library, place, rest, "long text")
     with library.step(label):
         position = library.fields.position(place, key)
-        library.fields.bury(place, field)
+        library.fields.soft_delete(place, field)
         library.fields.add(
             number, place, FieldPlan(key, field.label, kind, (), replace(field.settings, default="")), position
         )

@@ -13,7 +13,7 @@ NO_CONTAINERS = frozenset("pre ul ol dl table tbody thead tfoot tr select h1 h2 
 LOOSE_MEDIA = frozenset("img picture video audio iframe svg math".split())
 
 
-def wrap_runs(root: Element) -> set[Element]:
+def wrap_inline_runs(root: Element) -> set[Element]:
     """Wraps loose text in place.
 
     Returns:

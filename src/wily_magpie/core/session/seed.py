@@ -9,7 +9,7 @@ from wily_magpie.core.templates.open_form import to_json
 from wily_magpie.core.templates.starters import starters
 
 
-def furnish(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
+def seed(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
     """Puts the starter into a library that is empty; no step of it can be undone.
 
     Args:
