@@ -66,7 +66,7 @@ def notes_path(session: Session, tmp_path: Path) -> Path:
     """The folder of a notes folder named Notebook in the session's library."""
     folder = tmp_path / "Notebook"
     folder.mkdir()
-    session.library.add_notes_folder("Notebook", folder, NOTE_FIELDS)
+    session._library.add_notes_folder("Notebook", folder, NOTE_FIELDS)
     return folder
 
 

@@ -1,18 +1,23 @@
 """The composition root: the only place that knows the core and all that stands around it."""
 
 import argparse
+import importlib
 import os
 import sys
 import threading
 from pathlib import Path
+from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
-import platformdirs
-
-from wily_magpie import __version__
+from wily_magpie.core.catalogue import find_act
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError
-from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.shell.output import exit_code, say
+from wily_magpie.shell.parser import understood
+from wily_magpie.shell.words import MODULES, WORDS
+
+if TYPE_CHECKING:
+    from wily_magpie.core.commands.command import Progress
+    from wily_magpie.core.pages.fetch import Fetcher
 
 
 class StandInRoute:
@@ -40,19 +45,26 @@ class StandInRoute:
 
 def default_library() -> Path:
     """Where the library lives when none is named (XDG base directories)."""
-    return Path(os.environ.get("WILY_MAGPIE_LIBRARY") or Path(platformdirs.user_data_dir("wily-magpie")) / "library")
+    return Path(os.environ.get("WILY_MAGPIE_LIBRARY") or data_folder() / "library")
+
+
+def data_folder() -> Path:
+    """Where a person's data lives (XDG base directories)."""
+    import platformdirs
+
+    return Path(platformdirs.user_data_dir("wily-magpie"))
 
 
 def demo_library() -> Path:
     """Where the demo library lives."""
-    return Path(platformdirs.user_data_dir("wily-magpie")) / "demo"
+    return data_folder() / "demo"
 
 
 def main(words: list[str] | None = None) -> int:
     """Runs what the command line asks for; the exit code."""
-    args = parser().parse_args(words)
     try:
-        return COMMANDS[args.command](args)
+        args = understood(words)
+        return COMMANDS.get(args.command, run_with_session)(args)
     except MagpieError as error:
         say(str(error))
         return exit_code(error)
@@ -63,58 +75,31 @@ def main(words: list[str] | None = None) -> int:
         return 130
 
 
-def parser() -> argparse.ArgumentParser:
-    """The words of the command line."""
-    from wily_magpie.shell import capture, extract, find, markdown, places, templates
+def fetcher() -> "Fetcher":
+    """Fetches from the web, and from the stand-in web."""
+    from wily_magpie.core.pages.fetch import Fetcher
 
-    top = argparse.ArgumentParser(
-        prog="wily-magpie", description="Captures web pages into typed collections and notes folders."
-    )
-    top.add_argument("--version", action="version", version=f"wily-magpie {__version__}")
-    top.add_argument("--library", type=Path, metavar="DIR", help="the library's folder; made if it is not there")
-    top.set_defaults(command="window")
-    commands = top.add_subparsers(dest="command", metavar="COMMAND")
-    demo = commands.add_parser("demo", help="open the demo library with the stand-in web")
-    demo.add_argument("--reset", action="store_true", help="make the demo library anew first")
-    demo.add_argument("--library", type=Path, metavar="DIR", help="another folder for the demo library")
-    web = commands.add_parser("demo-web", help="only run the stand-in web; prints its address")
-    web.add_argument("--port", type=int, default=0, metavar="N")
-    web.add_argument("--list", action="store_true", help="print the addresses of all its pages, one a line, and end")
-    for module in (extract, markdown, capture, find, places, templates):
-        module.add_parser(commands)
-    return top
+    return Fetcher(StandInRoute())
 
 
-def run_extract(args: argparse.Namespace) -> int:
-    """Prints what pages say."""
-    from wily_magpie.shell import extract
-
-    return extract.run(args, Fetcher(StandInRoute()))
-
-
-def run_markdown(args: argparse.Namespace) -> int:
-    """Prints HTML files as Markdown."""
-    from wily_magpie.shell import markdown
-
-    return markdown.run(args, Fetcher(StandInRoute()))
-
-
-LOOKING = ("find", "places", "check", "list", "show", "try", "test", "export")
-"""Commands, and acts of `templates`, that change nothing, and also answer of a library that may not be written to."""
+def run_over_pages(args: argparse.Namespace) -> int:
+    """Prints what pages say, or HTML files as Markdown; no library is opened."""
+    module = importlib.import_module(f"wily_magpie.shell.{args.command}")
+    return int(module.run(args, fetcher()))
 
 
 def run_with_session(args: argparse.Namespace) -> int:
-    """Captures, or asks a question, over an open library."""
+    """Does what a word of the shell says over an open library; only the module of that word is loaded."""
     from wily_magpie.core.session.session import Session
-    from wily_magpie.shell import capture, find, places, templates
 
-    runs = {"capture": capture.run, "find": find.run, "templates": templates.run}
     folder = args.library or default_library()
-    asked = (args.act or "list") if args.command == "templates" else args.command
-    only_looks = asked in LOOKING and folder.exists() and not os.access(folder, os.W_OK)
-    session = Session(folder, Fetcher(StandInRoute()), is_read_only=only_looks)
+    act = find_act(WORDS, args.command)
+    part = find_act(act.parts, args.act or act.parts[0].id) if act.parts else act
+    only_looks = part.only_looks and folder.exists() and not os.access(folder, os.W_OK)
+    module = importlib.import_module(f"wily_magpie.shell.{MODULES.get(args.command, args.command)}")
+    session = Session(folder, fetcher(), is_read_only=only_looks, origin="shell")
     try:
-        return runs.get(args.command, places.run)(args, session)
+        return int(module.run(args, session))
     finally:
         session.close()
 
@@ -156,10 +141,11 @@ def need_display() -> None:
 
 def run_window(args: argparse.Namespace) -> int:
     """Opens the window."""
+    need_display()
+    from wily_magpie.core.pages.fetch import Fetcher
     from wily_magpie.core.session.session import Session
     from wily_magpie.qt.application import run
 
-    need_display()
     route = StandInRoute()
     folder = args.library or default_library()
     return run(folder, lambda is_read_only: Session(folder, Fetcher(route), is_read_only=is_read_only), route)
@@ -167,21 +153,31 @@ def run_window(args: argparse.Namespace) -> int:
 
 def run_demo(args: argparse.Namespace) -> int:
     """Makes the demo library where it is not there yet, and opens it."""
+    from wily_magpie.demo.mark import is_demo, need_demo_or_nothing
+
+    folder = args.library or demo_library()
+    need_demo_or_nothing(folder)
+    need_display()
+    from wily_magpie.core.pages.fetch import Fetcher
     from wily_magpie.core.session.session import Session
-    from wily_magpie.demo.library import make_demo
     from wily_magpie.demo.web import samples
     from wily_magpie.qt.application import run
 
-    folder = args.library or demo_library()
     route = StandInRoute()
-    make_demo(folder, Fetcher(route), reset=args.reset)
-    need_display()
+
+    def prepare(progress: "Progress") -> None:
+        from wily_magpie.demo.library import make_demo  # reads pages, which takes a second to load
+
+        make_demo(folder, Fetcher(route), reset=args.reset, progress=progress)
+
     return run(
         folder,
         lambda is_read_only: Session(folder, Fetcher(route), is_read_only=is_read_only),
         route,
         samples(),
         is_demo=True,
+        is_guarded=args.guard,
+        prepare=prepare if args.reset or not is_demo(folder) else None,
     )
 
 
@@ -190,15 +186,7 @@ COMMANDS = {
     None: run_window,
     "demo": run_demo,
     "demo-web": run_demo_web,
-    "extract": run_extract,
-    "markdown": run_markdown,
-    "capture": run_with_session,
-    "find": run_with_session,
-    "places": run_with_session,
-    "add": run_with_session,
-    "set": run_with_session,
-    "write": run_with_session,
-    "check": run_with_session,
-    "backup": run_with_session,
-    "templates": run_with_session,
+    "extract": run_over_pages,
+    "markdown": run_over_pages,
 }
+"""What is no word over a library."""

@@ -9,7 +9,9 @@ import threading
 from types import FrameType
 
 LOADING = "importlib"
-FILE_EVENTS = frozenset(("open", "os.listdir", "os.scandir", "os.mkdir", "os.rename", "os.remove", "os.link", "os.symlink"))
+FILE_EVENTS = frozenset(
+    ("open", "os.listdir", "os.scandir", "os.mkdir", "os.rename", "os.remove", "os.link", "os.symlink")
+)
 
 
 class InterfaceWaits(Exception):

@@ -15,21 +15,6 @@ from wily_magpie.core.pages.read import read_page
 from wily_magpie.shell.output import DONE, emit, exit_code, say, show
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """The words of this command."""
-    parser = commands.add_parser("extract", help="print what pages say, one JSON object a page")
-    parser.add_argument("pages", nargs="+", metavar="FILE|ADDRESS")
-    parser.add_argument(
-        "--findings", action="store_true", help="one object a finding instead: path, name, value, origin, element"
-    )
-    parser.add_argument("--format", choices=("json", "markdown"), default="json", help="markdown: the text alone")
-    parser.add_argument("--blocks", action="store_true", help="all blocks too, with those left out and the reason")
-    parser.add_argument("--replies", action="store_true", help="the text of a discussion with all its replies")
-    parser.add_argument(
-        "--addresses", type=Path, metavar="TSV", help="lines of: file path, TAB, the address it came from"
-    )
-
-
 def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     """Prints an object a page; a page that fails has an "error", and the worst failure is the exit code."""
     addresses = read_addresses(args.addresses) if args.addresses else {}
@@ -39,28 +24,24 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
             begun_s = time.perf_counter()
             page = load(given, addresses.get(given, ""), fetcher)
             reading = read_page(page).with_posts() if args.replies else read_page(page)
-            seconds = round(time.perf_counter() - begun_s, 4)
-            if args.format == "markdown":
-                show(f"{reading.content.markdown}\n")
-            elif args.findings:
-                for one in reading.findings:
-                    emit(
-                        {"path": given, "name": one.name, "value": one.value, "origin": one.origin, "element": one.path}
-                    )
-            else:
-                emit(
-                    {
-                        "path": given,
-                        **as_json(reading),
-                        "seconds": seconds,
-                        **(blocks_of(reading) if args.blocks else {}),
-                    }
-                )
+            show_reading(given, reading, args, round(time.perf_counter() - begun_s, 4))
         except MagpieError as error:
             say(str(error))
             emit({"path": given, "address": addresses.get(given, ""), "error": error.slug, "message": str(error)})
             worst = max(worst, exit_code(error))
     return worst
+
+
+def show_reading(given: str, reading: Reading, args: argparse.Namespace, seconds: float) -> None:
+    """Prints what a page says in the form asked for."""
+    if args.format == "markdown":
+        show(f"{reading.content.markdown}\n")
+    elif args.findings:
+        for one in reading.findings:
+            emit({"path": given, "name": one.name, "value": one.value, "origin": one.origin, "element": one.path})
+    else:
+        blocks = blocks_of(reading) if args.blocks else {}
+        emit({"path": given, **as_json(reading), "seconds": seconds, **blocks})
 
 
 def is_file(given: str) -> bool:

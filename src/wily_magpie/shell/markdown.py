@@ -10,15 +10,6 @@ from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, emit, exit_code, say
 
 
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """The words of this command."""
-    parser = commands.add_parser("markdown", help="turn HTML files into Markdown, one JSON object a file")
-    parser.add_argument("files", nargs="+", metavar="FILE")
-    parser.add_argument(
-        "--address", default="", metavar="URL", help="where they came from, for links that are relative"
-    )
-
-
 def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     """Prints {path, markdown} a file; the worst failure is the exit code."""
     worst = DONE

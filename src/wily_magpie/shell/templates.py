@@ -5,36 +5,7 @@ import sys
 from pathlib import Path
 
 from wily_magpie.core.session.session import Session
-from wily_magpie.core.templates.open_form import to_json
-from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, USER_ERROR, emit, say, show
-
-
-def add_parser(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """The words of this command."""
-    parser = commands.add_parser("templates", help="list, try, test, export and import templates")
-    parser.add_argument("--library", type=Path, metavar="DIR")
-    parser.set_defaults(act="list")
-    acts = parser.add_subparsers(dest="act", metavar="ACT")
-    acts.add_parser("list", help="print the templates in the order in which they are tried, one object each")
-    one = acts.add_parser("show", help="print one as JSON")
-    one.add_argument("name", metavar="NAME")
-    trial = acts.add_parser("try", help="print what a page would give, one object a field; nothing is kept")
-    trial.add_argument("page", metavar="ADDRESS|FILE")
-    trial.add_argument("--template", metavar="NAME", help="instead of the one whose match rules take the page")
-    sample = acts.add_parser("sample", help="keep a page as a sample of a template, and accept what it gives now")
-    sample.add_argument("name", metavar="NAME")
-    sample.add_argument("page", metavar="ADDRESS|FILE")
-    test = acts.add_parser("test", help="hold templates against what was accepted; ends with 1 where anything differs")
-    test.add_argument("names", nargs="*", metavar="NAME")
-    out = acts.add_parser(
-        "export", help="print templates as JSON; without a name all of them: the capture settings as a whole"
-    )
-    out.add_argument("names", nargs="*", metavar="NAME")
-    out.add_argument("--samples", action="store_true", help="with their sample pages and what was accepted")
-    taken = acts.add_parser("import", help="show what a file of templates would bring in; with --yes, bring it in")
-    taken.add_argument("file", metavar="FILE|-")
-    taken.add_argument("--yes", action="store_true")
 
 
 def run(args: argparse.Namespace, session: Session) -> int:
@@ -44,7 +15,7 @@ def run(args: argparse.Namespace, session: Session) -> int:
 
 def list_all(_args: argparse.Namespace, session: Session) -> int:
     """The templates."""
-    for one in session.templates():
+    for one in session.reader.templates.templates():
         emit(
             {
                 "name": one.name,
@@ -52,7 +23,7 @@ def list_all(_args: argparse.Namespace, session: Session) -> int:
                 "is_on": one.is_on,
                 "match": [str(rule) for rule in one.match],
                 "fields": list(one.fields),
-                "samples": len(session.library.templates.samples(one.name)),
+                "samples": len(session.reader.templates.sample_rows(one.name)),
             }
         )
     return DONE
@@ -60,13 +31,19 @@ def list_all(_args: argparse.Namespace, session: Session) -> int:
 
 def show_one(args: argparse.Namespace, session: Session) -> int:
     """One in its open form."""
-    show(to_json(session.template(args.name)) + "\n")
+    from wily_magpie.core.templates.open_form import to_json
+
+    show(to_json(session.reader.templates.template(args.name)) + "\n")
     return DONE
 
 
 def try_one(args: argparse.Namespace, session: Session) -> int:
     """What a page would give."""
-    slip = session.capturing.slip(session.capturing.read(load(args.page, "", session.fetcher)), args.template)
+    from wily_magpie.core.capture.run import CaptureRun
+    from wily_magpie.shell.extract import load
+
+    run = CaptureRun(session)
+    slip = run.slip(run.reading(load(args.page, "", session.fetcher)), args.template)
     say(f"{slip.template.name} ({slip.reason}), into {session.place(slip.place).name}")
     for line in slip.lines:
         emit({"field": line.field.key, "value": line.text, "origin": line.origin, "problem": line.problem})
@@ -76,18 +53,25 @@ def try_one(args: argparse.Namespace, session: Session) -> int:
 
 def add_sample(args: argparse.Namespace, session: Session) -> int:
     """A further sample, with its values accepted."""
-    templating = session.templating
-    number = templating.add_sample(session.template(args.name).name, load(args.page, "", session.fetcher))
-    count = templating.accept_all(args.name, number)
-    emit({"template": args.name, "sample": number, "accepted": count})
+    from wily_magpie.core.commands.templates import Accept, AddSample
+    from wily_magpie.core.pages.read import read_page
+    from wily_magpie.shell.extract import load
+
+    templates = session.reader.templates
+    name = templates.template(args.name).name
+    page = load(args.page, "", session.fetcher)
+    number = session.do(AddSample(name, page, read_page(page)))
+    accepted = templates.given_now(name, number)
+    session.do(Accept(name, accepted))
+    emit({"template": args.name, "sample": number, "accepted": len(accepted)})
     return DONE
 
 
 def test(args: argparse.Namespace, session: Session) -> int:
     """The templates' own tests."""
     for name in args.names:
-        session.template(name)
-    count, faults = session.templating.test(args.names)
+        session.reader.templates.template(name)
+    count, faults = session.reader.templates.test(args.names)
     for fault in faults:
         emit(
             {
@@ -106,15 +90,19 @@ def test(args: argparse.Namespace, session: Session) -> int:
 
 def export(args: argparse.Namespace, session: Session) -> int:
     """Templates as JSON."""
-    show(session.exchange.export(args.names, with_samples=args.samples))
+    from wily_magpie.core.exchange import templates
+
+    show(templates.export(session.reader, args.names, with_samples=args.samples))
     return DONE
 
 
 def take_in(args: argparse.Namespace, session: Session) -> int:
     """Templates from a file."""
-    exchange = session.exchange
-    text = sys.stdin.buffer.read().decode("utf-8", "replace") if args.file == "-" else exchange.read(Path(args.file))
-    incoming = exchange.look_at_import(text)
+    from wily_magpie.core.exchange import templates
+
+    is_piped = args.file == "-"
+    text = sys.stdin.buffer.read().decode("utf-8", "replace") if is_piped else templates.read(Path(args.file))
+    incoming = templates.look_at_import(session.reader, text)
     for one in incoming:
         emit(
             {
@@ -126,7 +114,7 @@ def take_in(args: argparse.Namespace, session: Session) -> int:
             }
         )
     if args.yes:
-        exchange.take_in(incoming, text)
+        session.do(templates.bringing_in(incoming, text))
         say("One template is brought in." if len(incoming) == 1 else f"{len(incoming)} templates are brought in.")
     else:
         say("Nothing is changed yet; --yes brings them in.")

@@ -9,6 +9,7 @@ from wily_magpie.core.pages.page import Content, Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.pages.tree import parse, text_of
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.slip import with_blocks
 
 REASONS = {
     "We use cookies": "cookie notice",
@@ -56,20 +57,20 @@ def test_taking_a_block_out_and_in_again_gives_the_same(content: Content) -> Non
 
 
 def test_a_persons_own_text_stays_when_blocks_come_and_go(session: Session) -> None:
-    slip = session.capturing.slip(session.capturing.read(session.fetcher.page(HERON)))
+    slip = session.reader.slips.slip(read_page(session.fetcher.page(HERON)))
     number = next(at for at, block in enumerate(slip.reading.content.blocks) if "Good to see the wheel" in block.text)
-    slip = session.capturing.toggle_blocks(slip, [number], is_kept=True)
+    slip = with_blocks(slip, [number], is_kept=True)
     assert "Good to see the wheel" in slip.body
     own = type(slip)(**{**vars(slip), "body": "My own beginning.\n\n" + slip.body})
     lead = next(
         at for at, block in enumerate(own.reading.content.blocks) if block.text.startswith("For the first time")
     )
-    own = session.capturing.toggle_blocks(own, [lead], is_kept=False)
+    own = with_blocks(own, [lead], is_kept=False)
     assert own.body.startswith("My own beginning.")
     assert "For the first time" not in own.body
-    back = session.capturing.toggle_blocks(own, [lead], is_kept=True)
+    back = with_blocks(own, [lead], is_kept=True)
     assert back.body.index("![") < back.body.index("For the first time") < back.body.index("About sixty")
-    refilled = session.capturing.slip(session.capturing.read(session.fetcher.page(HERON)), before=back)
+    refilled = session.reader.slips.slip(read_page(session.fetcher.page(HERON)), before=back)
     assert refilled.body == back.body
     assert refilled.reading.content.blocks[number].is_kept
 

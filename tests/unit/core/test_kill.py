@@ -9,14 +9,21 @@ import signal
 import struct
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
 
+from helpers import redo, undo
+from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.commands.entries import AddEntry, SetText
+from wily_magpie.core.commands.fields import AddField, ChangeKind
+from wily_magpie.core.commands.notes import WriteNote
+from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.entries.field import FieldPlan
-from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
+from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
@@ -56,45 +63,72 @@ def forked(work: Callable[[Callable[[int], None]], None]) -> tuple[int, int]:
     return child, reading
 
 
+@dataclass(frozen=True)
+class KeepWithPage(StepCommand[None]):
+    """An entry with a page, as one step."""
+
+    place: str
+    number: int
+
+    def label(self, _library: Library) -> str:
+        return "Keep"
+
+    def do(self, library: Library, progress: Progress) -> None:
+        number = self.number
+        wanted = AddEntry(self.place, f"Page {number}", {"description": str(number)}, f"Text {number}")
+        entry_id = wanted.do(library, progress)
+        page = Page(f"http://mill.example/{number}", f"<p>{number}</p>", "file")
+        library.blobs.keep_page(library.place(self.place), entry_id, page, f"mill.example/{number}")
+
+
+@dataclass(frozen=True)
+class WriteTwice(StepCommand[None]):
+    """The same number into two notes, as one step."""
+
+    place: str
+    number: int
+
+    def label(self, _library: Library) -> str:
+        return "Write"
+
+    def do(self, library: Library, progress: Progress) -> None:
+        for name in ("one.md", "two.md"):
+            WriteNote(self.place, name, f"line {self.number}").do(library, progress)
+
+
 def capture(session: Session, start: int, done: Callable[[int], None]) -> None:
     """Keeps entries with pages."""
-    place = session.place("Sources")
+    place = session._library.place("Sources")
     for number in range(start, start + 10_000):
-        with session.library.step("Keep"):
-            entry_id = session.add_entry(place.key, f"Page {number}", {"description": str(number)})
-            session.set_body(place.key, entry_id, f"Text {number}")
-            page = Page(f"http://mill.example/{number}", f"<p>{number}</p>", "file")
-            session.library.blobs.keep_page(place.key, entry_id, page, f"mill.example/{number}")
+        session.do(KeepWithPage(place.key, number))
         done(number)
 
 
 def edit(session: Session, start: int, done: Callable[[int], None]) -> None:
     """Sets a field of all entries at once."""
-    place = session.place("Sources")
+    place = session._library.place("Sources")
     ids = list(place.listing(Question()).ids)[:ENTRIES]
     for number in range(start, start + 10_000):
-        session.set_text(place.key, ids, "site", str(number))
+        session.do(SetText(place.key, ids, "site", str(number)))
         done(number)
 
 
 def convert(session: Session, start: int, done: Callable[[int], None]) -> None:
     """Converts a field to and fro."""
-    place = session.place("Sources")
+    place = session._library.place("Sources")
     for number in range(start, start + 10_000):
-        session.arranging.change_kind(place.key, "fickle", ("text", "number", "choice")[number % 3])
+        session.do(ChangeKind(place.key, "fickle", ("text", "number", "choice")[number % 3]))
         done(number)
 
 
 def write(session: Session, start: int, done: Callable[[int], None]) -> None:
     """Writes the same number into two notes, as one step, and takes some of the steps back."""
-    notes = next(place for place in session.places() if isinstance(place, NotesFolder))
+    notes = next(place for place in session._library.places() if isinstance(place, NotesFolder))
     for number in range(start, start + 10_000):
-        with session.library.step("Write"):
-            for name in ("one.md", "two.md"):
-                session.noting.write(notes.key, name, f"line {number}", InsertPosition())
+        session.do(WriteTwice(notes.key, number))
         if number % 4 == 0:
-            session.undo()
-            session.redo()
+            undo(session)
+            redo(session)
         done(number)
 
 
@@ -108,11 +142,11 @@ def test_killed_hundreds_of_times(tmp_path: Path, work: Callable[[Session, int, 
     folder, notes_path = tmp_path / "library", tmp_path / "Notes"
     notes_path.mkdir()
     session = opened(folder)
-    key = session.place("Sources").key
-    session.arranging.add_field(key, FieldPlan("fickle", "Fickle", "text"))
+    key = session._library.place("Sources").key
+    session.do(AddField(key, FieldPlan("fickle", "Fickle", "text")))
     for number in range(ENTRIES):
-        session.add_entry(key, f"Mill {number}", {"fickle": str(number) if number % 2 else f"about {number}"})
-    session.add_notes_folder(notes_path)
+        session.do(AddEntry(key, f"Mill {number}", {"fickle": str(number) if number % 2 else f"about {number}"}))
+    session.do(AddNotesFolder(notes_path))
     session.close()
     start, acknowledged, longest_s = 0, 0, 0.06
     for _ in range(KILLS):
@@ -125,7 +159,7 @@ def test_killed_hundreds_of_times(tmp_path: Path, work: Callable[[Session, int, 
         longest_s *= 0.9 if len(told) > 2 else 1.2 if not told else 1  # as fast as this machine is just now
         session = opened(folder)
         try:
-            place = session.place("Sources")
+            place = session._library.place("Sources")
             rows = place.rows(list(place.listing(Question()).ids))
             if work is capture:
                 kept = {row.value("description"): row.id for row in rows if row.title.startswith("Page")}
@@ -155,13 +189,13 @@ def test_killed_hundreds_of_times(tmp_path: Path, work: Callable[[Session, int, 
                 assert one == two
                 assert {f"line {number}" for number in told} <= set(one)
                 start = len(one) + 10
-            session.library.blobs.sweep()
-            assert session.check() == []
+            session._library.blobs.sweep()
+            assert session.reader.check() == []
             assert not list(folder.glob("unfinished-*"))
         finally:
             session.close()
     assert acknowledged > KILLS / 4
     pages = {path.name.partition(".")[0] for path in (folder / "pages").iterdir()}
     session = opened(folder)
-    assert pages == {str(sha) for (sha,) in session.library.database.rows("SELECT sha256 FROM page")}
+    assert pages == {str(sha) for (sha,) in session._library.database.rows("SELECT sha256 FROM page")}
     session.close()

@@ -1,5 +1,6 @@
 """A library on disk: real tables, undo by changesets, files that are never half written."""
 
+import gzip
 import json
 import random
 import shutil
@@ -13,16 +14,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.entries import file_name
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.file_name import safe_name
+from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places import table
 from wily_magpie.core.places.atomic import write_bytes
+from wily_magpie.core.places.library import schema
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import sort_key
+from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 
@@ -32,6 +37,13 @@ PLANS = (FieldPlan("status", "Status", "choice"), FieldPlan("tags", "Tags", "cho
 @pytest.fixture
 def library(tmp_path: Path) -> Library:
     return Library(tmp_path / "library")
+
+
+DATA = Path(__file__).parent.parent.parent / "data"
+
+
+def label(step: Step | None) -> str | None:
+    return step.label if step is not None else None
 
 
 def state(library: Library) -> list[tuple[object, ...]]:
@@ -44,7 +56,7 @@ def state(library: Library) -> list[tuple[object, ...]]:
             assert whole
             out.append((place.name, whole.id, whole.title, tuple(whole.values.items()), whole.body))
     out += [(view.name, view.question) for view in library.views()]
-    out += database.rows("SELECT * FROM chosen ORDER BY 1, 2, 3") + database.rows(
+    out += database.rows("SELECT * FROM multi_value ORDER BY 1, 2, 3") + database.rows(
         "SELECT rowid, title FROM entry_text ORDER BY 1"
     )
     return (
@@ -81,7 +93,7 @@ def change_somehow(library: Library, chance: random.Random) -> None:
         elif kind == "collection" and len(library.collections()) < 4:
             library.add_collection(f"more {chance.random()}", PLANS)
         else:
-            library.add_options(place.key, "status", [f"option {chance.random()}"])
+            library.fields.add_options(place.key, "status", [f"option {chance.random()}"])
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -92,7 +104,7 @@ def test_any_steps_are_undone_and_done_again(library: Library, seed: int) -> Non
     states = [state(library)]
     for _ in range(40):
         change_somehow(library, chance)
-        if library.history.undo_label() is not None and state(library) != states[-1]:
+        if label(library.history.next_undo()) is not None and state(library) != states[-1]:
             states.append(state(library))
     for expected in reversed(states[:-1]):
         library.history.undo()
@@ -112,21 +124,21 @@ def test_undo_outlives_a_restart(tmp_path: Path) -> None:
         place.add(Draft("Heron Mill", {"tags": ("law",)}, "text"))
     first.close()
     again = Library(tmp_path / "library")
-    assert again.history.undo_label() == "Keep “Heron Mill”"
+    assert label(again.history.next_undo()) == "Keep “Heron Mill”"
     again.history.undo()
     assert again.collections()[0].listing(Question()).total == 0
-    assert again.history.redo_label() == "Keep “Heron Mill”"
+    assert label(again.history.next_redo()) == "Keep “Heron Mill”"
     again.close()
 
 
 def test_a_failing_step_leaves_nothing(library: Library) -> None:
     place = library.add_collection("Sources", PLANS)
-    label = library.history.undo_label()
+    named = label(library.history.next_undo())
     with pytest.raises(ZeroDivisionError), library.step("half"):
         place.add(Draft("Half"))
         _ = 1 / 0
     assert place.listing(Question()).total == 0
-    assert library.history.undo_label() == label
+    assert label(library.history.next_undo()) == named
 
 
 def test_values_that_an_entry_has_already_are_no_change_at_any_time(
@@ -134,19 +146,19 @@ def test_values_that_an_entry_has_already_are_no_change_at_any_time(
 ) -> None:
     place = library.add_collection("Sources", PLANS)
     entry_id = place.add(Draft("Heron Mill", {"tags": ("law",), "n": 2.0}))
-    label = library.history.undo_label()
+    named = label(library.history.next_undo())
     monkeypatch.setattr(table, "now", lambda: "2999-01-01T00:00:00Z")
     with library.step("Set what is there"):
         place.change(entry_id, {"title": "Heron Mill", "tags": ("law",), "n": 2.0, "status": None})
-    assert library.history.undo_label() == label
+    assert label(library.history.next_undo()) == named
 
 
 def test_a_step_that_changes_nothing_is_no_step(library: Library) -> None:
     library.add_collection("Sources", PLANS)
-    label = library.history.undo_label()
+    named = label(library.history.next_undo())
     with library.step("nothing"):
         pass
-    assert library.history.undo_label() == label
+    assert label(library.history.next_undo()) == named
 
 
 def test_a_new_step_ends_what_was_undone(library: Library) -> None:
@@ -157,7 +169,7 @@ def test_a_new_step_ends_what_was_undone(library: Library) -> None:
     library.history.undo()
     with library.step("three"):
         place.add(Draft("three"))
-    assert library.history.redo_label() is None
+    assert label(library.history.next_redo()) is None
     assert [entry.title for entry in place.rows(place.listing(Question()).ids)] == ["one", "three"]
 
 
@@ -184,7 +196,7 @@ def test_collections_are_real_tables_that_other_programs_can_read(library: Libra
         columns = {row[1]: row[2] for row in plain.execute("PRAGMA table_info(c1)")}
         assert columns["title"] == "TEXT"
         assert columns[place.fields[3].column] == "REAL"
-        assert plain.execute("SELECT value FROM chosen ORDER BY value").fetchall() == [("law",), ("oak",)]
+        assert plain.execute("SELECT value FROM multi_value ORDER BY value").fetchall() == [("law",), ("oak",)]
     plain.close()
 
 
@@ -211,29 +223,40 @@ def test_an_unknown_place_is_said_with_those_that_are_there(library: Library) ->
 
 def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tmp_path: Path) -> None:
     library = Library(tmp_path / "l")
-    place = library.add_collection("Sources", PLANS)
+    library.add_collection("Sources", PLANS)
     page = Page("http://a.example/", "<p>x</p>", "file")
     with library.database.writing() as connection:
         connection.execute("ALTER TABLE page DROP COLUMN media_type")
         for table in ("collection", "field", "notes_folder"):
             connection.execute(f"ALTER TABLE {table} DROP COLUMN settings")
             connection.execute(f"ALTER TABLE {table} DROP COLUMN is_live")
-        for table in ("link", "trash", "file", "finished", "page_file", "mark", "site_icon", "sample"):
+        for table in ("collection", "notes_folder", "view"):
+            connection.execute(f"ALTER TABLE {table} DROP COLUMN layout")
+        for table in (
+            "link",
+            "trash",
+            "file",
+            "finished_step",
+            "page_file",
+            "mark",
+            "site_icon",
+            "sample",
+            "setting",
+            "arriving",
+        ):
             connection.execute(f"DROP TABLE {table}")
+        connection.execute("ALTER TABLE history DROP COLUMN origin")
+        connection.execute("ALTER TABLE history RENAME COLUMN state TO undone")
+        connection.execute("ALTER TABLE multi_value RENAME TO chosen")
+        connection.execute("DROP INDEX multi_value_by_entry")
+        connection.execute("CREATE INDEX chosen_by_entry ON chosen (entry_id, column)")
         connection.execute("PRAGMA user_version = 1")
-    with library.step("Keep it"):
-        entry_id = place.add(Draft("One", {}))
-        with library.database.writing() as connection:
-            connection.execute(
-                "INSERT INTO page (entry_id, place, address, canonical, captured, sha256) VALUES (?, ?, '', '', '', '')",
-                (entry_id, place.key),
-            )
     library.close()
     again = Library(tmp_path / "l")
-    assert not again.is_new
-    again.copies.keep_page(place.key, entry_id, page, "a.example")
-    told = [row[0] for row in again.database.rows("SELECT media_type FROM page ORDER BY id")]
-    assert told == ["text/html", "text/html"]
+    with again.step("Keep it"):
+        entry_id = again.place("Sources").add(Draft("One", {}))
+    again.blobs.keep_page(again.place("Sources"), entry_id, page, "a.example")
+    assert again.blobs.page_of(again.place("Sources"), entry_id) is not None
     assert again.history.undo() is not None
     assert len(again.place("Sources").listing(Question()).ids) == 0
     again.close()
@@ -331,16 +354,16 @@ sys.exit(main(words))
 
 def test_a_library_whose_rights_were_taken_can_still_be_looked_at(session: Session) -> None:
     """By another user, since rights mean nothing to root."""
-    session.add_entry("collection:1", "The wheel", {})
+    session.do(AddEntry("collection:1", "The wheel", {}))
     with tempfile.TemporaryDirectory() as somewhere:
         folder = Path(somewhere) / "library"
         session.close()
-        shutil.copytree(session.library.folder, folder)
+        shutil.copytree(session._library.folder, folder)
         for path in (Path(somewhere), *folder.rglob("*"), folder):
             path.chmod(0o555 if path.is_dir() else 0o444)
 
         def run(*words: str) -> "subprocess.CompletedProcess[str]":
-            warm = session.library.folder.with_name("warm")
+            warm = session._library.folder.with_name("warm")
             command = [sys.executable, "-c", LOOK, str(warm), words[0], "--library", str(folder), *words[1:]]
             return subprocess.run(command, capture_output=True, text=True, check=False, timeout=60)
 
@@ -354,3 +377,20 @@ def test_a_library_whose_rights_were_taken_can_still_be_looked_at(session: Sessi
         assert (refused.returncode, "may not be written to" in refused.stderr) == (2, True), refused.stderr
         for path in (Path(somewhere), *folder.rglob("*"), folder):
             path.chmod(0o755 if path.is_dir() else 0o644)
+
+
+def test_a_library_that_version_4_wrote_is_brought_up_with_its_steps(tmp_path: Path) -> None:
+    (tmp_path / "library.sqlite").write_bytes(gzip.decompress((DATA / "library-version-4.sqlite.gz").read_bytes()))
+    library = Library(tmp_path)
+    sources = library.place("Sources")
+    (entry_id,) = sources.listing(Question()).ids
+    assert sources.rows([entry_id])[0].value("tags") == ("law", "ebb")
+    asked = cql.parse("tags = ebb", sources.fields)
+    assert list(sources.listing(asked).ids) == [entry_id]
+    assert next(step.label for step in library.history.steps()) == "Change tags of “Heron Mill”"
+    assert library.history.undo() is not None
+    assert sources.rows([entry_id])[0].value("tags") == ("law", "tides")
+    assert list(sources.listing(asked).ids) == []
+    assert [view.name for view in library.views()][-1] == "Law"
+    assert (tmp_path / f"library-before-version-{schema.VERSION}.sqlite").exists()
+    library.close()

@@ -8,6 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers import undo
+from wily_magpie.core.commands.entries import RemoveEntries, RestoreEntries, SetBody, SetText
+from wily_magpie.core.commands.notes import MoveNote, WriteJournal, WriteNote
+from wily_magpie.core.commands.places import AddNotesFolder, ChangePlace
 from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.api import PlaceSettings
@@ -56,7 +60,7 @@ def test_whatever_stands_there_is_still_there(body: str, at: str, heading: str) 
 def folder(session: Session, tmp_path: Path) -> Path:
     path = tmp_path / "Book"
     path.mkdir()
-    session.add_notes_folder(path)
+    session.do(AddNotesFolder(path))
     return path
 
 
@@ -70,14 +74,14 @@ def put(folder: Path, session: Session, **files: str) -> None:
 
 
 def note(session: Session, path: str) -> int:
-    found = session.noting.folder("Book").index.id_of(path)
+    found = session._library.notes("Book").index.id_of(path)
     assert found is not None
     return found
 
 
 def test_what_is_not_there_is_said_before_it_is_made(session: Session, folder: Path) -> None:
-    noting = session.noting
-    assert noting.dry_run("Book", "sub/a", InsertPosition("Log", level=2)) == [
+    dry_run = session.reader.notes.dry_run
+    assert dry_run("Book", "sub/a", InsertPosition("Log", level=2)) == [
         "The note sub/a.md will be made.",
         "The heading “Log” will be made in sub/a.md.",
     ]
@@ -87,32 +91,32 @@ def test_what_is_not_there_is_said_before_it_is_made(session: Session, folder: P
         (".hidden/a", InsertPosition(), "is no path"),
     ):
         with pytest.raises(UserError, match=said):
-            noting.write("Book", bad, "x", way)
+            session.do(WriteNote("Book", bad, "x", way))
     with pytest.raises(UserError, match="no note"):
-        noting.write("Book", "a", "x", InsertPosition(), may_make=False)
+        session.do(WriteNote("Book", "a", "x", InsertPosition(), may_make=False))
     assert not list(folder.iterdir())
-    entry = noting.write("Book", "sub/a", "Said.", InsertPosition("Log", level=2), {"title": "A"})
+    entry = session.do(WriteNote("Book", "sub/a", "Said.", InsertPosition("Log", level=2), {"title": "A"}))
     assert entry.path == "sub/a.md"
     assert (folder / entry.path).read_text() == "---\ntitle: A\n---\n\n## Log\n\nSaid.\n"
-    assert noting.dry_run("Book", "sub/a.md", InsertPosition("Log")) == []
-    session.undo()
+    assert dry_run("Book", "sub/a.md", InsertPosition("Log")) == []
+    undo(session)
     assert not (folder / "sub/a.md").exists()
 
 
 def test_the_journal_page_of_a_day_begins_as_its_starter(session: Session, folder: Path) -> None:
     put(folder, session, Starter="---\nkind: day\n---\n\n# {date}\n\n## Read\n\n## Done\n")
-    place = session.place("Book")
+    place = session._library.place("Book")
     settings = PlaceSettings(journal_pattern="Days/{year}/{date}", journal_starter="Starter.md")
-    session.arranging.change_place(place.key, settings)
+    session.do(ChangePlace(place.key, settings))
     day = date(2026, 3, 12)
-    entry = session.noting.write_journal("Book", "- the charter", InsertPosition("Read"), day)
-    session.noting.write_journal("Book", "- the day book", InsertPosition("Read"), day)
+    entry = session.do(WriteJournal("Book", "- the charter", InsertPosition("Read"), day))
+    session.do(WriteJournal("Book", "- the day book", InsertPosition("Read"), day))
     assert entry.path == "Days/2026/2026-03-12.md"
     text = (folder / entry.path).read_text()
     assert text == "---\nkind: day\n---\n\n# 2026-03-12\n\n## Read\n\n- the charter\n- the day book\n\n## Done\n"
-    session.arranging.change_place(place.key, PlaceSettings(journal_starter="gone"))
+    session.do(ChangePlace(place.key, PlaceSettings(journal_starter="gone")))
     with pytest.raises(UserError, match="starter note gone"):
-        session.noting.dry_run_journal("Book", InsertPosition(), day)
+        session.reader.notes.dry_run_journal("Book", InsertPosition(), day)
     assert fill_path("{year}/W{week}/{title}", "Mills: a/b?", day) == "2026/W11/Mills a b"
 
 
@@ -126,11 +130,15 @@ def test_headings_tags_and_links_are_found_and_code_is_not(session: Session, fol
     assert found.tags == ("law", "tide-mill/ebb")
     assert [link.target for link in found.links] == ["sub/b.md", "pic.png", "b", "with space.md", "with space.md"]
     put(folder, session, a=text, sub__b="# B\n")
-    place = session.place("Book")
-    (entry_id,) = place.listing(session.question(place.key, "inline_tags = law")).ids
+    place = session._library.place("Book")
+    (entry_id,) = place.listing(session.reader.entries.question(place.key, "inline_tags = law")).ids
     assert place.rows([entry_id])[0].path == "a.md"
-    assert list(place.listing(session.question(place.key, 'in_folder == "sub"')).ids) == [note(session, "sub/b.md")]
-    assert [title for _, _, title, _ in session.noting.linking_here(place.key, note(session, "sub/b.md"))] == ["a"]
+    assert list(place.listing(session.reader.entries.question(place.key, 'in_folder == "sub"')).ids) == [
+        note(session, "sub/b.md")
+    ]
+    assert [
+        title for _, _, title, _ in session.reader.entries.referring_here(place.key, note(session, "sub/b.md"))
+    ] == ["a"]
 
 
 def test_links_follow_a_note_that_moves_and_nothing_else_changes(session: Session, folder: Path) -> None:
@@ -143,10 +151,10 @@ def test_links_follow_a_note_that_moves_and_nothing_else_changes(session: Sessio
     )
     before = {path: path.read_bytes() for path in folder.rglob("*.md")}
     entry_id = note(session, "sub/dam.md")
-    plan = session.noting.look_at_move("Book", entry_id, "works/The sluice.md")
+    plan = session.reader.notes.look_at_move("Book", entry_id, "works/The sluice.md")
     assert plan.changes == (("mill.md", 4), ("sub/other.md", 2), ("sub/dam.md", 1))
     assert {path: path.read_bytes() for path in folder.rglob("*.md")} == before
-    session.noting.move("Book", entry_id, "works/The sluice.md")
+    session.do(MoveNote("Book", entry_id, "works/The sluice.md"))
     assert (folder / "mill.md").read_bytes() == (
         b"See [up](works/The%20sluice.md), [[works/The sluice]], [[The sluice|it]], [[The sluice#Sill]],"
         b" [not](sub/other.md), `[[dam]]`.\r\n"
@@ -154,20 +162,20 @@ def test_links_follow_a_note_that_moves_and_nothing_else_changes(session: Sessio
     assert (folder / "works/The sluice.md").read_text() == "[home](../mill.md) and [pic](../sub/pic.png) [[mill]]\n"
     assert (folder / "sub/other.md").read_text() == "[[The sluice]] [d](../works/The%20sluice.md#sill)\n"
     assert note(session, "works/The sluice.md") == entry_id
-    session.undo()
+    undo(session)
     assert {path: path.read_bytes() for path in folder.rglob("*.md")} == before
     with pytest.raises(UserError, match="already"):
-        session.noting.look_at_move("Book", note(session, "sub/dam.md"), "mill.md")
+        session.reader.notes.look_at_move("Book", note(session, "sub/dam.md"), "mill.md")
 
 
 def test_a_text_that_two_programs_changed_keeps_both_changes(session: Session, folder: Path) -> None:
     put(folder, session, a="one\n\ntwo\n\nthree\n")
-    key, entry_id = session.place("Book").key, note(session, "a.md")
+    key, entry_id = session._library.place("Book").key, note(session, "a.md")
     (folder / "a.md").write_text("one\n\ntwo\n\nTHREE\n")
-    said = session.set_body(key, entry_id, "ONE\n\ntwo\n\nthree", opened="one\n\ntwo\n\nthree")
+    said = session.do(SetBody(key, entry_id, "ONE\n\ntwo\n\nthree", opened="one\n\ntwo\n\nthree"))
     assert "both changes are kept" in said
     assert (folder / "a.md").read_text() == "ONE\n\ntwo\n\nTHREE\n"
-    said = session.set_body(key, entry_id, "one!\n\ntwo\n\nTHREE", opened="one\n\ntwo\n\nTHREE")
+    said = session.do(SetBody(key, entry_id, "one!\n\ntwo\n\nTHREE", opened="one\n\ntwo\n\nTHREE"))
     assert "your text is kept in a (mine).md" in said
     assert (folder / "a.md").read_text() == "ONE\n\ntwo\n\nTHREE\n"
     assert "one!" in (folder / "a (mine).md").read_text()
@@ -175,13 +183,13 @@ def test_a_text_that_two_programs_changed_keeps_both_changes(session: Session, f
 
 def test_a_key_that_another_program_changed_is_not_overwritten_unseen(session: Session, folder: Path) -> None:
     put(folder, session, a="---\nstatus: open\nn: 1\n---\n")
-    key, entry_id = session.place("Book").key, note(session, "a.md")
+    key, entry_id = session._library.place("Book").key, note(session, "a.md")
     (folder / "a.md").write_text("---\nstatus: done\nn: 1\n---\n")
-    session.set_text(key, [entry_id], "n", "2")
+    session.do(SetText(key, [entry_id], "n", "2"))
     (folder / "a.md").write_text("---\nstatus: shelved\nn: 2\n---\n")
     with pytest.raises(UserError, match="“status” was changed by another program to “shelved”"):
-        session.set_text(key, [entry_id], "status", "mine")
-    session.set_text(key, [entry_id], "status", "mine")
+        session.do(SetText(key, [entry_id], "status", "mine"))
+    session.do(SetText(key, [entry_id], "status", "mine"))
     assert (folder / "a.md").read_text() == "---\nstatus: mine\nn: 2\n---\n"
 
 
@@ -193,7 +201,7 @@ def test_merging_with_one_side_unchanged_gives_the_other(base: list[str], other:
 
 
 def test_what_other_programs_change_is_seen_within_a_second(session: Session, folder: Path) -> None:
-    place = session.place("Book")
+    place = session._library.place("Book")
     watching = Watching(lambda key: session.refresh_notes(key) and None)
     watching.watch({place.key: folder})
     try:
@@ -204,14 +212,16 @@ def test_what_other_programs_change_is_seen_within_a_second(session: Session, fo
             begun = time.monotonic()
             while time.monotonic() - begun < 5:
                 rows = place.rows(list(place.listing(Question()).ids))
-                if len(rows) == many and text.split()[2] in str(session.place("Book").rows([rows[0].id])[0].values):
+                if len(rows) == many and text.split()[2] in str(
+                    session._library.place("Book").rows([rows[0].id])[0].values
+                ):
                     break
                 time.sleep(0.02)
             else:
                 pytest.fail("the change was not seen")
         (folder / "sub/a.md").rename(folder / "b.md")
         begun = time.monotonic()
-        while session.noting.folder("Book").index.paths() != ["b.md"]:
+        while session._library.notes("Book").index.paths() != ["b.md"]:
             assert time.monotonic() - begun < 5
             time.sleep(0.02)
     finally:
@@ -220,19 +230,19 @@ def test_what_other_programs_change_is_seen_within_a_second(session: Session, fo
 
 def test_unreadable_front_matter_is_said_with_its_line_and_still_shown(session: Session, folder: Path) -> None:
     put(folder, session, bad="---\na: [1\nb: 2\n---\nThe text.\n")
-    entry = session.place("Book").entry(note(session, "bad.md"))
+    entry = session._library.place("Book").entry(note(session, "bad.md"))
     assert entry
     assert "line 3" in entry.fault
     assert entry.body == "The text."
-    assert [(fault.where, "line 3" in fault.what) for fault in session.check()] == [("Book: bad.md", True)]
+    assert [(fault.where, "line 3" in fault.what) for fault in session.reader.check()] == [("Book: bad.md", True)]
 
 
 def test_a_note_in_the_trash_comes_back_byte_for_byte(session: Session, folder: Path) -> None:
     put(folder, session, sub__a="---\na: 1 # why\n---\nbody")
-    key = session.place("Book").key
-    session.remove_entries(key, [note(session, "sub/a.md")])
+    key = session._library.place("Book").key
+    session.do(RemoveEntries(key, [note(session, "sub/a.md")]))
     assert not (folder / "sub/a.md").exists()
     (folder / "sub").rmdir()
-    session.arranging.restore([session.library.trash.all()[0].id])
+    session.do(RestoreEntries([session._library.trash.all()[0].id]))
     assert (folder / "sub/a.md").read_bytes() == b"---\na: 1 # why\n---\nbody"
-    assert session.library.trash.all() == []
+    assert session._library.trash.all() == []

@@ -8,6 +8,8 @@ import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
+from helpers import redo, undo
+from wily_magpie.core.commands.entries import RemoveEntries, SetBody, SetText
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields.base import Plain
@@ -108,16 +110,16 @@ def notes(session: Session, notes_path: Path) -> Path:
 
 
 def titles(session: Session, text: str = "sortBy title") -> list[str]:
-    place = session.place("Notebook")
+    place = session._library.place("Notebook")
     return [entry.title for entry in place.rows(place.listing(cql.parse(text, place.fields)).ids)]
 
 
 def test_a_note_is_a_file_of_its_own(session: Session, notes: Path) -> None:
-    place = session.place("Notebook")
+    place = session._library.place("Notebook")
     draft = Draft(
         "Mills: a/b?", {"tags": ("law", "yes"), "published": "1926", "captured": "2026-01-02T03:04Z"}, "Text."
     )
-    with session.library.step("keep"):
+    with session._library.step("keep"):
         place.add(draft)
         place.add(draft)
     assert sorted(path.name for path in notes.iterdir()) == ["Mills a b 2.md", "Mills a b.md"]
@@ -168,13 +170,13 @@ def test_changes_by_others_are_noticed(session: Session, notes: Path) -> None:
 def test_the_index_can_be_thrown_away(session: Session, notes: Path) -> None:
     (notes / "One.md").write_text("---\nstatus: open\n---\n")
     session.refresh_notes()
-    place = session.place("Notebook")
-    session.library.notes_by_id.clear()
-    for path in (session.library.folder / "index").iterdir():
+    place = session._library.place("Notebook")
+    session._library.notes_by_id.clear()
+    for path in (session._library.folder / "index").iterdir():
         path.write_bytes(b"damaged" if path.suffix == ".sqlite" else b"")
     session.refresh_notes()
     assert titles(session, "status = open") == ["One"]
-    assert session.place("Notebook") is not place
+    assert session._library.place("Notebook") is not place
 
 
 def test_editing_one_field_and_undoing_it_gives_the_same_bytes(session: Session, notes: Path) -> None:
@@ -182,16 +184,16 @@ def test_editing_one_field_and_undoing_it_gives_the_same_bytes(session: Session,
     before = b"---\r\nstatus:   open   # mine\r\nother: {a: 1}\r\n---\r\n\r\nText without end"
     path.write_bytes(before)
     session.refresh_notes()
-    key = session.place("Notebook").key
-    entry_id = session.place(key).listing(Question()).ids[0]
-    session.set_text(key, [entry_id], "status", "draft")
+    key = session._library.place("Notebook").key
+    entry_id = session._library.place(key).listing(Question()).ids[0]
+    session.do(SetText(key, [entry_id], "status", "draft"))
     assert path.read_bytes() == before.replace(b"status:   open   # mine", b"status: draft")
-    session.set_body(key, entry_id, "Other text")
+    session.do(SetBody(key, entry_id, "Other text"))
     assert path.read_bytes().endswith(b"---\r\n\r\nOther text\r\n")
-    session.undo()
-    session.undo()
+    undo(session)
+    undo(session)
     assert path.read_bytes() == before
-    session.redo()
+    redo(session)
     assert b"status: draft" in path.read_bytes()
     assert titles(session, "status = draft") == ["One"]
 
@@ -199,10 +201,10 @@ def test_editing_one_field_and_undoing_it_gives_the_same_bytes(session: Session,
 def test_deleting_a_note_can_be_undone(session: Session, notes: Path) -> None:
     (notes / "One.md").write_bytes(b"\xef\xbb\xbf---\na: 1\n---\nText")
     session.refresh_notes()
-    key = session.place("Notebook").key
-    session.remove_entries(key, list(session.place(key).listing(Question()).ids))
+    key = session._library.place("Notebook").key
+    session.do(RemoveEntries(key, list(session._library.place(key).listing(Question()).ids)))
     assert not (notes / "One.md").exists()
-    session.undo()
+    undo(session)
     assert (notes / "One.md").read_bytes() == b"\xef\xbb\xbf---\na: 1\n---\nText"
     assert titles(session) == ["One"]
 
@@ -210,11 +212,11 @@ def test_deleting_a_note_can_be_undone(session: Session, notes: Path) -> None:
 def test_undo_does_not_overwrite_what_others_wrote(session: Session, notes: Path) -> None:
     (notes / "One.md").write_text("---\nstatus: open\n---\n")
     session.refresh_notes()
-    key = session.place("Notebook").key
-    session.set_text(key, list(session.place(key).listing(Question()).ids), "status", "draft")
+    key = session._library.place("Notebook").key
+    session.do(SetText(key, list(session._library.place(key).listing(Question()).ids), "status", "draft"))
     (notes / "One.md").write_text("rewritten elsewhere")
     with pytest.raises(UserError, match="changed by another program"):
-        session.undo()
+        undo(session)
     assert (notes / "One.md").read_text() == "rewritten elsewhere"
 
 
@@ -227,9 +229,9 @@ def test_a_folder_that_is_gone_is_said(session: Session, notes: Path) -> None:
 def test_a_note_with_unreadable_front_matter_is_not_written(session: Session, notes: Path) -> None:
     (notes / "Broken.md").write_text("---\na: [1\n---\ntext")
     session.refresh_notes()
-    key = session.place("Notebook").key
+    key = session._library.place("Notebook").key
     with pytest.raises(UserError, match="not YAML"):
-        session.set_text(key, list(session.place(key).listing(Question()).ids), "status", "x")
+        session.do(SetText(key, list(session._library.place(key).listing(Question()).ids), "status", "x"))
     assert (notes / "Broken.md").read_text() == "---\na: [1\n---\ntext"
 
 
@@ -250,21 +252,24 @@ def test_many_notes_are_indexed_together_and_changed_ones_anew(session: Session,
         (notes_path / f"Note {number}.md").write_text(text)
 
     def found(question: str) -> list[str]:
-        place = session.place("Notebook")
-        return [entry.title for entry in place.rows(list(place.listing(session.question(place.key, question)).ids))]
+        place = session._library.place("Notebook")
+        return [
+            entry.title
+            for entry in place.rows(list(place.listing(session.reader.entries.question(place.key, question)).ids))
+        ]
 
     for number in range(120):
         write(number, "ebb" if number % 2 else "flood")
     session.refresh_notes()
     assert len(found("tags = ebb")) == len(found('"flood turns"')) == 60
     assert found("rating > 117 sortBy rating") == ["Note 118", "Note 119"]
-    before = session.noting.folder("Notebook").index.id_of("Note 7.md")
+    before = session._library.notes("Notebook").index.id_of("Note 7.md")
     for number in range(60):
         write(number, "wheel")
     session.refresh_notes()
     assert [len(found(f"tags = {word}")) for word in ("wheel", "ebb", "flood", "all")] == [60, 30, 30, 120]
     assert [len(found(f"inline_tags = {word}")) for word in ("wheel", "ebb")] == [60, 30]
     assert [len(found(f'"{word} turns"')) for word in ("wheel", "ebb", "flood")] == [60, 30, 30]
-    index = session.noting.folder("Notebook").index
+    index = session._library.notes("Notebook").index
     assert (index.id_of("Note 7.md"), [path for _, path in index.linking_here("Note 8.md")]) == (before, ["Note 7.md"])
     assert index.database.faults() == []

@@ -82,14 +82,14 @@ def places(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, Place
     """The same entries as a collection and as a notes folder."""
     folder = tmp_path_factory.mktemp("places")
     session = Session(folder / "library", Fetcher())
-    session.library.add_collection("Rows", PLANS)
+    session._library.add_collection("Rows", PLANS)
     (folder / "Notes").mkdir()
-    session.library.add_notes_folder("Notes", folder / "Notes", PLANS)
-    for place in (session.place("Rows"), session.place("Notes")):
-        with session.library.step("fill"):
+    session._library.add_notes_folder("Notes", folder / "Notes", PLANS)
+    for place in (session._library.place("Rows"), session._library.place("Notes")):
+        with session._library.step("fill"):
             for title, values, body in ROWS:
                 place.add(Draft(title, values, body))
-    yield {"collection": session.place("Rows"), "notes": session.place("Notes")}
+    yield {"collection": session._library.place("Rows"), "notes": session._library.place("Notes")}
     session.close()
 
 

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from wily_magpie.core.pages import extractors, tree
 from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.charset import decode
-from wily_magpie.core.pages.extractors import ask
+from wily_magpie.core.pages.extractors import consensus_of
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.inline_runs import wrap_inline_runs
 from wily_magpie.core.pages.markdown import to_markdown
@@ -165,7 +165,7 @@ def test_a_text_file_is_kept_as_it_is(fetcher: Fetcher) -> None:
 
 def test_reading_ends_when_its_time_is_spent() -> None:
     spent = Budget(limit_s=-1)
-    assert ask("<html><body><p>" + "Some text. " * 40 + "</p></body></html>", "", spent).believed is not None
+    assert consensus_of("<html><body><p>" + "Some text. " * 40 + "</p></body></html>", "", spent).believed is not None
     assert spent.has_cut
     assert "takes long to read" in notice_of(Front(), "text", "", is_cut=spent.has_cut)
 
@@ -274,7 +274,7 @@ def test_a_library_that_takes_too_long_is_stopped_in_its_midst(monkeypatch: pyte
             with suppress(Exception):
                 sum(range(100))
 
-    monkeypatch.setitem(extractors.VOICES, "plain", slow)
+    monkeypatch.setitem(extractors.EXTRACTORS, "plain", slow)
     budget = Budget(limit_s=0.4)
     start = time.thread_time()
     told = extractors.consensus_of("<html><body><p>Some text.</p></body></html>", "", budget)

@@ -7,7 +7,7 @@ from pathlib import Path
 import jsonschema
 import pytest
 
-from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.templates.expressions import NAMES, check, environment, evaluate
@@ -16,7 +16,7 @@ from wily_magpie.core.templates.open_form import from_plain, to_plain
 from wily_magpie.core.templates.rule_context import KNOWN_NAMES, RuleContext
 from wily_magpie.core.templates.rules import PICTURES, SOURCES, Rule
 from wily_magpie.core.templates.starters import starters
-from wily_magpie.core.templates.template import Body, NoteTarget, Template
+from wily_magpie.core.templates.template import Body, Template
 
 DOCS = Path(__file__).parents[3] / "docs"
 MANUAL = (DOCS / "templates.md").read_text("utf-8")

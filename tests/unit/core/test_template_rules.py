@@ -40,48 +40,48 @@ def reading() -> Reading:
 
 
 @pytest.fixture
-def material(reading: Reading) -> RuleContext:
+def context(reading: Reading) -> RuleContext:
     return RuleContext(reading, NOW, "Sources", MARKS)
 
 
-def given(rule: Rule, material: RuleContext, field: Field = TEXT) -> tuple[object, str]:
-    found = give(rule, material, field)
+def given(rule: Rule, context: RuleContext, field: Field = TEXT) -> tuple[object, str]:
+    found = give(rule, context, field)
     return found.value, found.origin
 
 
-def test_findings_fall_back_in_order_and_reach_all_that_the_page_declares(material: RuleContext) -> None:
-    assert given(Rule("finding", ("subtitle", "site")), material) == ("Mills of the Shore", "meta tag og:site_name")
-    assert given(Rule("finding", ("tide",)), material) == ("ebb", "meta tag tide")
-    assert given(Rule("finding", ("citation_doi",)), material)[0] == "10.5555/mill.1"
-    assert given(Rule("finding", ("Article.isPartOf.volumeNumber",)), material) == (
+def test_findings_fall_back_in_order_and_reach_all_that_the_page_declares(context: RuleContext) -> None:
+    assert given(Rule("finding", ("subtitle", "site")), context) == ("Mills of the Shore", "meta tag og:site_name")
+    assert given(Rule("finding", ("tide",)), context) == ("ebb", "meta tag tide")
+    assert given(Rule("finding", ("citation_doi",)), context)[0] == "10.5555/mill.1"
+    assert given(Rule("finding", ("Article.isPartOf.volumeNumber",)), context) == (
         "7",
         "structured data Article.isPartOf.volumeNumber",
     )
-    assert given(Rule("finding", ("NewsArticle.author.name",)), material, PEOPLE)[0] == ["Ada Penhallow", "Tom Varley"]
-    assert given(Rule("finding", ("authors",)), material, PEOPLE)[0] == ["Penhallow, Ada", "Varley, Tom"]
-    assert given(Rule("finding", ("authors",)), material)[0] == "Penhallow, Ada; Varley, Tom"
-    assert given(Rule("finding", ("moon",)), material) == (None, "")
+    assert given(Rule("finding", ("NewsArticle.author.name",)), context, PEOPLE)[0] == ["Ada Penhallow", "Tom Varley"]
+    assert given(Rule("finding", ("authors",)), context, PEOPLE)[0] == ["Penhallow, Ada", "Varley, Tom"]
+    assert given(Rule("finding", ("authors",)), context)[0] == "Penhallow, Ada; Varley, Tom"
+    assert given(Rule("finding", ("moon",)), context) == (None, "")
 
 
-def test_marks_and_comments_of_some_kinds_are_given(material: RuleContext) -> None:
-    assert given(Rule("passages"), material)[0] == "turns with the ebb\n\ntwice a day"
-    assert given(Rule("passages", ("question",)), material)[0] == "twice a day"
-    assert given(Rule("comments"), material) == ("So it does.", "your comment")
-    assert given(Rule("comments", ("idea",)), material) == (None, "")
+def test_marks_and_comments_of_some_kinds_are_given(context: RuleContext) -> None:
+    assert given(Rule("passages"), context)[0] == "turns with the ebb\n\ntwice a day"
+    assert given(Rule("passages", ("question",)), context)[0] == "twice a day"
+    assert given(Rule("comments"), context) == ("So it does.", "your comment")
+    assert given(Rule("comments", ("idea",)), context) == (None, "")
 
 
-def test_pictures(material: RuleContext) -> None:
-    assert given(Rule("picture", ("lead",)), material)[0] == "https://www.mills.example/lead.jpg"
-    assert given(Rule("picture", ("icon",)), material)[0] == "https://www.mills.example/i.png"
-    chosen = replace(material, picture="https://www.mills.example/other.jpg")
+def test_pictures(context: RuleContext) -> None:
+    assert given(Rule("picture", ("lead",)), context)[0] == "https://www.mills.example/lead.jpg"
+    assert given(Rule("picture", ("icon",)), context)[0] == "https://www.mills.example/i.png"
+    chosen = replace(context, picture="https://www.mills.example/other.jpg")
     assert given(Rule("picture", ("chosen",)), chosen) == ("https://www.mills.example/other.jpg", "chosen by you")
-    assert "only where the page is shown" in give(Rule("picture", ("screenshot",)), material, FILES).problem
-    assert given(Rule("picture", ("screenshot",)), replace(material, has_screenshot=True))[0] == SCREENSHOT
+    assert "only where the page is shown" in give(Rule("picture", ("screenshot",)), context, FILES).problem
+    assert given(Rule("picture", ("screenshot",)), replace(context, has_screenshot=True))[0] == SCREENSHOT
 
 
-def test_a_question_is_left_to_the_person(material: RuleContext) -> None:
+def test_a_question_is_left_to_the_person(context: RuleContext) -> None:
     template = Template("T", "", fields={"summary": Rule("question", ("my own words",))}, asks=("authors",))
-    slip = fill(template, "", material, "collection:1", FIELDS)
+    slip = fill(template, "", context, "collection:1", FIELDS)
     lines = {line.field.key: line for line in slip.lines}
     assert (lines["summary"].text, lines["summary"].is_question) == ("my own words", True)
     assert lines["authors"].is_question
@@ -89,12 +89,12 @@ def test_a_question_is_left_to_the_person(material: RuleContext) -> None:
     assert slip.with_text("authors", "Ada").unanswered() == []
 
 
-def test_status_tags_hidden_fields_and_files(material: RuleContext) -> None:
+def test_status_tags_hidden_fields_and_files(context: RuleContext) -> None:
     template = Template(
         "T", "", fields={"tags": Rule("finding", ("keywords",)), "files": Rule("picture", ("lead",))}, status="to read",
         tags=("mine",), hides=("status",),
     )  # fmt: skip
-    slip = fill(template, "", material, "collection:1", FIELDS)
+    slip = fill(template, "", context, "collection:1", FIELDS)
     lines = {line.field.key: line for line in slip.lines}
     assert lines["tags"].text == "law; mine"
     assert (lines["status"].text, lines["status"].is_hidden) == ("to read", True)
@@ -112,15 +112,15 @@ def test_status_tags_hidden_fields_and_files(material: RuleContext) -> None:
         (Body("nothing", "{% for m in marks %}{{ loop.index }} {{ m.text }} {% endfor %}"), MARKS, "1 turns with the ebb 2 twice a day "),
     ],
 )  # fmt: skip
-def test_texts(material: RuleContext, body: Body, marks: tuple[Mark, ...], text: str) -> None:
-    slip = fill(Template("T", body=body), "", replace(material, marks=marks), "collection:1", FIELDS)
+def test_texts(context: RuleContext, body: Body, marks: tuple[Mark, ...], text: str) -> None:
+    slip = fill(Template("T", body=body), "", replace(context, marks=marks), "collection:1", FIELDS)
     assert (slip.body, slip.body_problem) == (text, "")
 
 
-def test_a_kind_of_page_may_have_a_text_of_its_own_and_a_fault_is_said(material: RuleContext) -> None:
+def test_a_kind_of_page_may_have_a_text_of_its_own_and_a_fault_is_said(context: RuleContext) -> None:
     template = Template("T", bodies={"article": Body("nothing", "Only this"), "video": Body("marks")})
-    assert fill(template, "", material, "collection:1", FIELDS).body == "Only this"
-    faulty = fill(Template("T", body=Body("content", "{{ 1 / 0 }}")), "", material, "collection:1", FIELDS)
+    assert fill(template, "", context, "collection:1", FIELDS).body == "Only this"
+    faulty = fill(Template("T", body=Body("content", "{{ 1 / 0 }}")), "", context, "collection:1", FIELDS)
     assert "division by zero" in faulty.body_problem
     assert "The wheel turns" in faulty.body
 
@@ -205,16 +205,16 @@ def test_what_would_never_end_ends_in_time_with_a_sentence(reading: Reading, exp
         ("", ""), ("Letters/{{ now | date('year') }}", "Letters/2026"), ("/abs/{{ title }}", "abs/A mill what why"),
     ],
 )  # fmt: skip
-def test_names_of_notes_stay_inside_their_folder(material: RuleContext, pattern: str, path: str) -> None:
-    slip = fill(Template("T", note_name=pattern), "", material, "notes:1", FIELDS)
+def test_names_of_notes_stay_inside_their_folder(context: RuleContext, pattern: str, path: str) -> None:
+    slip = fill(Template("T", note_name=pattern), "", context, "notes:1", FIELDS)
     assert slip.note_path("A mill: what / why?") == path
 
 
-def test_a_correction_becomes_a_rule(material: RuleContext) -> None:
+def test_a_correction_becomes_a_rule(context: RuleContext) -> None:
     template = Template(
         "T", fields={"summary": Rule("finding", ("subtitle",)), "authors": Rule("finding", ("authors",))}
     )
-    slip = fill(template, "", material, "collection:1", FIELDS)
+    slip = fill(template, "", context, "collection:1", FIELDS)
     assert slip.with_text("summary", "Mills of the Shore").rule_now("summary") == Rule("finding", ("site", "subtitle"))
     assert slip.with_text("summary", "My own").rule_now("summary") == Rule("fixed", ("My own",))
     assert slip.with_text("summary", "ebb").rule_now("summary") == Rule("finding", ("tide", "subtitle"))
@@ -223,7 +223,7 @@ def test_a_correction_becomes_a_rule(material: RuleContext) -> None:
         assert slip.with_text("title", other.value, other.origin).rule_now("title").source == "finding"
 
 
-def test_a_value_is_named_so_that_a_rule_finds_it_again(material: RuleContext) -> None:
-    for finding in material.offers:
-        found = material.look_up(material.name_for(finding))
+def test_a_value_is_named_so_that_a_rule_finds_it_again(context: RuleContext) -> None:
+    for finding in context.offers:
+        found = context.look_up(context.name_for(finding))
         assert finding.value in [one.value for one in found], finding

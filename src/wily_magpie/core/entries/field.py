@@ -97,7 +97,7 @@ class Field:
     @property
     def is_writable(self) -> bool:
         """Whether a person can set it."""
-        return (self.is_stored and not self.settings.is_given) or self.kind.name == "reference"
+        return (self.is_stored and not self.settings.is_given) or self.kind.is_linked
 
     def option(self, name: str) -> Option | None:
         """The option of that name."""
@@ -106,7 +106,7 @@ class Field:
     def shown(self, value: Value) -> str:
         """A value as it is looked at: with the precision of the field and groups of three figures."""
         precision = self.settings.precision
-        if precision is None or value is None or self.kind.name not in ("number", "amount", "summary"):
+        if precision is None or value is None or not self.kind.has_precision:
             return self.kind.show(value)
         number, _, unit = (str(value) if not isinstance(value, float) else repr(value)).partition(" ")
         try:

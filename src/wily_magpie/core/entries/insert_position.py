@@ -1,4 +1,4 @@
-"""A way of writing into a note."""
+"""Where in a note something is written."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -19,3 +19,19 @@ class InsertPosition:
     heading: str = ""
     at: Spot = "end"
     level: int | None = None
+
+
+AT_THE_END = InsertPosition()
+
+
+@dataclass(frozen=True)
+class NoteTarget:
+    """Where in a notes folder a capture is written, instead of into a note of its own.
+
+    Attributes:
+        note: path of a note; "" for the journal page of the day.
+        way: where in it.
+    """
+
+    note: str
+    way: InsertPosition

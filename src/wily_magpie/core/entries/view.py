@@ -1,6 +1,8 @@
-"""A view: a kept question over one place."""
+"""A view: a kept question over one place, with how its answer is looked at."""
 
 from dataclasses import dataclass
+
+from wily_magpie.core.entries.layout import USUAL_LAYOUT, Layout
 
 
 @dataclass(frozen=True)
@@ -11,3 +13,4 @@ class View:
     place: str
     name: str
     question: str
+    layout: Layout = USUAL_LAYOUT

@@ -10,6 +10,7 @@ class Address(FieldKind):
     """An absolute http or https address."""
 
     name = "address"
+    is_address = True
     signs = ADDRESS_SIGNS
     is_short = False
     relations = (Relation.CONTAINS, Relation.IS, *BLANKNESS)

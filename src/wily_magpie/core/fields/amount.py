@@ -21,6 +21,8 @@ class Amount(FieldKind):
     """
 
     name = "amount"
+    has_precision = has_unit = is_told = True
+    order_words = ("smallest", "largest")
     signs = SIZE_SIGNS
     relations = (*SIZES, Relation.IS, Relation.IS_NOT, *BLANKNESS)
     right_aligned = True

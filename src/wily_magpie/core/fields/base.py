@@ -79,6 +79,48 @@ class FieldKind(ABC):
     """Whether its values have an order of size, so that "smallest first" says something."""
     is_worded: bool = True
     """Whether full-text search looks into it."""
+    is_linked: bool = False
+    """Whether its values are other entries, seen from both ends."""
+    has_options: bool = False
+    """Whether its values are options of a list, which a new name joins."""
+    has_spine: bool = False
+    """Whether a value is one option, shown with its colour."""
+    holds_files: bool = False
+    """Whether its values are files of the library."""
+    is_address: bool = False
+    """Whether its values are addresses of the web."""
+    is_dated: bool = False
+    """Whether its values are moments: the latest is what one looks for first."""
+    is_people: bool = False
+    """Whether its values are names of people."""
+    is_long: bool = False
+    """Whether its values are texts of many lines."""
+    has_precision: bool = False
+    """Whether its values are numbers that a field may show with fixed decimals."""
+    has_unit: bool = False
+    """Whether its values are numbers with a unit."""
+    is_of_rules: bool = False
+    """Whether its values say which rules of its place an entry breaks."""
+    is_summary: bool = False
+    """Whether its values are worked out over a reference."""
+    is_number: bool = False
+    """Whether its values are plain numbers."""
+    is_grouping: bool = False
+    """Whether few values stand in many entries, so that a table may be grouped by it."""
+    is_completed: bool = False
+    """Whether what others have written is offered while one writes."""
+    is_told: bool = False
+    """Whether its values tell entries apart in a few letters, so that a short table shows them."""
+    is_fixed: bool = False
+    """Whether no field can be made of it, or it of another, by converting values."""
+    fixed_texts: tuple[str, ...] = ()
+    """The only texts that its values have."""
+    order_words: tuple[str, str] = ("A to Z by", "Z to A by")
+    """How its order is said, upwards and downwards."""
+
+    def is_called(self, word: str) -> bool:
+        """Whether a person means it by a word."""
+        return word in (self.name, f"{self.name}s")
 
     @abstractmethod
     def read(self, text: str) -> Value:

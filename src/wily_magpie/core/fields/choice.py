@@ -7,6 +7,8 @@ class Choice(FieldKind):
     """One option. An unknown name is read too: it becomes a new option when it is kept."""
 
     name = "choice"
+    has_options = has_spine = is_grouping = is_told = True
+    order_words = ("first", "last")
     signs = SAME
     relations = (Relation.IS, Relation.IS_NOT, *BLANKNESS)
 
@@ -18,6 +20,7 @@ class Choices(FieldKind):
     """Several options, in the order given, each once; written with semicolons between them (commas also do)."""
 
     name = "choices"
+    has_options = is_completed = is_told = True
     signs = MANY_SIGNS
     relations = (Relation.HAS, Relation.HAS_NOT, *BLANKNESS)
     is_many = True

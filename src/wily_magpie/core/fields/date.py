@@ -87,6 +87,8 @@ class Date(FieldKind):
     """
 
     name = "date"
+    is_dated = is_grouping = is_told = True
+    order_words = ("oldest", "newest")
     signs = DATE_SIGNS
     relations = (
         Relation.LAST_DAYS,

@@ -12,6 +12,7 @@ class Files(FieldKind):
     """Each value is "sha256/name"; Library.keep_file makes them."""
 
     name = "files"
+    holds_files = is_fixed = True
     signs = CONTAINED
     relations = (Relation.NOT_EMPTY, Relation.EMPTY, Relation.CONTAINS)
     is_many = True

@@ -27,6 +27,8 @@ class Number(FieldKind):
     """A number; groups of three digits may be parted by commas, apostrophes or spaces, decimals follow a point."""
 
     name = "number"
+    has_precision = is_number = is_told = True
+    order_words = ("smallest", "largest")
     column_type = "REAL"
     signs = SIZE_SIGNS
     right_aligned = True

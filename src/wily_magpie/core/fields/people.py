@@ -74,6 +74,7 @@ class People(FieldKind):
     """Names in order, parted by semicolons; "and" and "&" part names too where no comma stands."""
 
     name = "people"
+    is_people = is_completed = is_told = True
     signs = NAME_SIGNS
     relations = (Relation.HAS, Relation.HAS_NOT, Relation.CONTAINS, *BLANKNESS)
     is_many = True

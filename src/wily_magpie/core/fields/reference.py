@@ -40,6 +40,7 @@ class Reference(FieldKind):
     """
 
     name = "reference"
+    is_told = is_linked = is_fixed = is_completed = is_grouping = True
     column_type = ""
     signs = NAME_SIGNS
     relations = (Relation.HAS, Relation.HAS_NOT, Relation.CONTAINS, *BLANKNESS)

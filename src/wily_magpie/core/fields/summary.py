@@ -29,10 +29,12 @@ class Summary(WorkedOut):
     """Shows and compares as the kind of its result does."""
 
     name = "summary"
+    has_precision = is_fixed = is_summary = is_told = True
 
     def __init__(self, result: FieldKind) -> None:
         self.result = result
         self.signs, self.relations = result.signs, result.relations
+        self.order_words = result.order_words
         self.right_aligned, self.is_short, self.is_sized = result.right_aligned, result.is_short, result.is_sized
 
     def read(self, text: str) -> Value:
@@ -51,13 +53,13 @@ class Summary(WorkedOut):
         return self.result.compare(relation, column, value)
 
 
-def result_of(measure: Measure, field_kind: str) -> FieldKind:
+def result_of(measure: Measure, of: FieldKind | None) -> FieldKind:
     """The kind of what a measure gives over fields of a kind."""
     match measure:
         case Measure.COUNT | Measure.SHARE:
             return NUMBER
         case Measure.SUM:
-            return AMOUNT if field_kind == "amount" else NUMBER
+            return AMOUNT if of is AMOUNT else NUMBER
         case Measure.EARLIEST | Measure.LATEST:
             return DATE
         case _:

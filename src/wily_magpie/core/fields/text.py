@@ -16,6 +16,7 @@ class Text(FieldKind):
     """One line; line breaks and runs of white space become single spaces."""
 
     name = "text"
+    is_completed = is_grouping = True
     signs = TEXT_SIGNS
     relations = (Relation.CONTAINS, Relation.IS, Relation.IS_NOT, *BLANKNESS)
 
@@ -27,6 +28,7 @@ class LongText(FieldKind):
     """Any number of lines, kept as typed but for white space at both ends."""
 
     name = "long text"
+    is_long = True
     signs = CONTAINED
     relations = (Relation.CONTAINS, *BLANKNESS)
     is_short = False
@@ -39,6 +41,7 @@ class Gaps(WorkedOut):
     """The completeness rules that an entry breaks, parted by semicolons."""
 
     name = "gaps"
+    is_of_rules = is_fixed = True
     signs = CONTAINED
     relations = (Relation.NOT_EMPTY, Relation.EMPTY, Relation.CONTAINS)
 

@@ -11,6 +11,8 @@ class YesNo(FieldKind):
     """Yes, no, or not said."""
 
     name = "yes/no"
+    is_grouping = True
+    fixed_texts = ("yes", "no")
     column_type = "INTEGER"
     signs = SAME
     relations = (Relation.IS, *BLANKNESS)

@@ -1,14 +1,9 @@
-"""From one kind of field to another: which kinds there are to choose from, and what a change would do."""
+"""From one kind of field to another: what a change would do."""
 
 from dataclasses import dataclass
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.fields import KINDS, Value
-
-MADE_KINDS = tuple(name for name in KINDS if name != "gaps")
-"""The kinds of field that a person can make."""
-NOTE_KINDS = tuple(name for name in MADE_KINDS if name not in ("reference", "summary", "files"))
-"""Those that front matter can hold."""
 
 
 @dataclass(frozen=True)
@@ -37,6 +32,6 @@ class Conversion:
 def convert(field: Field, kind: str, value: Value) -> Value:
     """A value in another kind; UnreadableValue where it has no meaning there."""
     new = KINDS[kind]
-    if kind in ("people", "choices") and isinstance(value, tuple):
+    if new.is_many and isinstance(value, tuple):
         return new.from_plain(list(value))
     return new.read(field.kind.show(value))

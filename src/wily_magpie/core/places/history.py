@@ -1,14 +1,20 @@
-"""Undo and redo: every change of data is one step, recorded by the database itself in the same transaction."""
+"""Undo and redo: every change of data is one step, recorded by the database itself in the same transaction.
+
+Several processes may share a library: a step knows who did it. Undo without a number takes back the last step of the same
+origin, so that a window never takes back what a script has done meanwhile, and a script never takes a window's redo away.
+"""
 
 import threading
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from enum import IntEnum
 from pathlib import Path
 
 import apsw
 
+from wily_magpie.core.entries.step import Moved, Step
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
@@ -16,14 +22,49 @@ from wily_magpie.core.places.recovery_journal import Journal
 from wily_magpie.core.places.table import now
 
 KEPT_STEPS = 200
+STEP_COLUMNS = "id, label, at, origin, state"
+
+
+class StepState(IntEnum):
+    """Whether what a step did is there."""
+
+    DONE, UNDONE, PASSED_OVER = range(3)
 
 
 @dataclass
 class Recording:
-    """What a step has changed so far outside the database."""
+    """What a step has changed so far outside the database.
+
+    Attributes:
+        files: (before, after) by path.
+        before_commit: called when all is done and nothing is committed; may raise to end it.
+    """
 
     journal: Journal
+    before_commit: Callable[[], None] = lambda: None
     files: dict[Path, tuple[bytes | None, bytes | None]] = field(default_factory=dict)
+
+    def take_back(self) -> None:
+        """Makes files what they were."""
+        for path, (before, _) in self.files.items():
+            put(path, before)
+
+
+@dataclass(frozen=True)
+class StepRecord:
+    """A step with what it changed: the database's own changeset, and the paths of files."""
+
+    step: Step
+    changeset: bytes
+    paths: tuple[Path, ...]
+
+
+@dataclass(frozen=True)
+class Seen:
+    """How far the history was looked at: the states of the steps, by their numbers."""
+
+    last: int = 0
+    states: tuple[tuple[int, int], ...] = ()
 
 
 class History:
@@ -32,56 +73,60 @@ class History:
     Args:
         recorded: names the tables whose changes count, asked for at each step.
         folder: where the journals of steps that write files lie.
+        origin: who does the steps of this process: "window", "shell".
     """
 
-    def __init__(self, database: Database, recorded: Callable[[], list[str]], folder: Path) -> None:
+    def __init__(
+        self, database: Database, recorded: Callable[[], list[str]], folder: Path, origin: str = "window"
+    ) -> None:
         self.database = database
         self.folder = folder
         self.recorded = recorded
+        self.origin = origin
+        self.most_steps = KEPT_STEPS
         self.local = threading.local()
 
     @contextmanager
-    def step(self, label: str) -> Iterator[None]:
+    def step(self, label: str, before_commit: Callable[[], None] = lambda: None) -> Iterator[None]:
         """Everything inside is one step of that name, all of it or nothing; a step inside a step is part of it."""
         if getattr(self.local, "recording", None) is not None:
             yield
             return
-        with self.all_or_nothing() as recording, self.database.writing() as connection:
-            session = apsw.Session(connection, "main")
-            for table in self.recorded():
-                session.attach(table)
-            self.local.recording = recording
-            try:
-                yield
-            finally:
-                self.local.recording = None
-                changes = session.changeset()
-                session.close()
-            if changes or recording.files:
-                self.note(label, changes, recording)
-            recording.journal.finish(self.database)
-
-    @contextmanager
-    def all_or_nothing(self) -> Iterator[Recording]:
-        """Puts files back where the transaction inside fails, even at its very end."""
-        recording = Recording(Journal(self.folder))
+        recording = Recording(Journal(self.folder), before_commit)
         try:
-            yield recording
-        except BaseException:
-            for path, (before, _) in recording.files.items():
-                put(path, before)
+            with self.database.writing(recording.take_back) as connection:
+                session = apsw.Session(connection, "main")
+                for table in self.recorded():
+                    session.attach(table)
+                self.local.recording = recording
+                try:
+                    yield
+                finally:
+                    self.local.recording = None
+                    changes = session.changeset()
+                    session.close()
+                if changes or recording.files:
+                    self.note(label, changes, recording)
+                recording.journal.finish(self.database)
+                recording.before_commit()
+        finally:
             recording.journal.close()
-            raise
-        recording.journal.close()
 
     def note(self, label: str, changes: bytes, recording: Recording) -> None:
-        """Writes a step down and forgets those that were undone or are too old."""
+        """Writes a step down and forgets those of the same origin that were undone, and those that are too old."""
         with self.database.writing() as connection:
-            forget = "SELECT id FROM history WHERE undone OR id <= (SELECT max(id) FROM history) - ?"
-            connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", (KEPT_STEPS,))
-            connection.execute(f"DELETE FROM history WHERE id IN ({forget})", (KEPT_STEPS,))
+            forget = (
+                f"SELECT id FROM history WHERE (state = {StepState.UNDONE:d} AND origin = ?1)"
+                " OR id <= (SELECT max(id) FROM history) - ?2"
+            )
+            given = (self.origin, self.most_steps)
+            connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", given)
+            connection.execute(f"DELETE FROM history WHERE id IN ({forget})", given)
             packed = zlib.compress(changes, 1) if changes else None
-            connection.execute("INSERT INTO history (label, at, changeset) VALUES (?, ?, ?)", (label, now(), packed))
+            connection.execute(
+                "INSERT INTO history (label, at, origin, changeset) VALUES (?, ?, ?, ?)",
+                (label, now(), self.origin, packed),
+            )
             step_id = connection.last_insert_rowid()
             for path, (before, after) in recording.files.items():
                 connection.execute("INSERT INTO history_file VALUES (?, ?, ?, ?)", (step_id, str(path), before, after))
@@ -113,73 +158,149 @@ class History:
             connection.execute("DELETE FROM history_file")
             connection.execute("DELETE FROM history")
 
-    def undo_label(self) -> str | None:
+    # looking
+
+    def steps(self) -> list[Step]:
+        """All steps that are still known, the latest first."""
+        return [read_step(row) for row in self.database.rows(f"SELECT {STEP_COLUMNS} FROM history ORDER BY id DESC")]
+
+    def next_undo(self) -> Step | None:
         """What undo would take back."""
-        found = self.database.one("SELECT label FROM history WHERE NOT undone ORDER BY id DESC LIMIT 1")
-        return None if found is None else str(found)
+        sql = f"SELECT {STEP_COLUMNS} FROM history WHERE state = 0 AND origin = ? ORDER BY id DESC LIMIT 1"
+        return next((read_step(row) for row in self.database.rows(sql, (self.origin,))), None)
 
-    def redo_label(self) -> str | None:
+    def next_redo(self) -> Step | None:
         """What redo would do again."""
-        found = self.database.one("SELECT label FROM history WHERE undone ORDER BY id LIMIT 1")
-        return None if found is None else str(found)
+        sql = f"SELECT {STEP_COLUMNS} FROM history WHERE state = 1 AND origin = ? ORDER BY id LIMIT 1"
+        return next((read_step(row) for row in self.database.rows(sql, (self.origin,))), None)
 
-    def undo(self) -> tuple[str, list[Path]] | None:
-        """Takes the last step back: its label and the files written; None where there is none.
+    def news(self, seen: Seen) -> tuple[list[StepRecord], Seen]:
+        """The steps that were done, undone or done again since, by whichever process; and how far it is seen now."""
+        rows = self.database.rows("SELECT id, state FROM history ORDER BY id")
+        states = tuple((int(str(number)), int(str(state))) for number, state in rows)
+        before = dict(seen.states)
+        fresh = [
+            number
+            for number, state in states
+            if (number > seen.last if number not in before else before[number] != state)
+        ]
+        last = max([seen.last, *(number for number, _ in states)])
+        return [self.record(number) for number in fresh], Seen(last, states)
+
+    def record(self, number: int) -> StepRecord:
+        """A step with what it changed."""
+        sql = f"SELECT {STEP_COLUMNS}, changeset FROM history WHERE id = ?"
+        ((*columns, packed),) = self.database.rows(sql, (number,))
+        paths = self.database.rows("SELECT path FROM history_file WHERE history_id = ?", (number,))
+        changeset = zlib.decompress(packed) if isinstance(packed, bytes) else b""
+        return StepRecord(read_step(tuple(columns)), changeset, tuple(Path(str(path)) for (path,) in paths))
+
+    # moving
+
+    def undo(self, number: int | None = None, *, in_part: bool = False) -> Moved | None:
+        """Takes a step back; None where there is none.
+
+        Args:
+            number: which; None: the last of this origin.
+            in_part: what can be taken back is, and the rest is told; else all of it or nothing.
 
         Raises:
             UserError: a file was changed by another program since, or a row is not as the step left it.
         """
-        return self.move(
-            "SELECT id, label, changeset FROM history WHERE NOT undone ORDER BY id DESC LIMIT 1", back=True
-        )
+        step = self.next_undo() if number is None else self.there(number, StepState.DONE)
+        return self.move(step, back=True, in_part=in_part) if step is not None else None
 
-    def redo(self) -> tuple[str, list[Path]] | None:
-        """Does the step undone last again."""
-        return self.move("SELECT id, label, changeset FROM history WHERE undone ORDER BY id LIMIT 1", back=False)
+    def redo(self, number: int | None = None) -> Moved | None:
+        """Does a step that was undone again; None where there is none."""
+        step = self.next_redo() if number is None else self.there(number, StepState.UNDONE)
+        return self.move(step, back=False, in_part=False) if step is not None else None
 
-    def move(self, sql: str, *, back: bool) -> tuple[str, list[Path]] | None:
-        with self.all_or_nothing() as recording, self.database.writing() as connection:
-            found = self.database.rows(sql)
-            if not found:
-                return None
-            (step_id, label, packed) = found[0]
-            files = [
-                (Path(str(path)), after if back else before, before if back else after)
-                for path, before, after in self.database.rows(
-                    "SELECT path, before, after FROM history_file WHERE history_id = ?", (step_id,)
-                )
-            ]
-            for path, expected, _ in files:
-                if read_bytes(path) != expected:
+    def pass_over(self, number: int) -> Step:
+        """Leaves what a step did as it is, and lets undo go on behind it."""
+        step = self.there(number, StepState.DONE)
+        with self.database.writing() as connection:
+            connection.execute("UPDATE history SET state = ? WHERE id = ?", (StepState.PASSED_OVER, number))
+        return step
+
+    def there(self, number: int, state: StepState) -> Step:
+        """The step of a number that is in some state.
+
+        Raises:
+            UserError: it is forgotten, or in another state.
+        """
+        rows = self.database.rows(f"SELECT {STEP_COLUMNS} FROM history WHERE id = ?", (number,))
+        step = read_step(rows[0]) if rows else None
+        if step is None or step.state != state:
+            said = "is no longer known" if step is None else "is undone already" if state == 0 else "is not undone"
+            raise UserError("step-gone", f"This step {said}.", "The list of steps shows what there is.")
+        return step
+
+    def move(self, step: Step, *, back: bool, in_part: bool) -> Moved:
+        recording = Recording(Journal(self.folder))
+        try:
+            with self.database.writing(recording.take_back) as connection:
+                changeset = self.record(step.id).changeset
+                files = self.files_of(step, back=back)
+                left = [path.name for path, expected, _ in files if read_bytes(path) != expected]
+                if left and not in_part:
                     raise UserError(
                         "undo-file-changed",
-                        f"{path.name} was changed by another program since.",
-                        "Undo stops here so that nothing of it is lost.",
+                        f"{left[0]} was changed by another program since “{step.label}”.",
+                        "Take back the rest of the step, or pass it over: what lies behind it stays within reach.",
                     )
-            if isinstance(packed, bytes):
-                changes = zlib.decompress(packed)
-                self.apply(connection, apsw.Changeset.invert(changes) if back else changes)
-            for path, expected, wanted in files:
-                recording.journal.note(path, as_bytes(expected), as_bytes(wanted))
-                recording.files[path] = (as_bytes(expected), as_bytes(wanted))
-                put(path, as_bytes(wanted))
-            recording.journal.finish(self.database)
-            connection.execute("UPDATE history SET undone = ? WHERE id = ?", (int(back), int(str(step_id))))
-            return str(label), [path for path, _, _ in files]
+                if changeset:
+                    inverse = apsw.Changeset.invert(changeset) if back else changeset
+                    left += apply(connection, inverse, step, in_part=in_part)
+                for path, expected, wanted in files:
+                    if path.name not in left:
+                        recording.journal.note(path, expected, wanted)
+                        recording.files[path] = (expected, wanted)
+                        put(path, wanted)
+                recording.journal.finish(self.database)
+                state = StepState.UNDONE if back else StepState.DONE
+                if left:  # what was taken back in part cannot be done again as a whole
+                    state = StepState.PASSED_OVER
+                connection.execute("UPDATE history SET state = ? WHERE id = ?", (state, step.id))
+        finally:
+            recording.journal.close()
+        return Moved(step, tuple(path for path, _, _ in files if path.name not in left), tuple(left))
 
-    @staticmethod
-    def apply(connection: apsw.Connection, changes: bytes) -> None:
-        def conflict(reason: int, change: apsw.TableChange) -> int:
-            return apsw.SQLITE_CHANGESET_ABORT
+    def files_of(self, step: Step, *, back: bool) -> list[tuple[Path, bytes | None, bytes | None]]:
+        """(path, what it is expected to hold, what it is to hold) of the files of a step."""
+        sql = "SELECT path, before, after FROM history_file WHERE history_id = ?"
+        return [
+            (Path(str(path)), as_bytes(after if back else before), as_bytes(before if back else after))
+            for path, before, after in self.database.rows(sql, (step.id,))
+        ]
 
-        try:
-            apsw.Changeset.apply(changes, connection, conflict=conflict, flags=apsw.SQLITE_CHANGESETAPPLY_FKNOACTION)
-        except apsw.AbortError as error:
-            raise UserError(
-                "undo-conflict",
-                "What this step changed is no longer as it left it.",
-                "It cannot be taken back by itself.",
-            ) from error
+
+def read_step(row: Sequence[object]) -> Step:
+    """A step from its columns."""
+    number, label, at, origin, state = row
+    return Step(int(str(number)), str(label), str(at), str(origin), int(str(state)))
+
+
+def apply(connection: apsw.Connection, changes: bytes, step: Step, *, in_part: bool) -> list[str]:
+    """Applies a changeset; what was left out since it is no longer as it was, in words.
+
+    Raises:
+        UserError: something was, and not in_part.
+    """
+    left: list[str] = []
+
+    def conflict(_reason: int, change: apsw.TableChange) -> int:
+        left.append(f"a row of {change.name}")
+        return apsw.SQLITE_CHANGESET_OMIT if in_part else apsw.SQLITE_CHANGESET_ABORT
+
+    try:
+        apsw.Changeset.apply(changes, connection, conflict=conflict, flags=apsw.SQLITE_CHANGESETAPPLY_FKNOACTION)
+    except apsw.AbortError as error:
+        raise UserError(
+            "undo-conflict",
+            f"What “{step.label}” changed is no longer as it left it.",
+            "Take back the rest of the step, or pass it over: what lies behind it stays within reach.",
+        ) from error
+    return left
 
 
 def as_bytes(stored: object) -> bytes | None:

@@ -3,9 +3,13 @@
 Each step that writes files of notes keeps a journal, a line a file, which is on the disk before the file is touched. The
 step's token goes into the database in the same transaction as its changes: a journal whose token is not there belongs to a
 step that never happened.
+
+Several processes may be at work on one library. Whoever writes a journal holds a lock on it that ends with the process; so
+whoever opens the library touches only journals that nobody holds, and does so within a transaction of its own.
 """
 
 import base64
+import fcntl
 import hashlib
 import json
 import os
@@ -17,6 +21,7 @@ from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, sync_folder, w
 from wily_magpie.core.places.database import Database
 
 KEPT_TOKENS = 64
+PREFIX = "unfinished-"
 
 
 class Journal:
@@ -24,13 +29,14 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         self.token = secrets.token_hex(8)
-        self.path = folder / f"unfinished-{self.token}"
+        self.path = folder / f"{PREFIX}{self.token}"
         self.file: int | None = None
 
     def note(self, path: Path, before: bytes | None, after: bytes | None) -> None:
         """Writes down what a file was, before it is changed."""
         if self.file is None:
             self.file = os.open(self.path, os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_CLOEXEC, 0o600)
+            fcntl.flock(self.file, fcntl.LOCK_EX)
             sync_folder(self.path.parent)
         line = {"path": str(path), "before": encode(before), "after": digest(after)}
         os.write(self.file, (json.dumps(line) + "\n").encode())
@@ -40,37 +46,53 @@ class Journal:
         """Tells the database, as part of the step's transaction, that the step has happened."""
         if self.file is not None:
             with database.writing() as connection:
-                connection.execute("INSERT INTO finished (token) VALUES (?)", (self.token,))
+                connection.execute("INSERT INTO finished_step (token) VALUES (?)", (self.token,))
                 connection.execute(
-                    "DELETE FROM finished WHERE id <= (SELECT max(id) FROM finished) - ?", (KEPT_TOKENS,)
+                    "DELETE FROM finished_step WHERE id <= (SELECT max(id) FROM finished_step) - ?", (KEPT_TOKENS,)
                 )
 
     def close(self) -> None:
         """Throws the journal away, after the transaction has ended one way or the other."""
         if self.file is not None:
+            self.path.unlink(missing_ok=True)
             os.close(self.file)
             self.file = None
-            self.path.unlink(missing_ok=True)
 
 
 def roll_back_unfinished(folder: Path, database: Database) -> int:
-    """Takes back the files of steps that never happened; how many files they were."""
+    """Takes back the files of steps that never happened and whose process has ended; how many files they were."""
     count = 0
-    journals = sorted(folder.glob("unfinished-*"))
-    if not journals:
-        return 0
-    with database.writing():  # nobody is in the middle of a step now
-        for journal in journals:
-            token = journal.name.partition("-")[2]
-            if database.one("SELECT 1 FROM finished WHERE token = ?", (token,)) is None:
-                for line in reversed((read_bytes(journal) or b"").decode("utf-8", "replace").splitlines()):
-                    with suppress(ValueError):  # the last line may be torn: its file was not touched
-                        count += put_one_back(json.loads(line))
-            journal.unlink(missing_ok=True)
+    for journal in sorted(folder.glob(f"{PREFIX}*")):
+        try:
+            file = os.open(journal, os.O_RDONLY | os.O_CLOEXEC)
+        except FileNotFoundError:  # its step has ended meanwhile
+            continue
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:  # its process lives, and is in the middle of the step
+            os.close(file)
+            continue
+        try:
+            with database.writing():
+                count += roll_back(journal, database)
+        finally:
+            os.close(file)
     return count
 
 
-def put_one_back(line: dict[str, str | None]) -> int:
+def roll_back(journal: Path, database: Database) -> int:
+    """Takes back the files of one journal that nobody holds, unless its step has happened; how many they were."""
+    count = 0
+    token = journal.name.removeprefix(PREFIX)
+    if database.one("SELECT 1 FROM finished_step WHERE token = ?", (token,)) is None:
+        for line in reversed((read_bytes(journal) or b"").decode("utf-8", "replace").splitlines()):
+            with suppress(ValueError):  # the last line may be torn: its file was not touched
+                count += roll_back_file(json.loads(line))
+    journal.unlink(missing_ok=True)
+    return count
+
+
+def roll_back_file(line: dict[str, str | None]) -> int:
     """Makes a file what it was, if it still is what the step made of it; 1 where it was changed."""
     path = Path(str(line["path"]))
     if digest(read_bytes(path)) != line["after"]:

@@ -118,7 +118,7 @@ def named(name: str, fields: Sequence[Field]) -> Field:
         if wanted in (field.label.casefold(), field.key.casefold()):
             return field
     for field in fields:
-        if wanted in (field.kind.name, f"{field.kind.name}s", field.label.casefold() + "s"):
+        if field.kind.is_called(wanted) or wanted == field.label.casefold() + "s":
             return field
     there = ", ".join(field.label for field in fields)
     raise UserError("bad-rule", f"There is no field “{name.strip()}” here.", f"There are: {there}.")

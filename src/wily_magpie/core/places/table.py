@@ -28,7 +28,7 @@ SHARED_SQL = """
 CREATE TABLE IF NOT EXISTS multi_value (
   column TEXT NOT NULL, value TEXT NOT NULL, entry_id INTEGER NOT NULL,
   PRIMARY KEY (column, value, entry_id)) STRICT, WITHOUT ROWID;
-CREATE INDEX IF NOT EXISTS chosen_by_entry ON multi_value (entry_id, column);
+CREATE INDEX IF NOT EXISTS multi_value_by_entry ON multi_value (entry_id, column);
 CREATE VIRTUAL TABLE IF NOT EXISTS entry_text USING fts5 (
   title, fields, tokenize = "unicode61 remove_diacritics 2", prefix = '2 3');
 CREATE VIRTUAL TABLE IF NOT EXISTS body_text USING fts5 (
@@ -248,8 +248,14 @@ def now() -> str:
 
 def address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str | None:
     """The canonical form of the main (first) address; None where that address is not among the values."""
-    main = next((field for field in fields if field.kind.name == "address"), None)
+    main = next((field for field in fields if field.kind.is_address), None)
     if main is None or main.key not in values:
         return None
     value = values[main.key]
     return canonical(value) if isinstance(value, str) else ""
+
+
+def table_numbers(database: Database) -> list[int]:
+    """The numbers of all collections that there ever were."""
+    names = database.rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name GLOB 'c[0-9]*'")
+    return [int(str(name)[1:]) for (name,) in names]

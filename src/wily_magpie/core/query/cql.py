@@ -176,7 +176,7 @@ def check_value(field: Field, relation: Relation, text: str) -> Value:
         if not text.isdigit() or len(text) > 5:
             raise UserError("no-days", f"“{text}” is not a number of days.", "Write it like 14.")
         return text
-    if relation is Relation.CONTAINS or (field.kind.name == "address"):
+    if relation is Relation.CONTAINS or (field.kind.is_address):
         return text
     value = field.kind.read(text)
     if isinstance(value, tuple):

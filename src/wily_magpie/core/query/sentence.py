@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 from wily_magpie.core.fields import Relation
-from wily_magpie.core.fields.summary import Summary
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, SortKey, Words
 
 
@@ -51,13 +50,5 @@ def in_words(node: Node) -> str:
 def sort_words(key: SortKey) -> tuple[str, str]:
     """How the order is said: ("newest", "captured")."""
     label = key.field.label.lower() if key.field.label.istitle() else key.field.label
-    kind = key.field.kind
-    if kind.is_sized:
-        return ("largest" if key.descending else "smallest"), label
-    match kind.result.name if isinstance(kind, Summary) else kind.name:
-        case "date":
-            return ("newest" if key.descending else "oldest"), label
-        case "choice":
-            return ("last" if key.descending else "first"), label
-        case _:
-            return ("Z to A by" if key.descending else "A to Z by"), label
+    upwards, downwards = key.field.kind.order_words
+    return (downwards if key.descending else upwards), label

@@ -78,7 +78,7 @@ def words(text: str, schema: TableSchema) -> Sql:
 def condition(field: Field, relation: Relation, text: str, schema: TableSchema, today: date) -> Sql:
     """One condition; blank fields meet only "is empty" and the negative relations."""
     column = field.sql
-    if field.kind.name == "reference":
+    if field.kind.is_linked:
         return linked(field, relation, text, schema)
     if relation is Relation.EMPTY:
         return f"{column} IS NULL", []
@@ -147,7 +147,7 @@ def sort_term(field: Field) -> Sql:
     column = field.order or field.sql
     if field.column == "title":
         return "title_key", []
-    if field.kind.name == "choice" and field.options:
+    if field.kind.has_spine and field.options:
         cases = " ".join(f"WHEN ? THEN {place}" for place in range(len(field.options)))
         values: list[object] = [option.name for option in field.options]
         return f"CASE {column} {cases} ELSE iif({column} IS NULL, NULL, {len(values)}) END", values

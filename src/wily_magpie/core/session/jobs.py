@@ -1,16 +1,21 @@
-"""Long work: plain functions on threads, with progress, cancel and retry."""
+"""Long work and the lanes that it runs on: one for changes, several for questions, several for what waits for the network."""
 
 import itertools
 import logging
+import sys
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from enum import StrEnum
-from typing import Any
+from typing import Any, TypeVar
 
+from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.errors import BugError, MagpieError
 
-LANES = 3
+READERS, WORKERS, INDEXERS = 4, 8, 1
+TURN_S = 0.001
+"""How long one thread may hold Python for itself while others wait; as usual it is five times as long."""
+T = TypeVar("T")
 log = logging.getLogger(__name__)
 
 
@@ -28,12 +33,14 @@ class State(StrEnum):
     CANCELLED = "cancelled"
 
 
-class Job:
+class Job(Progress):
     """One piece of long work.
 
     Attributes:
         done, total: its progress; total 0 where it is not known.
         error: why it failed.
+        is_settled: whether it is past cancelling: what it does is being committed, or is.
+        came_too_late: whether it was asked to stop when it was settled already.
     """
 
     def __init__(self, number: int, label: str, work: Callable[["Job"], Any], changed: Callable[["Job"], None]) -> None:
@@ -46,85 +53,119 @@ class Job:
         self.total = 0
         self.error: MagpieError | None = None
         self.future: Future[Any] = Future()
-        self.stop = threading.Event()
+        self.is_asked_to_stop = self.is_settled = self.came_too_late = False
+        self.lock = threading.Lock()
 
     @property
     def is_over(self) -> bool:
         return self.state in (State.DONE, State.FAILED, State.CANCELLED)
 
-    def cancel(self) -> None:
-        """Asks it to stop at its next step."""
-        self.stop.set()
+    def cancel(self) -> bool:
+        """Asks it to stop at its next step; False where it is past that."""
+        with self.lock:
+            if self.is_settled or self.is_over:
+                self.came_too_late = True
+            else:
+                self.is_asked_to_stop = True
+        self.changed(self)
+        return not self.came_too_late
 
     def is_cancelled(self) -> bool:
         """For work that asks in its own rhythm."""
-        return self.stop.is_set()
+        return self.is_asked_to_stop
 
-    def step(self, done: int, total: int) -> None:
+    def tick(self, done: int, total: int) -> None:
         """Reports progress, and is where a job stops when it was asked to.
 
         Raises:
             Cancelled: it was.
         """
-        if self.stop.is_set():
+        if self.is_asked_to_stop:
             raise Cancelled
         self.done, self.total = done, total
         self.changed(self)
 
+    def close(self) -> None:
+        """From here on it cannot be cancelled any more.
+
+        Raises:
+            Cancelled: it was, in time.
+        """
+        with self.lock:
+            if self.is_asked_to_stop:
+                raise Cancelled
+            self.is_settled = True
+
     def run(self) -> None:
         """Does the work; never raises."""
         try:
-            self.step(0, 0)
+            self.tick(0, 0)
             self.state = State.RUNNING
             self.changed(self)
             result = self.work(self)
-            if self.stop.is_set():
-                raise Cancelled
             self.state = State.DONE
             self.future.set_result(result)
         except Cancelled as error:
-            self.state = State.CANCELLED
-            self.future.set_exception(error)
+            self.end(State.CANCELLED, None, error)
         except MagpieError as error:
-            self.state = State.CANCELLED if error.slug == "cancelled" else State.FAILED
-            self.error = error
-            self.future.set_exception(error)
+            self.end(State.CANCELLED if error.slug == "cancelled" else State.FAILED, error, error)
         except Exception as error:
             log.exception("job %s failed", self.label)
-            self.state = State.FAILED
-            self.error = BugError("bug", f"{self.label} failed: {error!r}", "Please report it; nothing was lost.")
-            self.future.set_exception(self.error)
+            fault = BugError("bug", f"{self.label} failed: {error!r}", "Please report it; nothing was lost.")
+            self.end(State.FAILED, fault, fault)
         self.changed(self)
+
+    def end(self, state: State, error: MagpieError | None, told: BaseException) -> None:
+        """Ends without a result."""
+        self.state, self.error = state, error
+        self.future.set_exception(told)
+
+
+class Lanes:
+    """The threads of a session. Whatever is slow in one lane delays nothing in another."""
+
+    def __init__(self) -> None:
+        sys.setswitchinterval(TURN_S)  # the interface's thread takes its turn soon, whatever goes on beside it
+        self.writer = ThreadPoolExecutor(1, "writer")
+        self.readers = ThreadPoolExecutor(READERS, "reader")
+        self.workers = ThreadPoolExecutor(WORKERS, "worker")
+        self.indexer = ThreadPoolExecutor(INDEXERS, "indexer")
+
+    def close(self) -> None:
+        """Waits for what is going on; what waits is given up, but for changes, which are done."""
+        self.readers.shutdown(wait=True, cancel_futures=True)
+        self.workers.shutdown(wait=True, cancel_futures=True)
+        self.indexer.shutdown(wait=True, cancel_futures=True)
+        self.writer.shutdown(wait=True)
 
 
 class Jobs:
     """The jobs of a session, in the order of their start."""
 
     def __init__(self, changed: Callable[[int], None]) -> None:
-        self.pool = ThreadPoolExecutor(LANES, thread_name_prefix="job")
         self.numbers = itertools.count(1)
         self.all: dict[int, Job] = {}
+        self.lanes: dict[int, ThreadPoolExecutor] = {}
         self.changed = changed
 
-    def start(self, label: str, work: Callable[[Job], Any]) -> Job:
-        """Starts a piece of work."""
+    def start(self, label: str, work: Callable[[Job], Any], lane: ThreadPoolExecutor) -> Job:
+        """Starts a piece of work on a lane."""
         job = Job(next(self.numbers), label, work, lambda job: self.changed(job.number))
-        self.all[job.number] = job
-        self.pool.submit(job.run)
+        self.all[job.number], self.lanes[job.number] = job, lane
+        lane.submit(job.run)
         return job
 
     def retry(self, number: int) -> Job:
         """Starts a job that ended once more, as a new one."""
-        job = self.all.pop(number)
-        return self.start(job.label, job.work)
+        job, lane = self.all.pop(number), self.lanes.pop(number)
+        return self.start(job.label, job.work, lane)
 
     def dismiss(self, number: int) -> None:
         """Forgets a job that ended."""
         if number in self.all and self.all[number].is_over:
-            del self.all[number]
+            del self.all[number], self.lanes[number]
 
     def close(self) -> None:
-        """Asks all to stop and waits for them."""
-        for job in self.all.values():
+        """Asks all to stop."""
+        for job in list(self.all.values()):
             job.cancel()
-        self.pool.shutdown(wait=True, cancel_futures=True)

@@ -10,7 +10,7 @@ from wily_magpie.core.templates.starters import starters
 
 
 def seed(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
-    """Puts the starter into a library that is empty; no step of it can be undone.
+    """Puts the starter into a library that is being made.
 
     Args:
         more_fields: of the sources, before the others.
@@ -21,4 +21,3 @@ def seed(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
         library.keep_view(sources.key, name, question)
     for template in starters():
         library.templates.put(template.name, to_json(template))
-    library.history.forget()

@@ -27,7 +27,7 @@ class Sample:
 
     id: int
     title: str
-    material: RuleContext
+    context: RuleContext
     accepted: Mapping[str, str] = field(default_factory=dict)
 
 
@@ -76,7 +76,7 @@ def short(text: str) -> str:
 
 def work_out(template: Template, one: Field, sample: Sample) -> Cell:
     """What a field would get from a sample."""
-    given = with_settings(template, one, give(template.rule_of(one.key), sample.material, one))
+    given = with_settings(template, one, give(template.rule_of(one.key), sample.context, one))
     line = to_line(one, given)
     cell = judged(line.text, line.origin, line.problem, sample.accepted.get(one.key), line.others)
     return replace(cell, state=UNSET) if cell.state == BLANK and template.rule_of(one.key) is None else cell
@@ -84,7 +84,7 @@ def work_out(template: Template, one: Field, sample: Sample) -> Cell:
 
 def work_out_body(template: Template, sample: Sample) -> Cell:
     """What the text would be."""
-    text, problem, _ = body_of(template, sample.material)
+    text, problem, _ = body_of(template, sample.context)
     return judged(text, f"{len(text.split()):,} words", problem, sample.accepted.get(BODY))
 
 

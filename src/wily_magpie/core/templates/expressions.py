@@ -193,8 +193,8 @@ def check_names(tree: nodes.Template, text: str, where: str) -> None:
 class PageNames:
     """`page` in expressions; remembers which findings were looked at, so that a value's origin can be told."""
 
-    def __init__(self, material: RuleContext) -> None:
-        self._material = material
+    def __init__(self, context: RuleContext) -> None:
+        self._material = context
         self._used: list[Finding] = []
         self._names: list[str] = []
         self._notes: list[str] = []
@@ -235,17 +235,17 @@ class Looked(dict[str, Any]):
         return value
 
 
-def evaluate(text: str, material: RuleContext) -> tuple[object, PageNames]:
+def evaluate(text: str, context: RuleContext) -> tuple[object, PageNames]:
     """The value of an expression for a page, and what of the page it looked at.
 
     Raises:
         UserError: it fails, takes too long or becomes too large.
     """
-    page = PageNames(material)
+    page = PageNames(context)
     names = {
-        "page": page, "found": Looked(material.found, page), "every": Looked(material.every, page), "data": material.data,
-        "marks": [{"text": one.exact, "comment": one.comment, "kind": one.kind} for one in material.marks],
-        "now": material.now, "place": material.place, "title": material.title,
+        "page": page, "found": Looked(context.found, page), "every": Looked(context.every, page), "data": context.data,
+        "marks": [{"text": one.exact, "comment": one.comment, "kind": one.kind} for one in context.marks],
+        "now": context.now, "place": context.place, "title": context.title,
     }  # fmt: skip
     deadline = time.thread_time() + LONGEST_S
 

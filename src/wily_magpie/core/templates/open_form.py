@@ -8,11 +8,11 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
-from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.templates.match import MatchRule, read_rule
 from wily_magpie.core.templates.rules import PICTURES, SOURCES, Rule
-from wily_magpie.core.templates.template import BODY_PARTS, Body, NoteTarget, Template
+from wily_magpie.core.templates.template import BODY_PARTS, Body, Template
 
 FORMAT = 2
 LONGEST_TEXT, MOST_RULES, LONGEST_NAME = 20_000, 200, 200

@@ -110,19 +110,19 @@ def usual(field: Field) -> Proposal | None:
     words = words_of(field)
     if field.key == "title":
         return Proposal(Rule("finding", ("title",)), SURE, "the title")
-    if field.kind.name == "date" and {"captured", "capture", "seen", "retrieved", "accessed", "added"} & set(words):
+    if field.kind.is_dated and {"captured", "capture", "seen", "retrieved", "accessed", "added"} & set(words):
         return Proposal(Rule("expression", ("now",)), SURE, "the moment of capture")
-    if field.kind.name == "files":
+    if field.kind.holds_files:
         return None
     if set(words) & set(NEVER_FROM_PAGE):
-        default = field.options[0].name if field.kind.name == "choice" and field.options else ""
+        default = field.options[0].name if field.kind.has_spine and field.options else ""
         return Proposal(Rule("question", (default,) if default else ()), LIKELY, "what a person says")
     return None
 
 
 def from_samples(field: Field, samples: Sequence[RuleContext]) -> Proposal | None:
     """The name that fits best, with those that mean the same behind it."""
-    names = list(dict.fromkeys([*SYNONYMS, *(one.name for material in samples for one in material.offers)]))
+    names = list(dict.fromkeys([*SYNONYMS, *(one.name for context in samples for one in context.offers)]))
     rated = sorted(
         ((likeness(field, name) * (0.4 + 0.6 * fitting(field, name, samples)), name) for name in names), reverse=True
     )
@@ -131,13 +131,13 @@ def from_samples(field: Field, samples: Sequence[RuleContext]) -> Proposal | Non
     best, name = rated[0] if rated else (0.0, "")
     if best < LEAST_CERTAINTY:
         return by_kind(field, samples)
-    if field.kind.name == "address" and name == "image":
+    if field.kind.is_address and name == "image":
         return Proposal(Rule("picture", ("lead",)), round(best, 2), "the lead picture")
-    if name == "price" and field.kind.name == "amount":
+    if name == "price" and field.kind.has_unit:
         return Proposal(
             Rule("expression", ("(page.price ~ ' ' ~ page.currency) | amount",)), round(best, 2), "price and currency"
         )
-    if field.kind.name == "number" and name in ("price", "rating"):
+    if field.kind.is_number and name in ("price", "rating"):
         return Proposal(Rule("expression", (f"page.{name} | number",)), round(best, 2), f"the number in {name}")
     also = [other for rate, other in rated[1:4] if rate > LIKELY * best and fitting(field, other, samples) > 0]
     return Proposal(Rule("finding", (name, *also)), round(best, 2), f"“{field.label}” reads like {name}")
@@ -170,8 +170,8 @@ def fitting(field: Field, name: str, samples: Sequence[RuleContext]) -> float:
     if not samples:
         return 0.5
     fits = 0
-    for material in samples:
-        given = give(Rule("finding", (name,)), material, field)
+    for context in samples:
+        given = give(Rule("finding", (name,)), context, field)
         try:
             fits += field.kind.from_plain(given.value) is not None
         except UnreadableValue:

@@ -8,7 +8,6 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.rule_context import MANY_NAMES, RuleContext
 
-MANY_KINDS = ("people", "choices", "reference", "files")
 PICTURE_WORDS = {
     "lead": "the lead picture",
     "chosen": "the picture chosen on the slip",
@@ -84,32 +83,32 @@ class Source:
     give: Callable[[tuple[str, ...], RuleContext, Field], RuleResult]
 
 
-def from_findings(words: tuple[str, ...], material: RuleContext, field: Field) -> RuleResult:
+def from_findings(words: tuple[str, ...], context: RuleContext, field: Field) -> RuleResult:
     """The first name that the page has something for; fields of many values take all of its most trusted origin."""
-    found = {name: material.look_up(name) for name in words}
+    found = {name: context.look_up(name) for name in words}
     others = tuple(dict.fromkeys(one for name in words for one in found[name]))
     for name in words:
         if found[name]:
             first = found[name][0]
-            if field.kind.name in MANY_KINDS or name in MANY_NAMES:
+            if field.kind.is_many or name in MANY_NAMES:
                 same = [one.value for one in found[name] if one.origin == first.origin]
-                if field.kind.name in MANY_KINDS:
+                if field.kind.is_many:
                     return RuleResult(same, first.origin, others)
                 return RuleResult("; ".join(same), first.origin, others)
             return RuleResult(first.value, first.origin, others)
     return RuleResult(None, "", others)
 
 
-def from_expression(words: tuple[str, ...], material: RuleContext, _field: Field) -> RuleResult:
+def from_expression(words: tuple[str, ...], context: RuleContext, _field: Field) -> RuleResult:
     """What an expression gives."""
     from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
 
     try:
-        value, page = evaluate(words[0] if words else "", material)
+        value, page = evaluate(words[0] if words else "", context)
     except UserError as error:
         return RuleResult(problem=error.message)
     names = dict.fromkeys(page._names)  # noqa: SLF001 - underscored only against expressions
-    others = tuple(dict.fromkeys(one for name in names for one in material.look_up(name)))
+    others = tuple(dict.fromkeys(one for name in names for one in context.look_up(name)))
     origin = next((used.origin for used in page._used if used.value), BY_TEMPLATE)  # noqa: SLF001
     value = list(value) if isinstance(value, tuple) else value
     return RuleResult(value, origin, others, notes=tuple(dict.fromkeys(page._notes)))  # noqa: SLF001
@@ -120,15 +119,15 @@ def from_question(words: tuple[str, ...], _material: RuleContext, _field: Field)
     return RuleResult(words[0] if words else None, BY_TEMPLATE if words and words[0] else "", is_question=True)
 
 
-def from_passages(words: tuple[str, ...], material: RuleContext, field: Field) -> RuleResult:
+def from_passages(words: tuple[str, ...], context: RuleContext, field: Field) -> RuleResult:
     """What is marked; in a field of one value the passages stand below each other."""
-    texts = [mark.exact.strip() for mark in material.marks if not words or mark.kind in words]
+    texts = [mark.exact.strip() for mark in context.marks if not words or mark.kind in words]
     return marked(texts, field, "what is marked")
 
 
-def from_comments(words: tuple[str, ...], material: RuleContext, field: Field) -> RuleResult:
+def from_comments(words: tuple[str, ...], context: RuleContext, field: Field) -> RuleResult:
     """The reader's comments on marks."""
-    texts = [mark.comment.strip() for mark in material.marks if not words or mark.kind in words]
+    texts = [mark.comment.strip() for mark in context.marks if not words or mark.kind in words]
     return marked([text for text in texts if text], field, "your comment")
 
 
@@ -136,22 +135,22 @@ def marked(texts: Sequence[str], field: Field, origin: str) -> RuleResult:
     """Texts of marks as a value."""
     if not texts:
         return RuleResult()
-    return RuleResult(list(texts) if field.kind.name in MANY_KINDS else "\n\n".join(texts), origin)
+    return RuleResult(list(texts) if field.kind.is_many else "\n\n".join(texts), origin)
 
 
-def from_picture(words: tuple[str, ...], material: RuleContext, _field: Field) -> RuleResult:
+def from_picture(words: tuple[str, ...], context: RuleContext, _field: Field) -> RuleResult:
     """The address of a picture."""
     which = words[0] if words else "lead"
     if which == "screenshot":
-        if material.has_screenshot:
+        if context.has_screenshot:
             return RuleResult(SCREENSHOT, "what is visible")
         return RuleResult(problem="There is a picture of what is visible only where the page is shown.")
-    found = material.look_up("icon" if which == "icon" else "image")
-    others = tuple({one.value: one for one in (*material.pictures, *found)}.values())
-    if which == "chosen" and material.picture:
-        return RuleResult(material.picture, "chosen by you", others)
+    found = context.look_up("icon" if which == "icon" else "image")
+    others = tuple({one.value: one for one in (*context.pictures, *found)}.values())
+    if which == "chosen" and context.picture:
+        return RuleResult(context.picture, "chosen by you", others)
     if which == "chosen" and not found:
-        found = list(material.pictures[:1])
+        found = list(context.pictures[:1])
     return RuleResult(found[0].value, found[0].origin, others) if found else RuleResult(None, "", others)
 
 
@@ -182,6 +181,6 @@ SOURCES = {
 """All sources, by name."""
 
 
-def give(rule: Rule | None, material: RuleContext, field: Field) -> RuleResult:
+def give(rule: Rule | None, context: RuleContext, field: Field) -> RuleResult:
     """What a rule gives for a field; nothing where there is none."""
-    return SOURCES[rule.source].give(rule.words, material, field) if rule is not None else RuleResult()
+    return SOURCES[rule.source].give(rule.words, context, field) if rule is not None else RuleResult()

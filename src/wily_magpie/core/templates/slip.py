@@ -49,11 +49,11 @@ class Slip:
     """The draft of one capture. Lines begin with the title, then the place's fields in order.
 
     Attributes:
-        material: what its rules were given.
+        context: what its rules were given.
         notes: titles of notes that are made when it is kept, where there are none.
     """
 
-    material: RuleContext
+    context: RuleContext
     template: Template
     reason: str
     place: str
@@ -71,11 +71,11 @@ class Slip:
 
     @property
     def reading(self) -> Reading:
-        return self.material.reading
+        return self.context.reading
 
     @property
     def marks(self) -> tuple[Mark, ...]:
-        return self.material.marks
+        return self.context.marks
 
     @property
     def title(self) -> str:
@@ -104,7 +104,7 @@ class Slip:
 
     def with_reading(self, reading: Reading) -> "Slip":
         """The slip with other blocks of its page ticked."""
-        return replace(self, material=replace(self.material, reading=reading))
+        return replace(self, context=replace(self.context, reading=reading))
 
     def unanswered(self) -> list[SlipField]:
         """The lines that are asked for and blank."""
@@ -114,11 +114,11 @@ class Slip:
         """The rule that gives what a line says now: a value that the page offers, put before its other names; else fixed."""
         line = next(one for one in self.lines if one.field.key == key)
         same = [one for one in line.others if one.value == line.text and line.origin in ("typed", one.origin)]
-        same += [one for one in self.material.offers if is_same(line.field, one.value, line.text)]
+        same += [one for one in self.context.offers if is_same(line.field, one.value, line.text)]
         if not same:
             return Rule("fixed", (line.text,) if line.text else ())
         others = line.rule.words if line.rule is not None and line.rule.source == "finding" else ()
-        return Rule("finding", tuple(dict.fromkeys((self.material.name_for(same[0]), *others))))
+        return Rule("finding", tuple(dict.fromkeys((self.context.name_for(same[0]), *others))))
 
     def draft(self) -> Draft:
         """The entry that it describes.
@@ -129,7 +129,7 @@ class Slip:
         """
         values: dict[str, Value] = {}
         for line in self.lines:
-            if line.field.kind.name == "files":
+            if line.field.kind.holds_files:
                 continue  # a picture that is fetched once the entry is there
             try:
                 read = line.field.kind.read
@@ -148,7 +148,7 @@ class Slip:
         Raises:
             UserError: the template's expression for it fails.
         """
-        path, _ = text_of(self.template.note_name, replace(self.material, title=safe_name(title)))
+        path, _ = text_of(self.template.note_name, replace(self.context, title=safe_name(title)))
         return "/".join(safe_name(part) for part in path.split("/") if part.strip())
 
 
@@ -183,7 +183,7 @@ def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool) -> Slip:
             elif not is_kept:
                 body = without(body, before.blocks[number].markdown)
     else:
-        body = body_of(slip.template, changed.material)[0]
+        body = body_of(slip.template, changed.context)[0]
     return replace(changed, body=body, is_body_typed=True)
 
 
@@ -212,7 +212,7 @@ def in_place(body: str, content: Content, number: int) -> str:
 def fill(
     template: Template,
     reason: str,
-    material: RuleContext,
+    context: RuleContext,
     place: str,
     fields: Sequence[Field],
     before: Slip | None = None,
@@ -227,18 +227,18 @@ def fill(
     notes: list[str] = []
     for one in fields:
         rule = template.rule_of(one.key)
-        if not one.is_writable or (one.kind.name == "files" and (rule is None or rule.source != "picture")):
+        if not one.is_writable or (one.kind.holds_files and (rule is None or rule.source != "picture")):
             continue
-        given = with_settings(template, one, give(rule, material, one))
+        given = with_settings(template, one, give(rule, context, one))
         notes += given.notes
         line = to_line(one, given)
         hidden = one.key in template.hides or one.settings.is_hidden
         asked = given.is_question or one.key in template.asks
         lines.append(replace(line, rule=rule, is_question=asked, is_hidden=hidden))
-    body, problem, wanted = body_of(template, material)
+    body, problem, wanted = body_of(template, context)
     notes += wanted
     slip = Slip(
-        material, template, reason, place, tuple(lines), body, body_problem=problem, notes=tuple(dict.fromkeys(notes))
+        context, template, reason, place, tuple(lines), body, body_problem=problem, notes=tuple(dict.fromkeys(notes))
     )
     return slip.with_typed(before) if before else slip
 
@@ -257,7 +257,7 @@ def to_line(field: Field, given: RuleResult) -> SlipField:
     """One line from what its rule gives."""
     if given.problem:
         return SlipField(field, problem=given.problem)
-    if field.kind.name == "files":
+    if field.kind.holds_files:
         text = str(given.value or "")
         return SlipField(field, text, given.origin if text else "", given.others)
     try:
@@ -267,22 +267,22 @@ def to_line(field: Field, given: RuleResult) -> SlipField:
     return SlipField(field, text, given.origin if text else "", tuple(one for one in given.others if one.value != text))
 
 
-def body_of(template: Template, material: RuleContext) -> tuple[str, str, list[str]]:
+def body_of(template: Template, context: RuleContext) -> tuple[str, str, list[str]]:
     """The text of an entry, why a part of it could not be made or "", and the titles of notes that it wants to be made."""
-    body = template.body_for(material.reading.best("kind"))
-    content, marks = material.reading.content.markdown, as_markdown(material.marks)
+    body = template.body_for(context.reading.best("kind"))
+    content, marks = context.reading.content.markdown, as_markdown(context.marks)
     main = {"content": content, "marks": marks, "marks or content": marks or content, "nothing": ""}[body.part]
     parts, problem, notes = [body.before, main, body.after], "", []
     for at in (0, 2):
         try:
-            parts[at], wanted = text_of(parts[at], material)
+            parts[at], wanted = text_of(parts[at], context)
             notes += wanted
         except UserError as error:
             parts[at], problem = "", error.message
     return "\n\n".join(part.strip("\n") for part in parts if part.strip()), problem, notes
 
 
-def text_of(text: str, material: RuleContext) -> tuple[str, list[str]]:
+def text_of(text: str, context: RuleContext) -> tuple[str, list[str]]:
     """A text of one's own with its values filled in, and the titles of notes that it wants to be made.
 
     Raises:
@@ -292,5 +292,5 @@ def text_of(text: str, material: RuleContext) -> tuple[str, list[str]]:
 
     if not is_text(text):
         return text, []
-    value, page = evaluate(text, material)
+    value, page = evaluate(text, context)
     return str(value or ""), page._notes  # noqa: SLF001 - underscored only against expressions

@@ -1,9 +1,9 @@
 """The templates that every library begins with, in the order in which they are tried: one for each kind of page."""
 
-from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.templates.match import Condition, MatchRule
 from wily_magpie.core.templates.rules import Rule
-from wily_magpie.core.templates.template import Body, NoteTarget, Template
+from wily_magpie.core.templates.template import Body, Template
 
 
 def found(*names: str) -> Rule:
@@ -76,7 +76,7 @@ def starters() -> list[Template]:
     )
     return [
         starter("Object of a collection", ("VisualArtwork", "ArchiveComponent", "object"), {
-            **kind("object"), "material": found("VisualArtwork.artMedium"),
+            **kind("object"), "context": found("VisualArtwork.artMedium"),
             "made": found("VisualArtwork.dateCreated", "published"), "place": found("place"), "license": found("license"),
         }),
         starter("Book or product with a price", ("Product", "Book", "product"), {

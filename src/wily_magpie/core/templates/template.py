@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.insert_position import NoteTarget
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Reading
 from wily_magpie.core.templates.match import MatchRule
@@ -11,19 +11,6 @@ from wily_magpie.core.templates.rules import Rule
 
 BODY_PARTS = ("content", "marks", "marks or content", "nothing")
 TITLE_RULE = Rule("finding", ("title",))
-
-
-@dataclass(frozen=True)
-class NoteTarget:
-    """Where in a notes folder a capture is written, instead of into a note of its own.
-
-    Attributes:
-        note: path of a note; "" for the journal page of the day.
-        way: where in it.
-    """
-
-    note: str
-    way: InsertPosition
 
 
 @dataclass(frozen=True)

@@ -108,7 +108,7 @@ class EntryTable(QAbstractTableModel):
         if entry is None:
             return "", None
         value = entry.value(field.key)
-        if field.kind.name == "choice" and isinstance(value, str):
+        if field.kind.has_spine and isinstance(value, str):
             option = field.option(value)
             return value, option.colour if option else ""
         return one_line(field, value), None
@@ -146,7 +146,7 @@ class EntryTable(QAbstractTableModel):
         if self.group_at(index.row()) is not None:
             return Qt.ItemFlag.ItemIsEnabled
         field = self.columns[index.column()]
-        return EDITED_CELL if field.is_writable and field.kind.name != "files" else ENTRY_CELL
+        return EDITED_CELL if field.is_writable and not field.kind.holds_files else ENTRY_CELL
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
@@ -194,9 +194,9 @@ class EntryTable(QAbstractTableModel):
 
 def one_line(field: Field, value: Any) -> str:
     """A value as it stands in a cell."""
-    if field.kind.name == "people" and isinstance(value, tuple) and len(value) > 2:
+    if field.kind.is_people and isinstance(value, tuple) and len(value) > 2:
         return f"{value[0]} and {len(value) - 1} more"
     text = field.shown(value)
-    if field.kind.name == "date" and "T" in str(value):
+    if field.kind.is_dated and "T" in str(value):
         return text[:10]
     return " ".join(text.split()) if "\n" in text else text

@@ -52,7 +52,7 @@ def progress(place: Place) -> list[tuple[str, list[Figure]]]:
     """For each choice of the place: how many entries each of its options has."""
     out = []
     for field in place.fields:
-        if field.kind.name == "choice" and field.options:
+        if field.kind.has_spine and field.options:
             listing = place.listing(Question(group=field))
             figures = []
             for group in listing.groups:

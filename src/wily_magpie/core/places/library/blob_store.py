@@ -4,10 +4,12 @@ import gzip
 import hashlib
 import mimetypes
 import zlib
+from dataclasses import dataclass
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.pages.page import Page
+from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.recovery_journal import sweep
@@ -16,8 +18,22 @@ from wily_magpie.core.places.table import now
 LARGEST_FILE_BYTES = 2_000_000_000
 
 
+@dataclass(frozen=True)
+class KeptPage:
+    """A page that an entry was kept from."""
+
+    address: str
+    captured: str
+    sha256: str
+    media_type: str
+
+
 class BlobStore:
-    """The folders `pages` and `files` of a library, and the tables that know what lies in them."""
+    """The folders `pages` and `files` of a library, and the tables that know what lies in them.
+
+    A file is written within the transaction that tells the database of it, so that whoever sweeps away what nothing knows,
+    in whichever process, meets either both or neither.
+    """
 
     def __init__(self, folder: Path, database: Database) -> None:
         self.folder = folder
@@ -28,12 +44,16 @@ class BlobStore:
         content = page.file or page.html.encode("utf-8", "surrogatepass")
         packed = gzip.compress(content, 6, mtime=0)
         sha256 = hashlib.sha256(packed).hexdigest()
-        path = self.copy_path(sha256, page.media_type)
-        if not path.exists():
-            write_bytes(path, packed)
         with self.database.writing() as connection:
+            self.put(self.copy_path(sha256, page.media_type), packed)
             connection.execute("INSERT OR IGNORE INTO page_file VALUES (?)", (sha256,))
         return sha256
+
+    @staticmethod
+    def put(path: Path, content: bytes) -> None:
+        """Writes a file that is known by its contents, unless it is there."""
+        if not path.exists():
+            write_bytes(path, content)
 
     def copy_path(self, sha256: str, media_type: str) -> Path:
         """Where the copy of a page of some type lies."""
@@ -47,7 +67,7 @@ class BlobStore:
         except (OSError, EOFError, zlib.error):
             return None
 
-    def keep_page(self, place: str, entry_id: int, page: Page, canonical: str) -> None:
+    def keep_page(self, place: Place, entry_id: int, page: Page, canonical: str) -> None:
         """Keeps a copy of the page that an entry came from."""
         sha256 = self.keep_copy(page)
         with self.database.writing() as connection:
@@ -55,8 +75,8 @@ class BlobStore:
                 "INSERT INTO page (entry_id, place, address, canonical, captured, sha256, media_type)"
                 " VALUES (?, ?, ?, ?, ?, ?, ?)",
                 (
-                    entry_id if place.startswith("collection:") else None,
-                    place,
+                    place.page_owner(entry_id),
+                    place.key,
                     page.address,
                     canonical,
                     now(),
@@ -65,13 +85,25 @@ class BlobStore:
                 ),
             )
 
+    def page_of(self, place: Place, entry_id: int) -> KeptPage | None:
+        """The page that an entry was kept from last; None where none was kept."""
+        sql = (
+            "SELECT address, captured, sha256, media_type FROM page WHERE place = ? AND entry_id = ?"
+            " ORDER BY id DESC LIMIT 1"
+        )
+        rows = self.database.rows(sql, (place.key, place.page_owner(entry_id)))
+        return KeptPage(*map(str, rows[0])) if rows else None
+
+    def entries_with_page(self, most: int) -> list[tuple[str, int]]:
+        """(place, id) of the entries of collections with a kept page, the latest first."""
+        sql = "SELECT DISTINCT place, entry_id FROM page WHERE entry_id IS NOT NULL ORDER BY id DESC LIMIT ?"
+        return [(str(place), int(str(entry_id))) for place, entry_id in self.database.rows(sql, (most,))]
+
     def keep_picture(self, address: str, content: bytes, media_type: str) -> None:
         """Keeps a picture under the address that pages know it by."""
         sha256 = hashlib.sha256(content).hexdigest()
-        path = self.folder / "files" / sha256
-        if not path.exists():
-            write_bytes(path, content)
         with self.database.writing() as connection:
+            self.put(self.folder / "files" / sha256, content)
             connection.execute(
                 "INSERT OR REPLACE INTO picture VALUES (?, ?, ?, ?)", (address, sha256, media_type, len(content))
             )
@@ -99,19 +131,18 @@ class BlobStore:
             origin: the address or path that it came from.
         """
         sha256 = hashlib.sha256(content).hexdigest()
-        path = self.folder / "files" / sha256
-        if not path.exists():
-            write_bytes(path, content)
         name = Path(name.replace("/", " ").replace("\0", "")).name[-255:] or "file"
         media_type = mimetypes.guess_type(name)[0] or "application/octet-stream"
         with self.database.writing() as connection:
+            self.put(self.folder / "files" / sha256, content)
             connection.execute(
                 "INSERT OR IGNORE INTO file VALUES (?, ?, ?, ?)", (sha256, media_type, len(content), origin)
             )
         return f"{sha256}/{name}"
 
-    def keep_file_at(self, path: Path) -> str:
-        """Keeps a copy of a file on disk.
+    @staticmethod
+    def file_at(path: Path) -> tuple[str, bytes, str]:
+        """Name, contents and origin of a file on disk.
 
         Raises:
             UserError: there is none, it is a folder, or too large.
@@ -123,7 +154,7 @@ class BlobStore:
         content = read_bytes(path)
         if content is None:
             raise EnvironmentFailure("file-unread", f"{path} cannot be read.", "Check its rights.")
-        return self.keep_file(path.name, content, path.absolute().as_uri())
+        return path.name, content, path.absolute().as_uri()
 
     def sweep(self) -> int:
         """Removes files that were written but never told to the database; how many."""

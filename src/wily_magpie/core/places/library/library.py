@@ -1,76 +1,97 @@
-"""A library: opens the folder, makes its places, keeps views and templates."""
+"""A library: opens the folder, makes its places, keeps views and templates. Whoever changes something is inside a step."""
 
 import json
 import os
 import tempfile
 import threading
-from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager, suppress
-from dataclasses import asdict, replace
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, nullcontext, suppress
+from dataclasses import asdict
 from pathlib import Path
 
 from wily_magpie.core.entries.entry import Draft
-from wily_magpie.core.entries.field import Field, FieldPlan
+from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.layout import Layout, read_layout, write_layout
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import EnvironmentFailure, UserError
-from wily_magpie.core.fields import Link, Option, Value
+from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
+from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.field_store import FieldStore
+from wily_magpie.core.places.file_lock import one_at_a_time
 from wily_magpie.core.places.history import History
+from wily_magpie.core.places.library import schema
 from wily_magpie.core.places.library.blob_store import BlobStore
 from wily_magpie.core.places.library.collection import Collection
-from wily_magpie.core.places.library.field_store import FieldStore
 from wily_magpie.core.places.library.marks import Marks
-from wily_magpie.core.places.library.schema import RECORDED, migrate
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.recovery_journal import roll_back_unfinished
-from wily_magpie.core.places.table import sort_key
+from wily_magpie.core.places.table import sort_key, table_numbers
 from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.query.to_sql import table_of
+
+OPENING = "opening.lock"
+"""A file that is locked while a library is made, brought up to date or mended: by one process after the other."""
 
 
 class Library:
     """One library folder; made if it is not there. May be used from any thread.
 
     Args:
+        seed: puts what a new library begins with into it, as part of its making.
         is_read_only: nothing in it is changed; it must be there already.
+        origin: who does the steps of this process.
     """
 
-    def __init__(self, folder: Path, *, is_read_only: bool = False) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        seed: "Callable[[Library], None]" = lambda _library: None,
+        *,
+        is_read_only: bool = False,
+        origin: str = "window",
+    ) -> None:
         self.folder = folder
-        try:
-            for part in ("files", "pages", "index"):
-                if not is_read_only:
-                    (folder / part).mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise EnvironmentFailure(
-                "library-unopened",
-                f"The library folder {folder} cannot be made: {error.strerror}.",
-                "Choose another one.",
-            ) from error
         self.is_read_only = is_read_only
-        self.index_folder = folder / "index"
         self.spare: tempfile.TemporaryDirectory[str] | None = None
-        if is_read_only and not os.access(self.index_folder, os.W_OK):
-            # an index is made again wherever there is room
-            self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
-            self.index_folder = Path(self.spare.name)
-        self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
-        self.is_new = migrate(self.database)
         if not is_read_only:
-            roll_back_unfinished(folder, self.database)
-        self.history = History(self.database, self.recorded_tables, folder)
-        self.fields = FieldStore(self.database)
-        self.blobs = BlobStore(folder, self.database)
-        self.trash = Trash(self.database)
-        self.marks = Marks(self.database)
-        self.templates = TemplateStore(self.database)
-        self.notes_by_id: dict[int, NotesFolder] = {}
-        self.retired: list[NotesFolder] = []
-        """Those that others took the place of; somebody may still be asking them something."""
-        self.opening = threading.RLock()
+            make_folders(folder)
+        with nullcontext() if is_read_only else one_at_a_time(folder / OPENING):
+            self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
+            version = schema.version_of(self.database)
+            if 0 < version < schema.VERSION:
+                schema.migrate(self.database, version)
+            self.history = History(self.database, self.recorded_tables, folder, origin)
+            self.fields = FieldStore(self.database)
+            self.blobs = BlobStore(folder, self.database)
+            self.trash = Trash(self.database)
+            self.marks = Marks(self.database)
+            self.templates = TemplateStore(self.database)
+            index_folder = self.writable_index_folder()
+            self.context = PlaceContext(self.database, self.history, self.trash, index_folder, self.blobs.keep_file)
+            self.notes_by_id: dict[int, NotesFolder] = {}
+            self.retired: list[NotesFolder] = []
+            """Those that others took the place of; somebody may still be asking them something."""
+            self.opening = threading.RLock()
+            if version == 0:
+                with self.database.writing():  # made and seeded in one transaction: there is all of it, or nothing
+                    schema.create(self.database)
+                    seed(self)
+                    self.history.forget()
+                    schema.settle(self.database)
+            if not is_read_only:
+                roll_back_unfinished(folder, self.database)
+
+    def writable_index_folder(self) -> Path:
+        """Where indexes go: an index is made again wherever there is room."""
+        usual = self.folder / "index"
+        if not self.is_read_only or os.access(usual, os.W_OK):
+            return usual
+        self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
+        return Path(self.spare.name)
 
     def close(self) -> None:
         """Closes the files."""
@@ -82,60 +103,42 @@ class Library:
 
     def recorded_tables(self) -> list[str]:
         """All tables whose changes can be undone; those of collections that an undo took away, too."""
-        return [*RECORDED, *(f"c{number}" for number in self.table_numbers())]
-
-    def table_numbers(self) -> list[int]:
-        """The numbers of all collections that there ever were."""
-        names = self.database.rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name GLOB 'c[0-9]*'")
-        return [int(str(name)[1:]) for (name,) in names]
+        return [*schema.RECORDED, *(f"c{number}" for number in table_numbers(self.database))]
 
     @contextmanager
-    def step(self, label: str) -> Iterator[None]:
+    def step(self, label: str, before_commit: Callable[[], None] = lambda: None) -> Iterator[None]:
         """One undoable step."""
-        with self.history.step(label):
+        with self.history.step(label, before_commit):
             yield
 
     # places
 
-    def collections(self, key: str | None = None) -> list[Collection]:
-        """The collections in order, or the one of that key."""
-        sql = "SELECT id, name, settings FROM collection WHERE is_live AND ?1 IN ('collection:' || id, '') ORDER BY position, id"
-        rows = self.database.rows(sql, (key or "",))
-        return [self.collection(int(str(i)), str(name), str(settings)) for i, name, settings in rows]
+    def collections(self) -> list[Collection]:
+        """The collections in order."""
+        sql = "SELECT id, name, settings, layout FROM collection WHERE is_live ORDER BY position, id"
+        return [self.collection(*row) for row in self.database.rows(sql)]
 
-    def collection(self, number: int, name: str, settings: str) -> Collection:
-        return Collection(
-            self.database, number, name, self.fields.of(f"collection:{number}"), read_place_settings(settings)
-        )
+    def collection(self, number: object, name: object, settings: object, layout: object) -> Collection:
+        read = read_place_settings(str(settings))
+        return Collection(self.context, int(str(number)), str(name), read, read_layout(str(layout)))
 
     def notes_folders(self) -> list[NotesFolder]:
         """The notes folders in order; each is one object as long as the library is open."""
+        sql = "SELECT id, name, path, settings, layout FROM notes_folder WHERE is_live ORDER BY position, id"
         with self.opening:
-            return self.opened_folders()
+            return [self.opened_folder(*row) for row in self.database.rows(sql)]
 
-    def opened_folders(self) -> list[NotesFolder]:
-        out = []
-        sql = "SELECT id, name, path, settings FROM notes_folder WHERE is_live ORDER BY position, id"
-        for i, name, path, text in self.database.rows(sql):
-            number = int(str(i))
-            fields = self.fields.of(f"notes:{number}")
-            settings = read_place_settings(str(text))
-            notes = self.notes_by_id.get(number)
-            if notes is None or notes.given != (name, str(path), fields, settings):
-                if notes is not None:
-                    self.retired.append(notes)
-                notes = self.notes_by_id[number] = NotesFolder(
-                    number,
-                    str(name),
-                    Path(str(path)),
-                    fields,
-                    self.index_folder,
-                    self.history,
-                    self.trash,
-                    settings,
-                )
-            out.append(notes)
-        return out
+    def opened_folder(self, i: object, name: object, path: object, settings: object, layout: object) -> NotesFolder:
+        number, fields = int(str(i)), self.fields.of(f"notes:{i}")
+        read, seen = read_place_settings(str(settings)), read_layout(str(layout))
+        notes = self.notes_by_id.get(number)
+        if notes is not None and notes.given == (name, path, fields, read, seen):
+            return notes
+        if notes is not None:
+            self.retired.append(notes)
+        made = NotesFolder(self.context, number, str(name), Path(str(path)), fields, read, seen)
+        self.notes_by_id[number] = made
+        return made
 
     def places(self) -> list[Place]:
         """Collections, then notes folders."""
@@ -147,35 +150,89 @@ class Library:
         Raises:
             UserError: there is none.
         """
-        sql = (
-            "SELECT 'collection:' || id, name, '' FROM collection WHERE is_live UNION ALL"
-            " SELECT 'notes:' || id, name, path FROM notes_folder WHERE is_live"
+        found = self.find_place(name)
+        if found is not None:
+            return found
+        there = ", ".join(place.name for place in self.places())
+        raise UserError(
+            "unknown-place",
+            f"There is no place “{name}” in this library.",
+            f"There are: {there}." if there else "There is no place at all yet: make one.",
         )
-        known = [(str(key), str(title), str(path)) for key, title, path in self.database.rows(sql)]
+
+    def find_place(self, name: str) -> Place | None:
+        """The same; None where there is none. Only the one that is meant is opened."""
         wanted = str(Path(name).expanduser().absolute()) if "/" in name else ""
-        for key, title, path in known:
-            if name == key or name.casefold() == title.casefold() or (wanted and wanted == path):
-                found = [*self.collections(key)] if key.startswith("collection:") else self.notes_folders()
-                return next(place for place in found if place.key == key)
-        there = ", ".join(title for _, title, _ in known)
-        raise UserError("unknown-place", f"There is no place “{name}” in this library.", f"There are: {there}.")
+        folded = name.casefold()
+        rows = self.database.rows("SELECT id, name, settings, layout FROM collection WHERE is_live")
+        for row in rows:
+            if name == f"collection:{row[0]}" or folded == str(row[1]).casefold():
+                return self.collection(*row)
+        sql = "SELECT id, name, path, settings, layout FROM notes_folder WHERE is_live"
+        for number, title, path, settings, layout in self.database.rows(sql):
+            if name == f"notes:{number}" or folded == str(title).casefold() or (wanted and wanted == path):
+                with self.opening:
+                    return self.opened_folder(number, title, path, settings, layout)
+        return None
+
+    def notes(self, name: str) -> NotesFolder:
+        """The notes folder of that key, name or path.
+
+        Raises:
+            UserError: it is none.
+        """
+        place = self.place(name)
+        for notes in self.notes_folders():
+            if notes.key == place.key:
+                return notes
+        raise UserError("no-notes", f"{place.name} is no notes folder.", "Name a notes folder.")
+
+    def first_place(self) -> Place:
+        """The place that is meant where none is named.
+
+        Raises:
+            UserError: there is none.
+        """
+        places = self.places()
+        if not places:
+            raise UserError("no-place", "There is no place in this library yet.", "Make a collection or add a folder.")
+        return places[0]
 
     def add_collection(
-        self, name: str, plans: Sequence[FieldPlan] = (), settings: PlaceSettings | None = None
+        self,
+        name: str,
+        plans: Sequence[FieldPlan] = (),
+        settings: PlaceSettings | None = None,
+        layout: Layout | None = None,
+        number: int | None = None,
     ) -> Collection:
-        """Makes a collection with fields."""
+        """Makes a collection with fields.
+
+        Args:
+            number: of a table that is there already, with rows that were brought in before.
+        """
         name = self.free_name(name)
-        number = max([0, *self.table_numbers()]) + 1
-        place = f"collection:{number}"
+        fresh = number is None
+        number = number or self.next_collection_number()
         with self.step(f"New collection {name}"), self.database.writing() as connection:
             connection.execute(
-                "INSERT INTO collection (id, name, position, settings) VALUES (?, ?, ?, ?)",
-                (number, name, self.next_position("collection"), write_place_settings(settings or PlaceSettings())),
+                "INSERT INTO collection (id, name, position, settings, layout) VALUES (?, ?, ?, ?, ?)",
+                (
+                    number,
+                    name,
+                    self.next_position("collection"),
+                    write_place_settings(settings or PlaceSettings()),
+                    write_layout(layout or Layout()),
+                ),
             )
-            self.add_fields(place, plans)
-            collection = self.collection(number, name, "{}")
-            collection.table.create()
+            if fresh:
+                self.add_fields(f"collection:{number}", plans)
+                self.collection(number, name, "{}", "{}").table.create()
         return next(one for one in self.collections() if one.number == number)
+
+    def next_collection_number(self) -> int:
+        """A number that no collection ever had."""
+        return max([0, *table_numbers(self.database)]) + 1
 
     def add_notes_folder(self, name: str, path: Path, plans: Sequence[FieldPlan]) -> NotesFolder:
         """Takes a folder of Markdown files into the library; nothing in it is changed."""
@@ -191,19 +248,7 @@ class Library:
     def add_fields(self, place: str, plans: Sequence[FieldPlan]) -> None:
         """Writes the fields of a place down that is being made; its table comes after them."""
         for position, plan in enumerate(plans):
-            self.fields.add(self.next_field_number(), place, plan, float(position))
-
-    def next_field_number(self) -> int:
-        """A number that no field and no column ever had, so that undo never meets another one's values."""
-        columns = [
-            int(str(name)[1:])
-            for number in self.table_numbers()
-            for (name,) in self.database.rows(
-                f"SELECT name FROM pragma_table_info('c{number}') WHERE name GLOB 'f[0-9]*'"
-            )
-        ]
-        latest = int(str(self.database.one("SELECT coalesce(max(id), 0) FROM field")))
-        return max([latest, *columns]) + 1
+            self.fields.add(self.fields.next_number(), place, plan, float(position))
 
     def free_name(self, name: str, *, except_for: str = "") -> str:
         """A place's name in its clean form.
@@ -222,33 +267,43 @@ class Library:
         """Gives a place another name; views, templates and references know it by its key, templates also by name."""
         place = self.place(key)
         name = self.free_name(name, except_for=place.key)
-        table, number = place_row(place.key)
-        with self.step(f"Rename {place.name} to {name}"), self.database.writing() as connection:
-            connection.execute(f"UPDATE {table} SET name = ? WHERE id = ?", (name, number))
-            for template, text in self.templates.texts():
-                plan = json.loads(text)
-                if str(plan.get("writes", "")).casefold() == place.name.casefold():
-                    self.templates.put(template, json.dumps({**plan, "writes": name}, ensure_ascii=False))
+        self.set_of_place(place, "name", name)
+        for template, text in self.templates.texts():
+            plan = json.loads(text)
+            if str(plan.get("writes", "")).casefold() == place.name.casefold():
+                self.templates.put(template, json.dumps({**plan, "writes": name}, ensure_ascii=False))
 
     def change_place(self, key: str, settings: PlaceSettings) -> None:
         """Sets what a person has said of a place."""
-        table, number = place_row(key)
-        with self.step(f"Change {self.place(key).name}"), self.database.writing() as connection:
-            sql = f"UPDATE {table} SET settings = ? WHERE id = ?"
-            connection.execute(sql, (write_place_settings(settings), number))
-            place = self.place(key)
-            if isinstance(place, Collection):
-                place.entitle(self.ids_of(place))
+        self.set_of_place(self.place(key), "settings", write_place_settings(settings))
+        self.place(key).entitle_all()
+
+    def set_layout(self, key: str, layout: Layout) -> None:
+        """Sets how a place is looked at where no view is open."""
+        self.set_of_place(self.place(key), "layout", write_layout(layout))
 
     def delete_place(self, key: str) -> None:
         """Takes a place out; of a notes folder, the files stay where they are. Undo brings it back."""
         place = self.place(key)
-        table, number = place_row(key)
-        with self.step(f"Delete {place.name}"), self.database.writing() as connection:
-            connection.execute(f"UPDATE {table} SET is_live = 0 WHERE id = ?", (number,))
-            for field in place.fields:
-                if field.kind.name == "reference":
-                    self.fields.soft_delete(key, field)
+        self.set_of_place(place, "is_live", 0)
+        for field in place.fields:
+            if field.kind.is_linked:
+                self.fields.soft_delete(place.key, field)
+
+    def set_of_place(self, place: Place, column: str, value: object) -> None:
+        """Sets a column of a place's own row."""
+        table, _, number = place.key.partition(":")
+        with self.database.writing() as connection:
+            row = {"collection": "collection", "notes": "notes_folder"}[table]
+            connection.execute(f"UPDATE {row} SET {column} = ? WHERE id = ?", (value, number))
+
+    def move_notes_folders(self, before: Path, after: Path) -> None:
+        """Tells where notes folders lie that were moved together with a folder; no step of it can be undone."""
+        with self.database.writing() as connection:
+            connection.execute(
+                "UPDATE notes_folder SET path = ?2 || substr(path, length(?1) + 1) WHERE path LIKE ?1 || '/%'",
+                (str(before), str(after)),
+            )
 
     @staticmethod
     def ids_of(place: Place) -> list[int]:
@@ -271,9 +326,9 @@ class Library:
             value = out.get(field.key)
             if value is None or isinstance(value, bool | float):
                 continue
-            if field.kind.name in ("choice", "choices") and self.is_declared(place, field):
-                self.add_options(place.key, field.key, [value] if isinstance(value, str) else list(value))
-            elif field.kind.name == "reference" and isinstance(value, tuple):
+            if field.kind.has_options and place.is_declared(field):
+                self.fields.add_options(place.key, field.key, [value] if isinstance(value, str) else list(value))
+            elif field.kind.is_linked and isinstance(value, tuple):
                 target = self.place(field.settings.target)
                 before = next((row.value(field.key) for row in place.rows([entry_id])), None) if entry_id else None
                 out[field.key] = self.linked_all(target, value, before if isinstance(before, tuple) else ())
@@ -314,18 +369,6 @@ class Library:
                     out[field.key] = field.kind.take(field.settings.default)[0]
         return out
 
-    @staticmethod
-    def is_declared(place: Place, field: Field) -> bool:
-        """Whether a field has a row of its own; those that were found in the files of notes have none."""
-        return not isinstance(place, NotesFolder) or field.key in {one.key for one in place.declared}
-
-    def add_options(self, place: str, key: str, names: Sequence[str]) -> None:
-        """New options at the end of a choice's list."""
-        field = next(field for field in self.fields.of(place) if field.key == key)
-        fresh = tuple(Option(name) for name in dict.fromkeys(names) if field.option(name) is None)
-        if fresh:
-            self.fields.change(place, replace(field, options=(*field.options, *fresh)))
-
     def next_position(self, table: str) -> float:
         """Behind all rows of a table that has an order."""
         return float(str(self.database.one(f"SELECT coalesce(max(position), 0) + 1 FROM {table}")))
@@ -335,12 +378,22 @@ class Library:
     def views(self, place: str | None = None) -> list[View]:
         """The views of one place, or all, in order."""
         rows = self.database.rows(
-            "SELECT id, place, name, question FROM view WHERE ?1 IS NULL OR place = ?1 ORDER BY position, id", (place,)
+            "SELECT id, place, name, question, layout FROM view WHERE ?1 IS NULL OR place = ?1 ORDER BY position, id",
+            (place,),
         )
-        return [View(int(str(i)), str(where), str(name), str(question)) for i, where, name, question in rows]
+        return [
+            View(int(str(i)), str(where), str(name), str(question), read_layout(str(layout)))
+            for i, where, name, question, layout in rows
+        ]
 
-    def keep_view(self, place: str, name: str, question: str, view_id: int | None = None) -> int:
-        """Keeps a question under a name; with an id, that view is changed. The view's id."""
+    def keep_view(
+        self, place: str, name: str, question: str, view_id: int | None = None, layout: Layout | None = None
+    ) -> int:
+        """Keeps a question under a name; with an id, that view is changed. The view's id.
+
+        Args:
+            layout: how its answer is looked at; None: as it was, or as the place is.
+        """
         name = " ".join(name.split())
         if not name:
             raise UserError("view-nameless", "A view needs a name.", "Write one.")
@@ -349,24 +402,58 @@ class Library:
         with self.database.writing() as connection:
             if view_id is not None:
                 connection.execute("UPDATE view SET name = ?, question = ? WHERE id = ?", (name, question, view_id))
+                if layout is not None:
+                    self.set_view_layout(view_id, layout)
                 return view_id
-            position = self.next_position("view")
+            seen = layout if layout is not None else self.place(place).layout
             connection.execute(
-                "INSERT INTO view (place, name, question, position) VALUES (?, ?, ?, ?)",
-                (place, name, question, position),
+                "INSERT INTO view (place, name, question, position, layout) VALUES (?, ?, ?, ?, ?)",
+                (place, name, question, self.next_position("view"), write_layout(seen)),
             )
             return connection.last_insert_rowid()
+
+    def set_view_layout(self, view_id: int, layout: Layout) -> None:
+        """Sets how the answer of a view is looked at."""
+        with self.database.writing() as connection:
+            connection.execute("UPDATE view SET layout = ? WHERE id = ?", (write_layout(layout), view_id))
 
     def delete_view(self, view_id: int) -> None:
         """Takes a view out; its entries stay."""
         with self.database.writing() as connection:
             connection.execute("DELETE FROM view WHERE id = ?", (view_id,))
 
+    # its own settings
 
-def place_row(key: str) -> tuple[str, int]:
-    """The table and the row of a place."""
-    kind, _, number = key.partition(":")
-    return ("collection" if kind == "collection" else "notes_folder"), int(number)
+    def settings(self) -> dict[str, str]:
+        """What is set, by name, as text."""
+        return {str(name): str(value) for name, value in self.database.rows("SELECT name, value FROM setting")}
+
+    def set_setting(self, name: str, text: str | None) -> None:
+        """Sets one; None: as usual."""
+        with self.database.writing() as connection:
+            if text is None:
+                connection.execute("DELETE FROM setting WHERE name = ?", (name,))
+            else:
+                connection.execute(
+                    "INSERT INTO setting VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2", (name, text)
+                )
+
+
+def make_folders(folder: Path) -> None:
+    """Makes the folders of a library.
+
+    Raises:
+        EnvironmentFailure: they cannot be made.
+    """
+    try:
+        for part in ("files", "pages", "index"):
+            (folder / part).mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise EnvironmentFailure(
+            "library-unopened",
+            f"The library folder {folder} cannot be made: {error.strerror}.",
+            "Choose another one.",
+        ) from error
 
 
 def read_place_settings(text: str) -> PlaceSettings:

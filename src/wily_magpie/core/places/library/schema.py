@@ -4,6 +4,8 @@ Version 1: the first.
 Version 2: of a kept page, its media type.
 Version 3: settings of fields and places, links between entries, the trash, files of entries.
 Version 4: marks, icons of sites, sample pages of templates.
+Version 5: layouts of places and views, settings, who did a step and that it was passed over, tables under way; two tables
+have the field's usual names.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -13,7 +15,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 4
+VERSION = 5
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -91,7 +93,23 @@ CREATE TABLE sample (             -- pages on which a template is tried
   address TEXT NOT NULL, title TEXT NOT NULL, captured TEXT NOT NULL, sha256 TEXT NOT NULL, media_type TEXT NOT NULL,
   accepted TEXT NOT NULL) STRICT; -- JSON: what its fields are to be, by key
 """
-STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL}
+FIFTH_SQL = """
+ALTER TABLE view ADD COLUMN layout TEXT NOT NULL DEFAULT '{}';             -- JSON, see entries.layout
+ALTER TABLE collection ADD COLUMN layout TEXT NOT NULL DEFAULT '{}';
+ALTER TABLE notes_folder ADD COLUMN layout TEXT NOT NULL DEFAULT '{}';
+ALTER TABLE history ADD COLUMN origin TEXT NOT NULL DEFAULT 'window';      -- who did it
+ALTER TABLE history RENAME COLUMN undone TO state;                         -- see places.history.StepState
+ALTER TABLE finished RENAME TO finished_step;
+CREATE TABLE setting (name TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT;  -- the library's own, see core.settings
+CREATE TABLE arriving (           -- collections whose rows are being brought in and that nobody sees yet; not undone
+  number INTEGER PRIMARY KEY) STRICT;
+"""
+USUAL_NAMES_SQL = """
+ALTER TABLE chosen RENAME TO multi_value;
+DROP INDEX chosen_by_entry;
+CREATE INDEX multi_value_by_entry ON multi_value (entry_id, column);
+"""
+STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL, 4: FIFTH_SQL + USUAL_NAMES_SQL}
 """What brings a library of each version to the next."""
 
 RECORDED = (
@@ -106,15 +124,16 @@ RECORDED = (
     "trash",
     "mark",
     "sample",
+    "setting",
 )
 """Tables whose changes are undone, besides those of the collections."""
 
 
-def migrate(database: Database) -> bool:
-    """Brings a library to this version; True for a library that was made just now.
+def version_of(database: Database) -> int:
+    """The version of a library's tables; 0: there are none yet.
 
     Raises:
-        EnvironmentFailure: it was written by a newer version of the program, or no copy could be made of it first.
+        EnvironmentFailure: it was written by a newer version of the program, or would have to be changed and may not be.
     """
     version = int(str(database.one("PRAGMA user_version")))
     if version > VERSION:
@@ -123,24 +142,38 @@ def migrate(database: Database) -> bool:
             f"{database.path} was written by a newer version of Wily Magpie.",
             "Open it with that version, or update this one.",
         )
-    if version == VERSION:
-        return False
-    if database.is_read_only:
+    if version < VERSION and database.is_read_only:
         raise EnvironmentFailure(
             "library-older",
             f"{database.path} was written by an older version of Wily Magpie, or holds nothing yet.",
             "Open it once where it may be written to; a copy is made first.",
         )
-    is_new = version == 0
-    if not is_new:
-        database.back_up(database.path.with_name(f"library-before-version-{VERSION}.sqlite"))
+    return version
+
+
+def create(database: Database) -> None:
+    """Makes the tables of a new library, as part of the transaction under way; `settle` ends it."""
     with database.writing() as connection:
-        if is_new:
-            connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL)
-        for step in range(version, VERSION) if not is_new else ():
+        connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL)
+
+
+def settle(database: Database) -> None:
+    """Says that the tables are those of this version."""
+    with database.writing() as connection:
+        connection.execute(f"PRAGMA user_version = {VERSION}")
+
+
+def migrate(database: Database, version: int) -> None:
+    """Brings a library of an older version to this one; a checked copy is made first.
+
+    Raises:
+        EnvironmentFailure: no copy could be made of it.
+    """
+    database.back_up(database.path.with_name(f"library-before-version-{VERSION}.sqlite"))
+    with database.writing() as connection:
+        for step in range(version, VERSION):
             connection.execute(STEPS[step])
-        if 0 < version < 3:
+        if version < 3:
             there = {(path.name.partition(".")[0],) for path in (database.path.parent / "pages").glob("*")}
             connection.executemany("INSERT INTO page_file VALUES (?)", sorted(there))
-        connection.execute(f"PRAGMA user_version = {VERSION}")
-    return is_new
+        settle(database)

@@ -1,74 +1,88 @@
 """A notes folder as a place: files are read, changed and made; an index answers the questions."""
 
-import os
+import mimetypes
 import re
 import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
-from datetime import date, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
-from urllib.parse import unquote
+from urllib.parse import quote, unquote
 
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.file_name import safe_name
+from wily_magpie.core.entries.happening import Happening
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
+from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
-from wily_magpie.core.places.api import Listing, PlaceSettings
-from wily_magpie.core.places.atomic import TEMPORARY, foresee, read_bytes
-from wily_magpie.core.places.history import History
+from wily_magpie.core.places.api import NOTES_FOLDER, FieldConversion, Listing, Place, PlaceSettings
+from wily_magpie.core.places.atomic import foresee, read_bytes
+from wily_magpie.core.places.context import PlaceContext
+from wily_magpie.core.places.field_store import FieldStore
+from wily_magpie.core.places.notes.disk import decoded, fill_path, markdown_files, stamp_of, today
 from wily_magpie.core.places.notes.index import NotesIndex
-from wily_magpie.core.places.trash import Trash
+from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
+ATTACHMENTS = "Files"
+"""The folder of a notes folder into which dropped files are copied."""
 LARGEST_BATCH_BYTES = 50_000_000
 """Of the files that are held in memory until they are indexed together."""
-FILES_A_BATCH, FILES_A_TICK, AHEAD = 2_000, 100, 48
+FILES_A_BATCH, LEAST_A_BATCH, FILES_A_TICK, AHEAD = 400, 50, 100, 48
 """AHEAD: how many files before its turn the system is asked for one."""
-ABROAD_S = 2
-"""Seconds that a writer on another machine, whose number says nothing here, is given."""
-STALE_S = 600
-"""Seconds after which nobody is still writing a file."""
+LONGEST_BATCH_S = 0.06
+"""How long a batch may keep others from writing, as far as the one before it tells."""
 
 
-class NotesFolder:
+class NotesFolder(Place):
     """See api.Place. `refresh` brings the index in step with the files.
 
-    Args:
+    Attributes:
         declared: the fields that the person named for it; other keys of the files are found by the index.
-        index_folder: where the index lives; it may be deleted at any time.
     """
+
+    nature = NOTES_FOLDER
+    knows_whole_states = False
 
     def __init__(
         self,
+        context: PlaceContext,
         number: int,
         name: str,
         path: Path,
         declared: tuple[Field, ...],
-        index_folder: Path,
-        history: History,
-        trash: Trash,
         settings: PlaceSettings,
+        layout: Layout,
     ) -> None:
+        self.context = context
         self.number = number
         self.name = name
         self.key = f"notes:{number}"
         self.path = path
         self.declared = declared
-        self.history = history
-        self.trash = trash
+        self.history = context.history
         self.settings = settings
-        self.given = (name, str(path), declared, settings)
-        self.index = NotesIndex(index_folder / f"notes-{number}.sqlite", self.key, declared, settings.rules)
+        self.own_layout = layout
+        self.given = (name, str(path), declared, settings, layout)
+        self.index = NotesIndex(context.index_folder, number, self.key, declared, settings.rules)
         self.refreshing = threading.Lock()
+
+    @property
+    def layout(self) -> Layout:
+        return self.own_layout
+
+    @property
+    def folder(self) -> str:
+        return str(self.path)
 
     def close(self) -> None:
         """Closes the index."""
@@ -97,21 +111,30 @@ class NotesFolder:
             changed = [
                 path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES
             ]
-            batch, size = [], 0
-            for number, path in enumerate(changed):
-                if tick and number % FILES_A_TICK == 0:
-                    tick(number, len(changed))
-                if number + AHEAD < len(changed):
-                    foresee(f"{self.path}/{changed[number + AHEAD]}")
-                batch.append((path, found[path], self.read(path)))
-                size += found[path][1]
-                if len(batch) == FILES_A_BATCH or size > LARGEST_BATCH_BYTES:
-                    self.index.put(batch)
-                    batch, size = [], 0
-            self.index.put(batch)
+            self.take_in_all({path: found[path] for path in changed}, tick)
             gone = [path for path in known if path not in found]
             self.index.drop(gone)
-            return len(changed) + len(gone)
+            return len(changed) + len(gone) + self.index.keep_up()
+
+    def take_in_all(self, stamps: Mapping[str, tuple[int, int]], tick: Callable[[int, int], None] | None) -> None:
+        """Reads files into the index, batch by batch; somebody who writes one note in between waits for one batch only."""
+        paths = list(stamps)
+        batch, size, most = [], 0, FILES_A_BATCH
+        for number, path in enumerate(paths):
+            if tick and number % FILES_A_TICK == 0:
+                tick(number, len(paths))
+            if number + AHEAD < len(paths):
+                foresee(f"{self.path}/{paths[number + AHEAD]}")
+            batch.append((path, stamps[path], self.read(path)))
+            size += stamps[path][1]
+            if len(batch) >= most or size > LARGEST_BATCH_BYTES:
+                begun_s = time.perf_counter()
+                self.index.put(batch)
+                took_s = max(time.perf_counter() - begun_s, 0.001)
+                most = max(LEAST_A_BATCH, min(FILES_A_BATCH, round(len(batch) * LONGEST_BATCH_S / took_s)))
+                batch, size = [], 0
+                self.index.database.give_way()
+        self.index.put(batch)
 
     def read(self, path: str) -> "NoteFile":
         """One file in its parts."""
@@ -225,6 +248,79 @@ class NotesFolder:
                         "Look at it, and change it again if you want to.",
                     )
 
+    def restore(self, trash_id: int) -> None:
+        path, content = self.context.trash.note(trash_id)
+        self.bring_back(path, content)
+        self.context.trash.drop([trash_id])
+
+    def owner_of(self, entry_id: int) -> str:
+        return self.index.path(entry_id) or ""  # ids of notes change where the index is lost, paths do not
+
+    def id_of(self, owner: str) -> int | None:
+        return self.index.id_of(owner)
+
+    def page_owner(self, _entry_id: int) -> int | None:
+        return None
+
+    def is_declared(self, field: Field) -> bool:
+        return field.key in {one.key for one in self.declared}
+
+    def history_of(self, entry_id: int) -> list[Happening]:
+        from wily_magpie.core.places.notes.note_history import of_note  # not needed at start
+
+        path = self.index.path(entry_id)
+        fields = {one.key: one for one in self.fields}
+        return list(of_note(self.history, self.path / path, fields)) if path is not None else []
+
+    def referring_here(self, entry_id: int) -> list[tuple[str, int, str, str]]:
+        path = self.index.path(entry_id) or ""
+        rows = self.rows([number for number, _ in self.index.linking_here(path) if number != entry_id])
+        return [(self.key, one.id, one.title, "a link") for one in rows]
+
+    def missing_notes(self, titles: Sequence[str]) -> list[str]:
+        return [title for title in titles if self.note_named(title) is None]
+
+    def attach(self, entry_id: int, _field: Field | None, files: Sequence[tuple[str, bytes, str]]) -> None:
+        """Lays files into the folder for attachments, each with a link at the end of the note."""
+        for name, content, _ in files:
+            stem, dot, ending = name.rpartition(".")
+            safe = f"{safe_name(stem or ending)}{dot}{ending if dot else ''}"
+            path = self.put_free(self.path / ATTACHMENTS / safe, content)
+            note = self.index.path(entry_id) or ""
+            link = quote(f"{'../' * note.count('/')}{ATTACHMENTS}/{path.name}")
+            is_picture = (mimetypes.guess_type(name)[0] or "").startswith("image/")
+            entry = self.entry(entry_id)
+            body = (entry.body if entry else "") or ""
+            self.change(entry_id, {}, insert(body, f"{'!' if is_picture else ''}[{name}]({link})", InsertPosition()))
+
+    def dry_run(self, target: NoteTarget | None) -> list[str] | None:
+        from wily_magpie.core.places.notes import writing  # not needed at start
+
+        return writing.dry_run(self, writing.target_of(self, target)) if target is not None else None
+
+    def write_into(self, target: NoteTarget, text: str) -> int:
+        from wily_magpie.core.places.notes import writing  # not needed at start
+
+        return writing.write(self, writing.target_of(self, target), text)
+
+    # its fields
+
+    def prepare_column(self, number: int, kind: str) -> None:
+        """Nothing: the index gets its columns when it is made anew."""
+
+    def follow_columns(self) -> None:
+        """Nothing: as above."""
+
+    def drop_field(self, field: Field) -> None:
+        hidden = replace(field.settings, is_hidden=True)
+        FieldStore(self.context.database).declare(self.key, field, settings=hidden)
+
+    def convert(self, conversion: FieldConversion) -> None:
+        """The text of the files is what is kept; the index reads it anew as the other kind."""
+        store = FieldStore(self.context.database)
+        store.declare(self.key, conversion.field)
+        store.set_kind(self.key, conversion.field.key, conversion.kind)
+
     def put_free(self, wanted: Path, content: bytes) -> Path:
         """Makes a file as part of the step under way, with a number behind its name where that is taken; its path.
 
@@ -251,7 +347,7 @@ class NotesFolder:
             before = read_bytes(self.path / name) if name else None
             if name and before is not None:
                 title = next((entry.title for entry in self.index.table.rows([entry_id])), name)
-                self.trash.take_note(self.key, title, name, before)
+                self.context.trash.take_note(self.key, title, name, before)
                 self.history.put_file(self.path / name, before, None)
                 self.index.drop([name])
 
@@ -294,77 +390,15 @@ class NotesFolder:
         fields = {field.key: field for field in self.fields[1:]}
         return {key: fields[key].kind.to_plain(value) for key, value in values.items() if key in fields}
 
+    def look_again(self, paths: Sequence[Path]) -> None:
+        """Brings some files into the index as they are now."""
+        for path in paths:
+            if path.is_file():
+                self.take_in(path)
+            else:
+                self.index.drop([path.relative_to(self.path).as_posix()])
+
     def take_in(self, path: Path) -> int:
         """Brings one file that was just written into the index; its id."""
         name = path.relative_to(self.path).as_posix()
         return self.index.put([(name, stamp_of(path.stat()), self.read(name))])[0]
-
-
-def today() -> date:
-    """The day of the person's own clock."""
-    return datetime.now().astimezone().date()
-
-
-def fill_path(pattern: str, title: str, day: date) -> str:
-    """A path made of a pattern with {title}, {date}, {year}, {month}, {day}, {week} and {weekday}."""
-    slots = {
-        "title": safe_name(title),
-        "date": day.isoformat(),
-        "year": f"{day.year:04}",
-        "month": f"{day.month:02}",
-        "day": f"{day.day:02}",
-        "week": f"{day.isocalendar().week:02}",
-        "weekday": day.strftime("%A"),
-    }
-    return re.sub(r"\{(\w+)\}", lambda found: slots.get(found[1], found[0]), pattern)
-
-
-def decoded(path: Path, content: bytes) -> str:
-    """The text of a note's file; UserError where it is no UTF-8."""
-    try:
-        return content.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise UserError("note-encoding", f"{path.name} is not UTF-8.", "Save it as UTF-8 first.") from error
-
-
-def stamp_of(stat: os.stat_result) -> tuple[int, int]:
-    """What tells a changed file: (time in ns, size in bytes)."""
-    return stat.st_mtime_ns, stat.st_size
-
-
-def markdown_files(folder: Path) -> list[tuple[str, tuple[int, int]]]:
-    """Rows of (path from the folder, stamp); hidden folders and links out of the folder are left out."""
-    out: list[tuple[str, tuple[int, int]]] = []
-    todo = [""]
-    while todo:
-        inside = todo.pop()
-        try:
-            with os.scandir(folder / inside) as entries:
-                for entry in entries:
-                    name = f"{inside}/{entry.name}" if inside else entry.name
-                    if entry.name.startswith("."):
-                        drop_remains(entry)
-                        continue
-                    if entry.is_dir(follow_symlinks=False):
-                        todo.append(name)
-                    elif re.search(r"\.(md|markdown)$", entry.name, re.IGNORECASE) and entry.is_file(
-                        follow_symlinks=False
-                    ):
-                        out.append((name, stamp_of(entry.stat(follow_symlinks=False))))
-        except PermissionError:
-            continue
-    return out
-
-
-def drop_remains(entry: os.DirEntry[str]) -> None:
-    """Removes a file that a killed program left half written; one that is being written now is left alone."""
-    if TEMPORARY in entry.name and entry.is_file(follow_symlinks=False):
-        with suppress(OSError):
-            if is_left(entry.name, time.time() - entry.stat(follow_symlinks=False).st_mtime):
-                Path(entry.path).unlink()
-
-
-def is_left(name: str, age_s: float) -> bool:
-    """Whether nobody will finish a temporary file of this name: its writer has ended, or it is very old."""
-    writer = name.rpartition("-")[2]
-    return age_s > STALE_S or (age_s > ABROAD_S and writer.isdigit() and not Path(f"/proc/{writer}").exists())

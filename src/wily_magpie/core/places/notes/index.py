@@ -1,5 +1,6 @@
 """The disposable index of a notes folder: the same typed table as a collection's, in a database of its own."""
 
+import hashlib
 import json
 import re
 from collections.abc import Mapping, Sequence
@@ -23,7 +24,7 @@ if TYPE_CHECKING:
     Changed = tuple[str, tuple[int, int], NoteFile]
     """The path of a file, its time in ns and size in bytes, and what it holds."""
 
-VERSION = 3
+VERSION = 4
 MOST_FOUND_FIELDS = 60
 FOLDER = Field("in_folder", "Folder", KINDS["text"], "in_folder", settings=Settings(is_given=True))
 INLINE_TAGS = Field(
@@ -39,49 +40,94 @@ CREATE TABLE link (note_id INTEGER NOT NULL, target TEXT NOT NULL, is_double INT
 CREATE INDEX link_target ON link (target, is_double);
 CREATE INDEX link_note ON link (note_id);
 CREATE TABLE found (position INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, kind TEXT NOT NULL) STRICT;
-CREATE TABLE made_for (declared TEXT NOT NULL) STRICT;
+CREATE TABLE reserved (path TEXT PRIMARY KEY, id INTEGER NOT NULL) STRICT;    -- ids that notes had in an index before
 """
 
 
 class NotesIndex:
-    """Opens the index, or makes it anew where it is missing, damaged or made for other fields."""
+    """Opens the index, or makes it where it is missing or damaged.
 
-    def __init__(self, path: Path, place: str, declared: tuple[Field, ...], rules: tuple[str, ...] = ()) -> None:
-        self.file = path
+    Several processes share it, so that ids mean the same in all of them. One that is made for other fields is another file,
+    which takes the ids over; nobody is deprived of a file that he has open.
+
+    Args:
+        folder: where it lies.
+        number: of the notes folder.
+    """
+
+    def __init__(
+        self, folder: Path, number: int, place: str, declared: tuple[Field, ...], rules: tuple[str, ...] = ()
+    ) -> None:
         self.rules = rules
         self.place = place
         self.declared = declared
-        self.open()
+        signature = json.dumps([VERSION, *((f.key, f.kind.name, f.column) for f in declared)])
+        self.stem = f"notes-{number}-"
+        self.file = folder / f"{self.stem}{hashlib.sha256(signature.encode()).hexdigest()[:10]}.sqlite"
+        try:
+            self.open()
+        except EnvironmentFailure as error:
+            if error.slug != "library-damaged":
+                raise
+            self.set_aside()
+            self.open()
 
     def open(self) -> None:
-        signature = json.dumps([VERSION, *((f.key, f.kind.name, f.column) for f in self.declared)])
-        try:
-            self.database = Database(self.file, is_durable=False)
-            made_for = self.database.one("SELECT declared FROM made_for")
-            found = self.database.rows("SELECT key, kind FROM found ORDER BY position") if made_for else []
-        except (EnvironmentFailure, BugError):
-            made_for, found = None, []
-        if made_for != signature:
-            with suppress(AttributeError):
-                self.database.close()
-            for ending in ("", "-wal", "-shm"):
-                self.file.with_name(self.file.name + ending).unlink(missing_ok=True)
-            self.database = Database(self.file, is_durable=False)
-            with self.database.writing() as connection:
-                connection.execute(SHARED_SQL + INDEX_SQL)
-                connection.execute("INSERT INTO made_for VALUES (?)", (signature,))
-                Table(self.database, "notes", self.place, (*self.declared, *GIVEN)).create()
-                named = {field.key for field in (TITLE, *self.declared, *GIVEN)}
-                for key, kind in found:  # what was found before is there before its values are read again
-                    if key not in named and kind in KINDS:
-                        self.add_found(str(key), str(kind))
+        """Opens the file and makes what it lacks."""
+        is_new = not self.file.exists()
+        self.database = Database(self.file, is_durable=False)
+        with self.database.writing():
+            if self.database.one("SELECT 1 FROM sqlite_schema WHERE name = 'found'") is None:
+                self.create()
         self.load_fields()
-        if made_for != signature:
+        if is_new:
             self.table.make_triggers()
+
+    def set_aside(self) -> None:
+        """Removes a damaged file, which can be made again from the notes."""
+        with suppress(AttributeError):
+            self.database.close()
+        for ending in ("", "-wal", "-shm"):
+            self.file.with_name(self.file.name + ending).unlink(missing_ok=True)
+
+    def create(self) -> None:
+        """Makes the tables, with the ids and the fields of the index before; part of the transaction under way."""
+        ids, found = self.before()
+        with self.database.writing() as connection:
+            connection.execute(SHARED_SQL + INDEX_SQL)
+            Table(self.database, "notes", self.place, (*self.declared, *GIVEN)).create()
+            connection.executemany("INSERT INTO reserved (path, id) VALUES (?, ?)", ids)
+            named = {field.key for field in (TITLE, *self.declared, *GIVEN)}
+            for key, kind in found:  # what was found before is there before its values are read again
+                if key not in named and kind in KINDS:
+                    self.add_found(key, kind)
+
+    def before(self) -> tuple[list[tuple[str, int]], list[tuple[str, str]]]:
+        """(path, id) of the notes, and (key, kind) of the fields found, in the latest index for other fields."""
+        others = [path for path in self.file.parent.glob(f"{self.stem}*.sqlite") if path != self.file]
+        for path in sorted(others, key=lambda one: one.stat().st_mtime, reverse=True)[:1]:
+            with suppress(EnvironmentFailure, BugError):
+                old = Database(path, is_durable=False, is_read_only=True)
+                try:
+                    ids = old.rows("SELECT path, id FROM note UNION SELECT path, id FROM reserved")
+                    found = old.rows("SELECT key, kind FROM found ORDER BY position")
+                finally:
+                    old.close()
+                latest: dict[str, int] = {str(one): int(str(number)) for one, number in ids}
+                return list(latest.items()), [(str(key), str(kind)) for key, kind in found]
+        return [], []
+
+    def keep_up(self) -> bool:
+        """Takes over fields that another process has found meanwhile; whether there were any."""
+        is_behind = int(str(self.database.one("SELECT count(*) FROM found"))) != self.count_found
+        if is_behind:
+            self.load_fields()
+        return is_behind
 
     def load_fields(self) -> None:
         """The declared fields and those that were found in the files."""
         rows = self.database.rows("SELECT position, key, kind FROM found ORDER BY position")
+        self.count_found = len(rows)
         found = [Field(str(key), str(key), KINDS[str(kind)], f"x{i}") for i, key, kind in rows]
         fields = with_gaps((TITLE, *self.declared, *found, *GIVEN), self.rules, "notes")
         self.table = Table(self.database, "notes", self.place, fields[1:])
@@ -120,11 +166,11 @@ class NotesIndex:
         if not files:
             return []
         with self.database.writing() as connection:
+            self.keep_up()
             for _, _, note in files:
                 self.find_fields(note)
             known = self.ids_of([path for path, _, _ in files])
-            fresh = count(int(str(self.database.one("SELECT coalesce(max(id), 0) + 1 FROM note"))))
-            ids = [known.get(path) or next(fresh) for path, _, _ in files]
+            ids = self.numbered([path for path, _, _ in files], known)
             if known:
                 gone = json.dumps(list(known.values()))
                 connection.execute("DELETE FROM link WHERE note_id IN (SELECT value FROM json_each(?))", (gone,))
@@ -157,10 +203,17 @@ class NotesIndex:
             connection.executemany("INSERT INTO body_text (rowid, body) VALUES (?, ?)", bodies)
         return ids
 
-    def ids_of(self, paths: Sequence[str]) -> dict[str, int]:
+    def ids_of(self, paths: Sequence[str], table: str = "note") -> dict[str, int]:
         """The ids of those paths that are known."""
-        sql = "SELECT path, id FROM note WHERE path IN (SELECT value FROM json_each(?))"
+        sql = f"SELECT path, id FROM {table} WHERE path IN (SELECT value FROM json_each(?))"
         return {str(path): int(str(number)) for path, number in self.database.rows(sql, (json.dumps(paths),))}
+
+    def numbered(self, paths: Sequence[str], known: Mapping[str, int]) -> list[int]:
+        """The ids of paths: those that they have or had, else fresh ones that nobody had."""
+        had = self.ids_of(paths, "reserved")
+        most = "SELECT max(coalesce((SELECT max(id) FROM note), 0), coalesce((SELECT max(id) FROM reserved), 0)) + 1"
+        fresh = count(int(str(self.database.one(most))))
+        return [known.get(path) or had.get(path) or next(fresh) for path in paths]
 
     def drop(self, paths: Sequence[str]) -> None:
         """Takes files out."""

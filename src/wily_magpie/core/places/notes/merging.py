@@ -1,18 +1,29 @@
 """Two texts made of the same one: put together where they changed different parts."""
 
-from merge3 import Merge3
+from collections.abc import Sequence
+from difflib import SequenceMatcher
 
 
 def merge(base: str, ours: str, theirs: str) -> str | None:
-    """Both changes in one text; None where they changed the same lines differently."""
+    """Both changes in one text; None where they changed the same lines, or lines side by side, differently."""
     if theirs in (ours, base):
         return ours
     if ours == base:
         return theirs
-    merged = Merge3(base.splitlines(True), ours.splitlines(True), theirs.splitlines(True))
-    lines: list[str] = []
-    for group in merged.merge_groups():
-        if group[0] == "conflict":
+    before = base.splitlines(keepends=True)
+    edits = sorted({*edits_of(before, ours), *edits_of(before, theirs)})
+    out: list[str] = []
+    at = 0
+    for number, (start, end, lines) in enumerate(edits):
+        if number and start <= edits[number - 1][1]:
             return None
-        lines += group[1]
-    return "".join(lines)
+        out += [*before[at:start], *lines]
+        at = end
+    return "".join([*out, *before[at:]])
+
+
+def edits_of(before: Sequence[str], text: str) -> list[tuple[int, int, tuple[str, ...]]]:
+    """What was changed, as (start, end, new lines)."""
+    after = text.splitlines(keepends=True)
+    found = SequenceMatcher(None, before, after, autojunk=False).get_opcodes()
+    return [(start, end, tuple(after[low:high])) for tag, start, end, low, high in found if tag != "equal"]

@@ -6,7 +6,8 @@ from posixpath import normpath, relpath
 
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes
-from wily_magpie.core.places.notes.folder import NotesFolder, decoded, stamp_of
+from wily_magpie.core.places.notes.disk import decoded, stamp_of
+from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline, written
 
 

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
-from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.atomic import read_bytes
-from wily_magpie.core.places.notes.folder import NotesFolder, decoded, fill_path, today
+from wily_magpie.core.places.notes.disk import decoded, fill_path, today
+from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.inserting import find_heading, insert
 
 USUAL_JOURNAL = "Journal/{date}"
@@ -54,6 +55,11 @@ def journal_target(notes: NotesFolder, way: InsertPosition, day: date | None = N
             )
         starter = fill_path(content.decode("utf-8", "replace"), path.stem, day)
     return Target(path, way, starter)
+
+
+def target_of(notes: NotesFolder, wanted: NoteTarget) -> Target:
+    """Where a capture is written."""
+    return note_target(notes, wanted.note, wanted.way) if wanted.note else journal_target(notes, wanted.way)
 
 
 def dry_run(notes: NotesFolder, target: Target, *, may_make: bool = True) -> list[str]:

@@ -259,7 +259,7 @@ class CellCommands:
             menu.addSeparator()
             inner = menu.addMenu(f"Set in {many}")
             for field in self.place.fields[1:] if self.place is not None and inner is not None else ():
-                if field.is_writable and field.kind.name != "files" and inner is not None:
+                if field.is_writable and not field.kind.holds_files and inner is not None:
                     add(inner, f"{field.label} …", partial(self.set_for_all, field))
             add(menu, "Fill down", self.fill_down, "Ctrl+D", is_enabled=len(ids) > 1)
             add(menu, "Blank the cells", self.blank, "Del")

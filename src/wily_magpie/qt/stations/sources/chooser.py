@@ -41,7 +41,7 @@ class ConditionChooser(QDialog):
         row.addWidget(self.relation)
         self.options = QComboBox()
         self.options.setAccessibleName("Value")
-        self.options.setEditable(field.kind.name != "choice")
+        self.options.setEditable(not field.kind.has_spine)
         self.options.setMinimumWidth(190)
         self.options.setItemDelegate(SpineDelegate(self.options))
         for option in field.options:

@@ -118,7 +118,7 @@ class EntryForm(QWidget):
         clear(self.column)
         self.editors, self.files, self.rows, self.notes, self.doors = {}, {}, {}, {}, {}
         for field in self.fields:
-            if field.kind.name == "gaps":
+            if field.kind.is_of_rules:
                 continue
             row = QWidget()
             column = QVBoxLayout(row)
@@ -128,7 +128,7 @@ class EntryForm(QWidget):
             label.setObjectName("slate")
             label.setToolTip(f"{field.kind.name}, known as “{field.key}”")
             column.addWidget(label)
-            if field.kind.name == "files":
+            if field.kind.holds_files:
                 files = self.files[field.key] = FilesEditor(self.desk.session.library.blobs.file_path)
                 files.added.connect(lambda paths, field=field: self.attach(field, paths))
                 files.changed.connect(lambda left, field=field: self.set_files(field, left))
@@ -142,7 +142,7 @@ class EntryForm(QWidget):
                 note = self.notes[field.key] = QLabel()
                 note.setWordWrap(True)
                 column.addWidget(note)
-                if field.kind.name == "reference":
+                if field.kind.is_linked:
                     self.doors[field.key] = FlowLayout()
                     column.addLayout(self.doors[field.key])
             self.column.addWidget(row)

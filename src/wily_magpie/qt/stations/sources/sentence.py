@@ -191,10 +191,10 @@ class Sentence(QWidget):
         """Asks for the field to sort by."""
 
         def act(field: Field | None) -> None:
-            descending = field is not None and (field.kind.name == "date" or field.kind.is_sized)
+            descending = field is not None and (field.kind.is_dated or field.kind.is_sized)
             self.tell(replace(self.question, sort=(SortKey(field, descending),) if field else ()))
 
-        self.menu_of_fields(button, [f for f in self.fields() if f.kind.name != "long text"], act, "In the order kept")
+        self.menu_of_fields(button, [f for f in self.fields() if not f.kind.is_long], act, "In the order kept")
 
     def ask_group(self, button: QPushButton) -> None:
         """Asks for the field to group by."""

@@ -278,7 +278,7 @@ class SourcesStation(QWidget):
     def _on_header(self, section: int) -> None:
         field = self.table.table.columns[section]
         first = self.question.sort[0] if self.question.sort else None
-        descending = not first.descending if first and first.field.key == field.key else field.kind.name == "date"
+        descending = not first.descending if first and first.field.key == field.key else field.kind.is_dated
         self._on_question(replace(self.question, sort=(SortKey(field, descending),)))
 
     def _on_chosen(self, entry_id: int | None) -> None:

@@ -105,7 +105,7 @@ class EntryTableView(QTableView):
         metrics = self.fontMetrics()
         rows = [row for row in range(min(SAMPLED_ROWS, self.table.rowCount())) if self.table.group_at(row) is None]
         texts = [field.label, *(self.table.cell(row, column)[0] for row in rows)]
-        spine = BAR_PX + GAP_PX if field.kind.name == "choice" else 0
+        spine = BAR_PX + GAP_PX if field.kind.has_spine else 0
         needed = max(map(metrics.horizontalAdvance, texts)) + 2 * PADDING_PX + spine + 4
         return max(NARROWEST_PX, min(needed, WIDEST_TITLE_PX if field.key == "title" else WIDEST_PX))
 

@@ -282,7 +282,7 @@ class Bench(QWidget):
             return
         before = self.template.rule_of(field.key)
         words = before.words if before is not None and before.source == "finding" else ()
-        if field.kind.name == "address" and name in ("image", "icon") and not is_fallback:
+        if field.kind.is_address and name in ("image", "icon") and not is_fallback:
             rule = Rule("picture", ("lead" if name == "image" else "icon",))
         else:
             rule = Rule("finding", tuple(dict.fromkeys((*words, name) if is_fallback else (name,))))
@@ -339,7 +339,7 @@ class Bench(QWidget):
     def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
         """Gets a picture of the current sample, to be looked at."""
         sample, capturing = self.current_sample(), self.desk.session.capturing
-        page = sample.material.reading.page.address if sample is not None else ""
+        page = sample.context.reading.page.address if sample is not None else ""
         self.desk.bridge.ask(lambda: capturing.look_at_picture(address, page), done, lambda _error: None)
 
 

@@ -164,7 +164,7 @@ class BenchTable(QTableWidget):
             header = self.horizontalHeaderItem(FIRST + at)
             if header is not None:
                 header.setText(self.head(sample.title, cells))
-                header.setToolTip(f"{sample.title}\n{sample.material.reading.page.address}")
+                header.setToolTip(f"{sample.title}\n{sample.context.reading.page.address}")
         self.pinned.place()
 
     @staticmethod

@@ -201,7 +201,7 @@ class OffersPanel(QWidget):
         if self.sample is None:
             return ()
         words = self.search.text().casefold().split()
-        every = [*self.sample.material.offers, *self.sample.material.pictures]
+        every = [*self.sample.context.offers, *self.sample.context.pictures]
         return [
             one for one in every if all(word in f"{one.name} {one.value} {one.origin}".casefold() for word in words)
         ]
@@ -250,7 +250,7 @@ class OffersPanel(QWidget):
         """Tells the chosen finding."""
         item = self.list.currentItem()
         if item is not None and self.sample is not None:
-            self.source_chosen.emit(self.sample.material.name_for(item.data(FINDING_ROLE)), is_fallback)
+            self.source_chosen.emit(self.sample.context.name_for(item.data(FINDING_ROLE)), is_fallback)
 
 
 def escaped(text: str) -> str:

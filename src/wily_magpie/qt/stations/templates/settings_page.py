@@ -19,7 +19,8 @@ from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.templates.match import read_rule
-from wily_magpie.core.templates.template import NoteTarget, Template
+from wily_magpie.core.entries.insert_position import NoteTarget
+from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.body_form import BodyForm

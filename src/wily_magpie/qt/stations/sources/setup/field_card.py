@@ -73,7 +73,7 @@ class SummaryForm(QWidget):
         self.place = place
         self.over.clear()
         for field in place.fields:
-            if field.kind.name == "reference":
+            if field.kind.is_linked:
                 self.over.addItem(field.label, field.key)
         if plan is not None:
             self.over.setCurrentIndex(max(0, self.over.findData(plan.over)))

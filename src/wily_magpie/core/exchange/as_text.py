@@ -2,7 +2,7 @@
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
@@ -30,18 +30,16 @@ def from_cells(text: str) -> list[list[str]]:
     return rows
 
 
-def to_markdown(fields: Sequence[Field], entries: Sequence[Entry]) -> str:
-    """A table of GitHub's Markdown."""
+def markdown_lines(fields: Sequence[Field], entries: Iterable[Entry]) -> Iterator[str]:
+    """A table of GitHub's Markdown, line by line."""
 
     def cell(text: str) -> str:
         return " ".join(text.split()).replace("\\", "\\\\").replace("|", "\\|")
 
-    head = "| " + " | ".join(cell(field.label) for field in fields) + " |"
-    rule = "|" + "|".join(" ---: " if field.kind.right_aligned else " --- " for field in fields) + "|"
-    rows = [
-        "| " + " | ".join(cell(field.shown(entry.value(field.key))) for field in fields) + " |" for entry in entries
-    ]
-    return "\n".join([head, rule, *rows]) + "\n"
+    yield "| " + " | ".join(cell(field.label) for field in fields) + " |\n"
+    yield "|" + "|".join(" ---: " if field.kind.right_aligned else " --- " for field in fields) + "|\n"
+    for entry in entries:
+        yield "| " + " | ".join(cell(field.shown(entry.value(field.key))) for field in fields) + " |\n"
 
 
 def citation(fields: Sequence[Field], entry: Entry) -> str:

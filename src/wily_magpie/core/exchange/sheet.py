@@ -1,21 +1,14 @@
-"""Tables from files (CSV, TSV, JSON, JSON Lines): read as texts, with the kinds of field that they suggest."""
+"""Tables of texts, whatever file they came from, and the kinds of field that their columns suggest."""
 
-import csv
-import io
-import json
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from pathlib import Path
 
-from wily_magpie.core.errors import UnreadableValue, UserError
+from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS
-from wily_magpie.core.pages.charset import decode
-from wily_magpie.core.places.atomic import read_bytes
 
 GUESSED = ("yes/no", "number", "amount", "date", "address")
 """Tried in this order; a column is of the first kind that reads all its texts."""
-LARGEST_BYTES = 200_000_000
 MOST_OPTIONS = 30
 TITLE_NAMES = ("title", "name", "titel", "titre", "título", "subject", "heading")
 
@@ -37,67 +30,6 @@ class Sheet:
     def column(self, number: int) -> list[str]:
         """The texts of a column that are not blank."""
         return [text for row in self.rows if (text := row[number].strip())]
-
-
-def read_sheet(path: Path) -> Sheet:
-    """Reads such a file.
-
-    Raises:
-        UserError: it is no table, or too large.
-    """
-    content = read_bytes(path)
-    if content is None:
-        raise UserError("no-file", f"There is no file {path}.", "Check its name and place.")
-    if len(content) > LARGEST_BYTES:
-        raise UserError("file-too-large", f"{path.name} is larger than 200 MB.", "Take it in parts.")
-    text = decode(content, "").removeprefix("\ufeff")
-    if path.suffix.casefold() in (".json", ".jsonl", ".ndjson") or text.lstrip()[:1] in ("[", "{"):
-        return from_json(text, path.name)
-    return from_text(text, path.name)
-
-
-def from_text(text: str, name: str = "The text") -> Sheet:
-    """From lines of cells, parted by tabs, semicolons or commas (RFC 4180)."""
-    first = text.lstrip("\n").split("\n", 1)[0]
-    separator = max("\t;,", key=first.count)
-    try:
-        rows = [
-            row for row in csv.reader(io.StringIO(text, newline=""), delimiter=separator) if any(map(str.strip, row))
-        ]
-    except csv.Error as error:
-        raise UserError(
-            "no-table", f"{name} is no table: {error}.", "Save it as CSV with a first row of names."
-        ) from error
-    if not rows:
-        raise UserError("no-table", f"{name} holds nothing.", "It needs a first row of names.")
-    return levelled(rows[0], rows[1:])
-
-
-def from_json(text: str, name: str) -> Sheet:
-    """From an array of objects, or an object a line; the keys are the columns."""
-    try:
-        loaded = json.loads(text)
-        objects = loaded if isinstance(loaded, list) else [loaded]
-    except (ValueError, RecursionError):
-        try:
-            objects = [json.loads(line) for line in text.splitlines() if line.strip()]
-        except (ValueError, RecursionError) as error:
-            raise UserError("no-table", f"{name} is not JSON: {error}.", "Mend it in a text editor.") from error
-    if not objects or not all(isinstance(one, dict) for one in objects):
-        raise UserError("no-table", f"{name} is no list of objects.", "It needs an array of objects, or one a line.")
-    names = list(dict.fromkeys(key for one in objects for key in one))
-    return levelled(names, [[as_text(one.get(key)) for key in names] for one in objects])
-
-
-def as_text(value: object) -> str:
-    """A value of JSON as a person would write it."""
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, list):
-        return "; ".join(map(as_text, value))
-    return json.dumps(value, ensure_ascii=False) if isinstance(value, dict) else str(value)
 
 
 def levelled(names: Sequence[str], rows: Sequence[Sequence[str]]) -> Sheet:

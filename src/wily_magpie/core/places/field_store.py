@@ -5,10 +5,11 @@ from collections.abc import Sequence
 from dataclasses import asdict, replace
 
 from wily_magpie.core.entries.field import TITLE, USUAL, Field, FieldPlan, Settings, SummaryPlan
-from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.fields import AMOUNT, KINDS, Option
 from wily_magpie.core.fields.summary import Measure, Summary, result_of
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.table import table_numbers
 from wily_magpie.core.query import cql, to_sql
 from wily_magpie.core.query.to_sql import table_of
 
@@ -31,8 +32,8 @@ class FieldStore:
         fields = tuple(read_row(row) for row in rows)
         if not with_computed:
             return tuple(field for field in fields if field.is_stored)
-        fields = tuple(linking(field, place) if field.kind.name == "reference" else field for field in fields)
-        return tuple(self.summing(field, fields, place) if field.kind.name == "summary" else field for field in fields)
+        fields = tuple(linking(field, place) if field.kind.is_linked else field for field in fields)
+        return tuple(self.summing(field, fields, place) if field.kind.is_summary else field for field in fields)
 
     def ever(self, place: str) -> tuple[Field, ...]:
         """All fields that a place ever had with a column, deleted ones too: what its triggers watch."""
@@ -42,14 +43,14 @@ class FieldStore:
     def summing(self, field: Field, siblings: Sequence[Field], place: str) -> Field:
         """A summary with the SQL that works it out; one that cannot be worked out any more is blank."""
         plan = field.settings.summary or SummaryPlan("")
-        over = next((one for one in siblings if one.key == plan.over and one.kind.name == "reference"), None)
+        over = next((one for one in siblings if one.key == plan.over and one.kind.is_linked), None)
         if over is None:
             return replace(field, computed_sql="NULL")
         there = over.settings.target
         targets = (TITLE, *self.of(there, with_computed=False))
         targets += tuple(linking(one, there) for one in self.of_kind(there, "reference"))
         of = next((one for one in targets if one.key == plan.of), None)
-        result = result_of(plan.measure, of.kind.name if of else "")
+        result = result_of(plan.measure, of.kind if of else None)
         try:
             node = cql.parse(plan.where, targets).filter if plan.where.strip() else None
         except MagpieError:
@@ -86,12 +87,59 @@ class FieldStore:
     def soft_delete(self, place: str, field: Field) -> None:
         """Takes a field out, of a reference both ends; its column stays, and its key is free again."""
         ends = [(place, field.key)]
-        if field.kind.name == "reference":
+        if field.kind.is_linked:
             there = field.settings.target
             ends += [(there, b.key) for b in self.of_kind(there, "reference") if b.settings.link == field.settings.link]
         with self.database.writing() as connection:
             sql = "UPDATE field SET is_live = 0, key = key || ? || id WHERE place = ? AND key = ?"
             connection.executemany(sql, [(DEAD, *end) for end in dict.fromkeys(ends)])
+
+    def next_number(self) -> int:
+        """A number that no field and no column ever had, so that undo never meets another one's values."""
+        columns = [
+            int(str(name)[1:])
+            for number in table_numbers(self.database)
+            for (name,) in self.database.rows(
+                f"SELECT name FROM pragma_table_info('c{number}') WHERE name GLOB 'f[0-9]*'"
+            )
+        ]
+        latest = int(str(self.database.one("SELECT coalesce(max(id), 0) FROM field")))
+        return max([latest, *columns]) + 1
+
+    def declare(self, place: str, field: Field, **changes: object) -> Field:
+        """Changes a field; one that was only found in the files of notes gets a row of its own.
+
+        Args:
+            changes: label, options or settings, each by its name in Field.
+
+        Raises:
+            UserError: nobody can change it.
+        """
+        known = {one.key: one for one in self.of(place)}
+        if field.key not in known:
+            if field.settings.is_given or field.key == TITLE.key or field.kind.is_of_rules:
+                raise UserError(
+                    "worked-out", f"{field.label} is worked out from elsewhere.", "It cannot be changed here."
+                )
+            plan = FieldPlan(field.key, field.label, field.kind.name)
+            self.add(self.next_number(), place, plan, self.next_position(place))
+            known = {one.key: one for one in self.of(place)}
+        if changes:
+            self.change(place, replace(known[field.key], **changes))  # type: ignore[arg-type]
+        return known[field.key]
+
+    def set_kind(self, place: str, key: str, kind: str) -> None:
+        """Makes a field of a notes folder one of another kind; its options are learnt anew."""
+        with self.database.writing() as connection:
+            sql = "UPDATE field SET kind = ?, options = ? WHERE place = ? AND key = ?"
+            connection.execute(sql, (kind, "[]", place, key))
+
+    def add_options(self, place: str, key: str, names: Sequence[str]) -> None:
+        """New options at the end of a choice's list."""
+        field = next(field for field in self.of(place) if field.key == key)
+        fresh = tuple(Option(name) for name in dict.fromkeys(names) if field.option(name) is None)
+        if fresh:
+            self.change(place, replace(field, options=(*field.options, *fresh)))
 
     def order(self, place: str, keys: Sequence[str]) -> None:
         """Puts the fields of a place into an order."""

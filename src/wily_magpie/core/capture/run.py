@@ -1,0 +1,184 @@
+"""One capture: address → page → slip → kept, step by step, each of which can be cancelled before the next begins.
+
+A window takes the steps one at a time, with a person in between; a script has them all done by `whole`.
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Protocol, TypeVar
+
+from wily_magpie.core.commands.capture import FetchedPicture, KeepPictures, KeepSlip
+from wily_magpie.core.commands.command import Command, Progress
+from wily_magpie.core.entries.entry import short
+from wily_magpie.core.entries.field import find_field
+from wily_magpie.core.entries.kept import Kept
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.pages.address import host_of
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.pictures import addresses_in
+from wily_magpie.core.queries.reader import Reader
+from wily_magpie.core.settings.known import MOST_PICTURES, number_of
+from wily_magpie.core.templates.rules import SCREENSHOT
+from wily_magpie.core.templates.slip import Slip
+
+T = TypeVar("T")
+MOST_PICTURE_BYTES = 200_000_000
+"""Of all pictures of a page together, which are held until all are there."""
+
+
+class Counter(Protocol):
+    """What a capture needs of a session."""
+
+    fetcher: Fetcher
+    reader: Reader
+
+    def do(self, command: Command[T], progress: Progress | None = None) -> T:
+        """Does a command and waits for it."""
+
+    def refresh_notes(self, key: str | None = None) -> int:
+        """Brings the indexes of notes folders in step with their files."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is to be captured, and how.
+
+    Attributes:
+        template, place: instead of those that match; "" for these.
+        values: (field, text) that are set on the slip; marks: passages that are marked.
+        with_replies: whether a discussion is kept with all its replies.
+        is_update: whether a page that is kept already is written into its entry again.
+    """
+
+    template: str = ""
+    place: str = ""
+    values: Sequence[tuple[str, str]] = ()
+    marks: Sequence[Mark] = ()
+    with_replies: bool = False
+    is_update: bool = False
+
+
+@dataclass(frozen=True)
+class Captured:
+    """How a capture ended.
+
+    Attributes:
+        slip: as it was kept, or would have been.
+        failures: the sentences of pictures that could not be kept.
+    """
+
+    slip: Slip
+    kept: Kept
+    failures: tuple[str, ...] = ()
+
+
+@dataclass
+class CaptureRun:
+    """One of them, over a session's counter.
+
+    Attributes:
+        progress: is told how far it is; raises where the capture was cancelled.
+        is_cancelled: asked in between, while something is fetched.
+    """
+
+    counter: Counter
+    progress: Progress = field(default_factory=Progress)
+    is_cancelled: Callable[[], bool] = lambda: False
+
+    def page(self, address: str) -> Page:
+        """Address → page, by HTTP; PageFailure where it cannot be had."""
+        self.progress.tick(0, 4)
+        return self.counter.fetcher.page(address, self.is_cancelled)
+
+    def reading(self, page: Page, *, with_replies: bool = False) -> Reading:
+        """Page → all that it says; takes its time."""
+        from wily_magpie.core.pages.read import read_page  # the libraries that find content take a second to load
+
+        self.progress.tick(1, 4)
+        reading = read_page(page)
+        return reading.with_posts() if with_replies else reading
+
+    def slip(
+        self,
+        reading: Reading,
+        template: str | None = None,
+        place: str | None = None,
+        before: Slip | None = None,
+        marks: Sequence[Mark] = (),
+        screenshot: bytes = b"",
+    ) -> Slip:
+        """What it says → the filled slip, with the entry that is already kept from the page, if any."""
+        self.progress.tick(2, 4)
+        self.counter.refresh_notes()
+        return self.counter.reader.slips.slip(reading, template, place, before, marks, screenshot)
+
+    def keep(self, slip: Slip, *, is_update: bool = False) -> Kept:
+        """The slip → an entry."""
+        self.progress.tick(3, 4)
+        return self.counter.do(KeepSlip(slip, is_update))
+
+    def whole(self, page: Page, wanted: Wanted) -> Captured:
+        """All of it, without a person in between; a page that is kept already is left alone unless it is to be updated."""
+        reading = self.reading(page, with_replies=wanted.with_replies)
+        slip = self.slip(reading, wanted.template or None, wanted.place or None, marks=wanted.marks)
+        place = self.counter.reader.entries.place(slip.place)
+        for key, text in wanted.values:
+            slip = slip.with_text(find_field(place.fields, key).key, text)
+        if slip.known and not wanted.is_update:
+            return Captured(slip, Kept(place.key, place.name, slip.known.id, slip.known.title, "known"))
+        kept = self.keep(slip, is_update=wanted.is_update)
+        return Captured(slip, kept, tuple(self.pictures(slip, kept)))
+
+    def pictures(self, slip: Slip, kept: Kept) -> list[str]:
+        """Fetches the pictures of a kept slip, and its site's icon, and keeps them together; the sentences of failures."""
+        wanted, icon, files = self.wanted_pictures(slip)
+        fetched: list[FetchedPicture] = []
+        failures: list[str] = []
+        size = 0
+        known = self.counter.reader.entries.picture
+        for done, address in enumerate(wanted):
+            self.progress.tick(done, len(wanted))
+            if known(address) is not None:
+                continue
+            try:
+                answer = self.counter.fetcher.picture(address, slip.reading.page.address, self.is_cancelled)
+            except PageFailure as error:
+                failures += [str(error)] if address != icon else []
+                continue
+            size += len(answer.content)
+            if size > MOST_PICTURE_BYTES:
+                failures.append(f"The pictures are larger than {MOST_PICTURE_BYTES // 1_000_000} MB together.")
+                break
+            fetched.append(FetchedPicture(address, answer.content, answer.media_type))
+        host = host_of(slip.reading.page.address)
+        has_icon = bool(icon) and (known(icon) is not None or any(one.address == icon for one in fetched))
+        self.counter.do(KeepPictures(kept, fetched, (host, icon) if has_icon else None, files), self.progress)
+        return failures
+
+    def wanted_pictures(self, slip: Slip) -> tuple[list[str], str, Mapping[str, str]]:
+        """(addresses to be fetched, the icon's among them or "", those that go into fields of files, by key)."""
+        files = {
+            line.field.key: line.text
+            for line in slip.lines
+            if line.field.kind.holds_files and line.text and line.text != SCREENSHOT
+        }
+        lead = [line.text for line in slip.lines if line.field.key == "picture" and line.text]
+        shown = [*lead, *addresses_in(slip.body)] if slip.template.keeps_pictures else []
+        most = round(number_of(MOST_PICTURES, self.counter.reader.settings()))
+        wanted = list(dict.fromkeys([*files.values(), *shown]))[:most]
+        icon = slip.reading.best("icon") if slip.template.keeps_pictures else ""
+        if icon and self.counter.reader.entries.has_icon(host_of(slip.reading.page.address)):
+            icon = ""
+        return [*wanted, *([icon] if icon and icon not in wanted else [])], icon, files
+
+
+def missing_pictures(slip: Slip, failures: Sequence[str]) -> PageFailure:
+    """What is told of pictures that could not be kept."""
+    many = f"{len(failures)} pictures" if len(failures) != 1 else "One picture"
+    return PageFailure(
+        "pictures-missing",
+        f"{many} of “{short(slip.title)}” could not be kept: {failures[0]}",
+        "The text is kept.",
+    )

@@ -1,0 +1,38 @@
+"""Commands over the marks of entries."""
+
+from dataclasses import dataclass
+
+from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.entries.entry import short
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.places.library.library import Library
+
+
+@dataclass(frozen=True)
+class PutMark(StepCommand[None]):
+    """Adds a mark to an entry, or changes its comment and kind."""
+
+    place: str
+    entry_id: int
+    mark: Mark
+
+    def label(self, library: Library) -> str:
+        return f"Mark in “{short(library.place(self.place).title_of(self.entry_id))}”"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        library.marks.put(self.place, library.place(self.place).owner_of(self.entry_id), (self.mark,))
+
+
+@dataclass(frozen=True)
+class RemoveMark(StepCommand[None]):
+    """Takes a mark away from an entry."""
+
+    place: str
+    entry_id: int
+    mark: Mark
+
+    def label(self, library: Library) -> str:
+        return f"Remove a mark of “{short(library.place(self.place).title_of(self.entry_id))}”"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        library.marks.remove(self.place, library.place(self.place).owner_of(self.entry_id), self.mark)

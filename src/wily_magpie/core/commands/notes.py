@@ -1,0 +1,81 @@
+"""Commands over notes: writing into them, moving them."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date
+
+from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
+from wily_magpie.core.fields import Value
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.notes import moving, writing
+from wily_magpie.core.places.notes.folder import NotesFolder
+
+
+def written(notes: NotesFolder, target: writing.Target, text: str, values: Mapping[str, Value] | None = None) -> Entry:
+    """Writes a text; the note."""
+    return notes.rows([writing.write(notes, target, text, values)])[0]
+
+
+@dataclass(frozen=True)
+class WriteNote(StepCommand[Entry]):
+    """Writes a text into a note.
+
+    Attributes:
+        values: fields that a note gets which is made for it.
+        may_make: whether a note that is not there is made.
+    """
+
+    place: str
+    path: str
+    text: str
+    way: InsertPosition = AT_THE_END
+    values: Mapping[str, Value] = field(default_factory=dict)
+    may_make: bool = True
+
+    def label(self, library: Library) -> str:
+        return f"Write into {library.notes(self.place).inside(self.path).stem}"
+
+    def do(self, library: Library, _progress: Progress) -> Entry:
+        notes = library.notes(self.place)
+        target = writing.note_target(notes, self.path, self.way)
+        writing.dry_run(notes, target, may_make=self.may_make)
+        return written(notes, target, self.text, self.values)
+
+
+@dataclass(frozen=True)
+class WriteJournal(StepCommand[Entry]):
+    """Writes a text into the journal page of a day; None: today's."""
+
+    place: str
+    text: str
+    way: InsertPosition = AT_THE_END
+    day: date | None = None
+
+    def label(self, library: Library) -> str:
+        return f"Write into {writing.journal_target(library.notes(self.place), self.way, self.day).path.stem}"
+
+    def do(self, library: Library, _progress: Progress) -> Entry:
+        notes = library.notes(self.place)
+        target = writing.journal_target(notes, self.way, self.day)
+        writing.dry_run(notes, target)
+        return written(notes, target, self.text)
+
+
+@dataclass(frozen=True)
+class MoveNote(StepCommand[moving.Move]):
+    """Renames or moves a note; the links to it follow."""
+
+    place: str
+    entry_id: int
+    new: str
+
+    def label(self, library: Library) -> str:
+        return f"Move {library.notes(self.place).index.path(self.entry_id)} to {self.new}"
+
+    def do(self, library: Library, _progress: Progress) -> moving.Move:
+        notes = library.notes(self.place)
+        plan = moving.move(notes, self.entry_id, self.new)
+        library.marks.move(notes.key, plan.old, plan.new)
+        return plan

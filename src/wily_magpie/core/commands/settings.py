@@ -1,0 +1,23 @@
+"""Commands over a library's own settings."""
+
+from dataclasses import dataclass
+
+from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.settings.known import LIBRARY_SETTINGS, find_setting
+
+
+@dataclass(frozen=True)
+class SetSetting(StepCommand[None]):
+    """Sets a setting of the library to what a person wrote; "" for what is usual."""
+
+    name: str
+    text: str
+
+    def label(self, _library: Library) -> str:
+        return f"Set “{find_setting(LIBRARY_SETTINGS, self.name).title}”"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        setting = find_setting(LIBRARY_SETTINGS, self.name)
+        value = setting.read(self.text)
+        library.set_setting(self.name, None if value == setting.default else setting.kind.show(value))

@@ -1,0 +1,77 @@
+"""Commands over views and layouts."""
+
+from dataclasses import dataclass
+
+from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.entries.layout import Layout
+from wily_magpie.core.entries.view import View
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Question
+
+
+@dataclass(frozen=True)
+class KeepView(StepCommand[int]):
+    """Keeps a question as a view, or changes the view of that id; its id.
+
+    Attributes:
+        layout: how its answer is looked at; None: as it was, or as the place is.
+    """
+
+    place: str
+    name: str
+    question: Question
+    view_id: int | None = None
+    layout: Layout | None = None
+
+    def label(self, _library: Library) -> str:
+        return f"Keep view “{self.name}”"
+
+    def do(self, library: Library, _progress: Progress) -> int:
+        return library.keep_view(self.place, self.name, cql.write(self.question), self.view_id, self.layout)
+
+
+@dataclass(frozen=True)
+class RenameView(StepCommand[None]):
+    """Gives a view another name."""
+
+    view: View
+    name: str
+
+    def label(self, _library: Library) -> str:
+        return f"Rename view “{self.view.name}”"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        library.keep_view(self.view.place, self.name, self.view.question, self.view.id)
+
+
+@dataclass(frozen=True)
+class DeleteView(StepCommand[None]):
+    """Takes a view out; the entries stay."""
+
+    view: View
+
+    def label(self, _library: Library) -> str:
+        return f"Delete view “{self.view.name}”"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        library.delete_view(self.view.id)
+
+
+@dataclass(frozen=True)
+class SetLayout(StepCommand[None]):
+    """Sets how a view is looked at; without a view, how its place is."""
+
+    place: str
+    view_id: int | None
+    layout: Layout
+
+    def label(self, library: Library) -> str:
+        names = [view.name for view in library.views(self.place) if view.id == self.view_id]
+        return f"Arrange “{names[0] if names else library.place(self.place).name}”"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        if self.view_id is None:
+            library.set_layout(self.place, self.layout)
+        else:
+            library.set_view_layout(self.view_id, self.layout)

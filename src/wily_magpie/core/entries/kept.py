@@ -1,0 +1,14 @@
+"""Where a capture went."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Status is "kept", "updated" or "known"."""
+
+    place: str
+    place_name: str
+    entry_id: int
+    title: str
+    status: str

@@ -1,0 +1,84 @@
+"""Exporters: entries as text for elsewhere. Each writes piece by piece, so that any number of entries can go out."""
+
+import csv
+import io
+import json
+from abc import ABC, abstractmethod
+from collections.abc import Iterable, Iterator, Sequence
+
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.exchange import as_text
+
+
+class Exporter(ABC):
+    """Writes entries in one format.
+
+    Attributes:
+        name: stable, as the shell has it; label: as people see it; patterns: of file names.
+    """
+
+    name: str
+    label: str
+    patterns: tuple[str, ...]
+
+    @abstractmethod
+    def write(self, fields: Sequence[Field], entries: Iterable[Entry]) -> Iterator[str]:
+        """The text, piece by piece."""
+
+
+class JsonLines(Exporter):
+    """An object a line, with all fields by their keys; blank ones are null."""
+
+    name, label, patterns = "json", "JSON Lines", ("*.jsonl",)
+
+    def write(self, fields: Sequence[Field], entries: Iterable[Entry]) -> Iterator[str]:
+        for entry in entries:
+            yield json.dumps(as_object(fields, entry), ensure_ascii=False) + "\n"
+
+
+def as_object(fields: Sequence[Field], entry: Entry) -> dict[str, object]:
+    """An entry in plain terms."""
+    values = {field.key: field.kind.to_plain(entry.value(field.key)) for field in fields}
+    return {"id": entry.id, **({"path": entry.path} if entry.path else {}), **values}
+
+
+class Csv(Exporter):
+    """RFC 4180, with the keys as first row."""
+
+    name, label, patterns = "csv", "CSV", ("*.csv",)
+
+    def write(self, fields: Sequence[Field], entries: Iterable[Entry]) -> Iterator[str]:
+        yield line(["id", *(field.key for field in fields)])
+        for entry in entries:
+            yield line([str(entry.id), *(field.kind.show(entry.value(field.key)) for field in fields)])
+
+
+def line(cells: Sequence[str]) -> str:
+    """One row of CSV."""
+    out = io.StringIO()
+    csv.writer(out).writerow(cells)
+    return out.getvalue()
+
+
+class MarkdownTable(Exporter):
+    """A table of GitHub's Markdown."""
+
+    name, label, patterns = "markdown", "Markdown table", ("*.md",)
+
+    def write(self, fields: Sequence[Field], entries: Iterable[Entry]) -> Iterator[str]:
+        yield from as_text.markdown_lines(fields, entries)
+
+
+class Citations(Exporter):
+    """A line an entry that tells where it is from."""
+
+    name, label, patterns = "citations", "citation lines", ("*.txt",)
+
+    def write(self, fields: Sequence[Field], entries: Iterable[Entry]) -> Iterator[str]:
+        for entry in entries:
+            yield as_text.citation(fields, entry) + "\n"
+
+
+EXPORTERS: dict[str, Exporter] = {one.name: one for one in (JsonLines(), Csv(), MarkdownTable(), Citations())}
+"""All of them, by their names."""

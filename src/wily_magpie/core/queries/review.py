@@ -1,0 +1,88 @@
+"""The figures of Review: what a place lacks, and how far it is; each with the question behind it."""
+
+from dataclasses import dataclass
+
+from wily_magpie.core.fields import Relation
+from wily_magpie.core.places.api import Place, first_of
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Condition, Node, Question
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A count, and the question behind it as text."""
+
+    name: str
+    count: int
+    total: int
+    question: str
+    colour: str = ""
+
+
+@dataclass(frozen=True)
+class Figures:
+    """Of one place.
+
+    Attributes:
+        gaps: how many entries break each rule of the place; without rules, how many lack each field.
+        progress: for each choice, by its label, how many entries each of its options has.
+    """
+
+    gaps: tuple[Figure, ...]
+    progress: tuple[tuple[str, tuple[Figure, ...]], ...]
+
+
+class ReviewQueries:
+    """See the module."""
+
+    def __init__(self, library: Library) -> None:
+        self._library = library
+
+    def figures(self, key: str) -> Figures:
+        """Counts a place through."""
+        place = self._library.place(key)
+        lacking = of_rules(place) if any(field.kind.is_of_rules for field in place.fields) else of_blanks(place)
+        return Figures(tuple(sorted(lacking, key=lambda figure: -figure.count)), tuple(progress(place)))
+
+
+def of_rules(place: Place) -> list[Figure]:
+    """How many entries break each rule, of those that are broken."""
+    told = first_of(place.fields, lambda field: field.kind.is_of_rules)
+    out = []
+    for rule in place.settings.rules if told is not None else ():
+        question = Question(Condition(told, Relation.CONTAINS, rule)) if told is not None else Question()
+        listing = place.listing(question)
+        out.append(Figure(rule, len(listing.ids), listing.total, cql.write(question), "brass"))
+    return [figure for figure in out if figure.count]
+
+
+def of_blanks(place: Place) -> list[Figure]:
+    """How many entries lack each field, unless none or all do."""
+    out = []
+    for field in place.fields[1:]:
+        if not field.is_writable:
+            continue
+        question = Question(Condition(field, Relation.EMPTY))
+        listing = place.listing(question)
+        if 0 < len(listing.ids) < listing.total:
+            out.append(Figure(field.label, len(listing.ids), listing.total, cql.write(question)))
+    return out
+
+
+def progress(place: Place) -> list[tuple[str, tuple[Figure, ...]]]:
+    """For each choice: how many entries each of its options has."""
+    out = []
+    for field in place.fields:
+        if field.kind.has_spine and field.options:
+            listing = place.listing(Question(group=field))
+            figures = []
+            for group in listing.groups:
+                option = field.option(group.name)
+                node: Node = (
+                    Condition(field, Relation.IS, group.name) if group.name else Condition(field, Relation.EMPTY)
+                )
+                name, colour = group.name or "blank", option.colour if option else ""
+                figures.append(Figure(name, group.size, listing.total, cql.write(Question(node)), colour))
+            out.append((field.label, tuple(figures)))
+    return out

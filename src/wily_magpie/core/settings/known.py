@@ -1,0 +1,58 @@
+"""All settings that there are."""
+
+from collections.abc import Mapping
+
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.fields import CHOICE, NUMBER, Value
+from wily_magpie.core.settings.setting import Setting, find_setting
+
+LOOK = Setting("look", "Look", "Light, dark, or as the system has it.", CHOICE, "system", ("system", "light", "dark"))
+READING_SIZE = Setting(
+    "reading_size_pt", "Size of kept texts", "Of the letters in Read, in points.", NUMBER, 13.0, (), 8, 32
+)
+NOTICE_PACE = Setting(
+    "notice_letters_a_second", "Pace of notices",
+    "How many letters a second you read: notices that need nothing done stay for as long as that takes, and 3 seconds more.",
+    NUMBER, 12.0, (), 3, 60,
+)  # fmt: skip
+PERSON_SETTINGS = (LOOK, READING_SIZE, NOTICE_PACE)
+"""The person's, in a file, for all libraries."""
+
+MOST_PICTURES = Setting(
+    "pictures_a_page", "Pictures a page", "How many pictures of a page are kept at most with an entry.",
+    NUMBER, 40.0, (), 0, 500,
+)  # fmt: skip
+MOST_STEPS = Setting(
+    "steps", "Steps of undo", "How many steps can be undone, also tomorrow; older ones are forgotten.",
+    NUMBER, 200.0, (), 10, 5_000,
+)  # fmt: skip
+LIBRARY_SETTINGS = (MOST_PICTURES, MOST_STEPS)
+"""Of a library, in the library: they go with it, and are undone and backed up."""
+
+
+def value_of(setting: Setting, texts: Mapping[str, str]) -> Value:
+    """What holds, where some are set as text; one that cannot be read is as usual."""
+    try:
+        return setting.read(texts.get(setting.name, ""))
+    except UserError:
+        return setting.default
+
+
+def number_of(setting: Setting, texts: Mapping[str, str]) -> float:
+    """The same of a number."""
+    value = value_of(setting, texts)
+    return value if isinstance(value, float) else 0.0
+
+
+__all__ = [
+    "LIBRARY_SETTINGS",
+    "LOOK",
+    "MOST_PICTURES",
+    "MOST_STEPS",
+    "NOTICE_PACE",
+    "PERSON_SETTINGS",
+    "READING_SIZE",
+    "find_setting",
+    "number_of",
+    "value_of",
+]
