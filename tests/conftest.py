@@ -14,8 +14,10 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.guard import GUARD
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.demo.server import StandInWeb
 
 if TYPE_CHECKING:
@@ -83,16 +85,20 @@ def qapp() -> "QApplication":
 
 @pytest.fixture
 def window(qapp: "QApplication", session: Session, web: StandInWeb, tmp_path: Path) -> "Iterator[MainWindow]":
-    """The whole window over the session's library, with the stand-in web behind it."""
+    """The whole window over the session's library, with the stand-in web behind it; it may wait for no database or disk."""
     from PyQt6.QtCore import QSettings
 
     from wily_magpie.qt.application import make_window
 
     settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
-    opened = make_window(session, settings, lambda _address: web.proxy, [("Heron Mill", HERON)])
+    person = PersonSettings(tmp_path / "settings.toml")
+    opened = make_window(session, settings, lambda _address: web.proxy, [("Heron Mill", HERON)], person=person)
     opened.show()
+    opened.resize(1280, 800)
     qapp.setActiveWindow(opened)
+    GUARD.watch("wily_magpie.qt")
     yield opened
+    GUARD.lift()
     opened.close()
     opened.deleteLater()
     qapp.sendPostedEvents()

@@ -9,6 +9,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -18,8 +19,10 @@ if os.geteuid() == 0:  # Chromium's sandbox refuses to run as root
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication
 
+from wily_magpie.core.commands.entries import RemoveEntries, SetText
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.demo.library import make_demo
 from wily_magpie.demo.server import StandInWeb
 from wily_magpie.demo.web import samples
@@ -46,15 +49,41 @@ def wait(until: Callable[[], object], more_s: float = 0.4) -> None:
         time.sleep(0.01)
 
 
+@dataclass
+class Scene:
+    """The window, and what its library holds."""
+
+    window: MainWindow
+    session: Session
+
+    def ids(self, place: str, question: str) -> list[int]:
+        """The answers of a question."""
+        entries = self.session.reader.entries
+        key = entries.place(place).key
+        return list(entries.listing(key, entries.question(key, question)).ids)
+
+    def set(self, place: str, ids: list[int], field: str, text: str) -> None:
+        """Sets a field."""
+        self.session.do(SetText(self.session.place(place).key, ids, field, text))
+
+    def open(self, place: str) -> None:
+        """Opens a place in Sources."""
+        window = self.window
+        window.go(SOURCES)
+        window.stack.sources.open_place(self.session.place(place).key)
+        wait(lambda: (at := window.stack.sources.place) is not None and at.name == place and has_rows(window)())
+
+
 def has_rows(window: MainWindow) -> Callable[[], object]:
     """Whether the table has its answer."""
     return lambda: window.stack.sources.table.table.rowCount() > 0
 
 
-def sources(window: MainWindow) -> None:
+def sources(scene: Scene) -> None:
+    window = scene.window
     window.go(SOURCES)
     wait(has_rows(window))
-    place = window.session.place("Sources").key
+    place = scene.session.place("Sources").key
     window.stack.sources.show_question(
         place, 'status <> "left aside" and captured within P90D sortBy chapter/group captured/descending'
     )
@@ -64,14 +93,16 @@ def sources(window: MainWindow) -> None:
     window.stack.sources.table.setFocus()
 
 
-def capture(window: MainWindow) -> None:
+def capture(scene: Scene) -> None:
+    window = scene.window
     window.go(CAPTURE)
     station = window.stack.capture
     station.open("http://tidal-studies.example/article/12/3/41")
     wait(lambda: station.card.slip is not None, 1.0)
 
 
-def capture_marks(window: MainWindow) -> None:
+def capture_marks(scene: Scene) -> None:
+    window = scene.window
     window.go(CAPTURE)
     station = window.stack.capture
     station.open("http://slow-letters.example/essays/the-mill-at-night")
@@ -83,7 +114,8 @@ def capture_marks(window: MainWindow) -> None:
     station.card.scroller.ensureWidgetVisible(station.card.marks, 0, 120)
 
 
-def capture_blocks(window: MainWindow) -> None:
+def capture_blocks(scene: Scene) -> None:
+    window = scene.window
     window.go(CAPTURE)
     window.stack.capture.open("http://estuary-courier.example/2019/09/21/the-last-millers-of-the-ostrel")
     wait(lambda: window.stack.capture.card.slip is not None, 1.0)
@@ -91,45 +123,42 @@ def capture_blocks(window: MainWindow) -> None:
     card.scroller.ensureWidgetVisible(card.text, 0, 400)
 
 
-def capture_file(window: MainWindow) -> None:
+def capture_file(scene: Scene) -> None:
+    window = scene.window
     window.go(CAPTURE)
     window.stack.capture.open("http://county-record-office.example/letters/notebooks.eml")
     wait(lambda: window.stack.capture.card.slip is not None, 1.0)
 
 
-def capture_known(window: MainWindow) -> None:
+def capture_known(scene: Scene) -> None:
+    window = scene.window
     window.go(CAPTURE)
     window.stack.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
     wait(lambda: window.stack.capture.card.slip is not None, 1.0)
 
 
-def read(window: MainWindow) -> None:
-    place = window.session.place("Sources")
-    listing = window.session.listing(place.key, window.session.question(place.key, "sortBy captured/descending"))
-    heron = next(entry for entry in place.rows(list(listing.ids)) if entry.title.startswith("Heron Mill turns"))
-    window.read_entry(place.key, heron.id, listing.ids)
+def read(scene: Scene) -> None:
+    window = scene.window
+    place = scene.session.place("Sources")
+    ids = scene.ids("Sources", "sortBy captured/descending")
+    (heron,) = scene.ids("Sources", 'title = "Heron Mill turns"')[:1]
+    window.read_entry(place.key, heron, ids)
     view = window.stack.read.view
+    wait(lambda: view.marks)
     view.point_at(view.marks[-1])  # so far down that its passage is the last of those that are seen
     cursor = view.textCursor()
     cursor.clearSelection()
     view.setTextCursor(cursor)
 
 
-def notebook(window: MainWindow) -> None:
-    window.go(SOURCES)
-    window.stack.sources.open_place(window.session.place("Notebook").key)
-    wait(
-        lambda: (
-            window.stack.sources.place is not None
-            and window.stack.sources.place.name == "Notebook"
-            and has_rows(window)()
-        )
-    )
+def notebook(scene: Scene) -> None:
+    scene.open("Notebook")
 
 
-def editing(window: MainWindow) -> None:
+def editing(scene: Scene) -> None:
+    window = scene.window
     window.go(SOURCES)
-    place = window.session.place("Sources").key
+    place = scene.session.place("Sources").key
     window.stack.sources.show_question(place, "sortBy captured/descending")
     wait(has_rows(window))
     table = window.stack.sources.table
@@ -140,71 +169,79 @@ def editing(window: MainWindow) -> None:
     table.edit(table.currentIndex())
 
 
-def whole(window: MainWindow) -> None:
-    window.go(SOURCES)
-    session = window.session
-    place = session.place("Sources")
-    ids = list(place.listing(session.question(place.key, 'title = "Heron Mill turns"')).ids)
-    session.set_text(place.key, ids, "status", "quoted")
-    session.set_text(place.key, ids, "summary", "The return in one morning: begin the last chapter with the paddle.")
-    window.stack.sources.open_place(place.key)
-    wait(has_rows(window))
-    window.stack.sources.middle.open_whole(ids[0])
-    wait(lambda: window.stack.sources.middle.whole.events.count() > 1)
+def whole(scene: Scene) -> None:
+    window = scene.window
+    ids = scene.ids("Sources", 'title = "Heron Mill turns"')
+    scene.set("Sources", ids, "status", "quoted")
+    scene.set("Sources", ids, "summary", "The return in one morning: begin the last chapter with the paddle.")
+    scene.open("Sources")
+    window.stack.sources.pages.open_whole(scene.session.place("Sources").key, ids[0])
+    wait(lambda: window.stack.sources.pages.whole.events.count() > 1)
 
 
-def note(window: MainWindow) -> None:
-    window.go(SOURCES)
-    session = window.session
-    place = session.place("Notebook")
-    ids = list(place.listing(session.question(place.key, 'title = "What is a pond"')).ids)
-    session.set_text(place.key, ids, "status", "draft")
-    window.stack.sources.open_place(place.key)
-    wait(has_rows(window))
-    window.stack.sources.middle.open_whole(ids[0])
-    wait(lambda: window.stack.sources.middle.whole.events.count() > 0)
+def note(scene: Scene) -> None:
+    window = scene.window
+    ids = scene.ids("Notebook", 'title = "What is a pond"')
+    scene.set("Notebook", ids, "status", "draft")
+    scene.open("Notebook")
+    window.stack.sources.pages.open_whole(scene.session.place("Notebook").key, ids[0])
+    wait(lambda: window.stack.sources.pages.whole.events.count() > 0)
 
 
-def setup(window: MainWindow) -> None:
-    window.go(SOURCES)
-    window.stack.sources.open_place(window.session.place("Sources").key)
-    window.stack.sources.middle.open_setup("status")
+def setup(scene: Scene) -> None:
+    window = scene.window
+    scene.open("Sources")
+    window.stack.sources.pages.open_setup(scene.session.place("Sources").key, "status")
 
 
-def conversion(window: MainWindow) -> None:
-    window.go(SOURCES)
-    window.stack.sources.open_place(window.session.place("People").key)
-    window.stack.sources.middle.open_setup("remarks")
-    card = window.stack.sources.middle.setup.field_card
-    place = window.session.place("People")
-    ids = list(place.listing(window.session.question(place.key, "sortBy title")).ids)
-    for entry_id, text in zip(ids, ("1911", "12 March 1926", "since 1874", "1830/1899"), strict=False):
-        window.session.set_text(place.key, [entry_id], "remarks", text)
+def conversion(scene: Scene) -> None:
+    window = scene.window
+    for entry_id, text in zip(
+        scene.ids("People", "sortBy title"), ("1911", "12 March 1926", "since 1874", "1830/1899"), strict=False
+    ):
+        scene.set("People", [entry_id], "remarks", text)
+    scene.open("People")
+    window.stack.sources.pages.open_setup(scene.session.place("People").key, "remarks")
+    card = window.stack.sources.pages.setup.field_card
     card.kind.setCurrentText("date")
     card._on_kind()  # noqa: SLF001 - as the mouse does it
     wait(card.preview.isVisible)
 
 
-def collection(window: MainWindow) -> None:
+def collection(scene: Scene) -> None:
+    window = scene.window
     window.go(SOURCES)
-    window.stack.sources.middle.open_new_place()
+    window.stack.sources.pages.open_new_place()
 
 
-def trash(window: MainWindow) -> None:
-    window.go(SOURCES)
-    session = window.session
-    place = session.place("Sources")
-    ids = list(place.listing(session.question(place.key, 'status = "left aside"')).ids)
+def trash(scene: Scene) -> None:
+    window = scene.window
+    ids = scene.ids("Sources", 'status = "left aside"')
     if ids:
-        session.remove_entries(place.key, ids)
-    window.stack.sources.middle.open_trash()
+        scene.session.do(RemoveEntries(scene.session.place("Sources").key, ids))
+    scene.open("Sources")
+    window.stack.sources.pages.open_trash()
 
 
-def review(window: MainWindow) -> None:
+def review(scene: Scene) -> None:
+    window = scene.window
     window.go(REVIEW)
 
 
-def templates(window: MainWindow) -> None:
+def settings_page(scene: Scene) -> None:
+    scene.window.go(SOURCES)
+    scene.window.commands.bound["settings"].run()
+
+
+def steps(scene: Scene) -> None:
+    scene.window.go(SOURCES)
+    for number, status in enumerate(("reading", "quoted", "to read")):
+        scene.set("Sources", scene.ids("Sources", "sortBy title")[number : number + 3], "status", status)
+    scene.window.commands.bound["steps"].run()
+
+
+def templates(scene: Scene) -> None:
+    window = scene.window
     window.go(TEMPLATES)
     station = window.stack.templates
     station.open("Article")
@@ -214,12 +251,13 @@ def templates(window: MainWindow) -> None:
     station.bench.table.setFocus()
 
 
-def templates_settings(window: MainWindow) -> None:
-    templates(window)
+def templates_settings(scene: Scene) -> None:
+    window = scene.window
+    templates(scene)
     window.stack.templates.turn(1)
 
 
-SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
+SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "sources": (sources, "light"),
     "notebook": (notebook, "light"),
     "read": (read, "light"),
@@ -231,6 +269,8 @@ SHOTS: dict[str, tuple[Callable[[MainWindow], None], str]] = {
     "new-place": (collection, "light"),
     "trash": (trash, "light"),
     "review": (review, "light"),
+    "settings": (settings_page, "light"),
+    "steps": (steps, "dark"),
     "templates": (templates, "light"),
     "templates-dark": (templates, "dark"),
     "templates-keeping": (templates_settings, "light"),
@@ -255,13 +295,21 @@ def main() -> int:
         session = Session(Path(folder) / "demo", Fetcher(lambda _address: web.proxy))
         settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
         THEME.apply(application, "light")
-        window = make_window(session, settings, lambda _address: web.proxy, samples(), is_demo=True)
+        window = make_window(
+            session,
+            settings,
+            lambda _address: web.proxy,
+            samples(),
+            is_demo=True,
+            person=PersonSettings(Path(folder) / "settings.toml"),
+        )
         window.show()
+        window.resize(1280, 800)
         wait(lambda: True)
         for name in args.names or SHOTS:
             prepare, look = SHOTS[name]
             window.set_look(look)
-            prepare(window)
+            prepare(Scene(window, session))
             wait(lambda: not any(not job.is_over for job in session.jobs.all.values()), 0.6)
             window.grab().save(str(args.to / f"{name}.png"))
             sys.stdout.write(f"{args.to / f'{name}.png'}\n")

@@ -8,10 +8,15 @@ from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from conftest import HERON
+from helpers import undo_label
+from wily_magpie.core.commands.capture import KeepSlip
+from wily_magpie.core.commands.entries import AddEntry
+from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES
+from wily_magpie.qt.stations.capture.model import Phase
 
 PATIENCE_MS = 30_000
 
@@ -75,7 +80,7 @@ def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, sess
     assert window.stack.sources.page.count.text() == "1 of 1 entries"
 
     qtbot.waitUntil(lambda: all(job.is_over for job in session.jobs.all.values()), timeout=PATIENCE_MS)
-    assert session.picture("http://estuary-courier.example/pictures/heron-mill.svg")
+    assert session.reader.entries.picture("http://estuary-courier.example/pictures/heron-mill.svg")
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
     assert window.notice.text.text() == "Undone: Keep “Heron Mill turns again after ninety years”"
@@ -88,14 +93,14 @@ def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: S
     card = window.stack.capture.card
     assert card.isAncestorOf(focus_of(window)), "the slip is where one types next"
     qtbot.keyClick(focus_of(window), Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: session.undo_label() is not None, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: undo_label(session) is not None, timeout=PATIENCE_MS)
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
     table = window.stack.sources.table
     qtbot.waitUntil(lambda: QApplication.focusWidget() is table, timeout=PATIENCE_MS)
     qtbot.keyClick(table, Qt.Key.Key_Space)
     assert window.stack.currentIndex() == READ
-    assert "Two tides a day" in window.stack.read.view.toPlainText()
+    qtbot.waitUntil(lambda: "Two tides a day" in window.stack.read.view.toPlainText(), timeout=PATIENCE_MS)
     assert focus_of(window) is window.stack.read.view
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     table.setCurrentIndex(table.table.index(0, 0))
@@ -108,7 +113,7 @@ def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: S
     qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
     for _ in range(3):
         qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert session.undo_label() is None
+    qtbot.waitUntil(lambda: undo_label(session) is None, timeout=PATIENCE_MS)
 
 
 def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path) -> None:
@@ -124,7 +129,7 @@ def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, sessi
     assert text.startswith("---\ntitle: Heron Mill turns again after ninety years\n")
     assert "status: to read\n" in text
     assert f"address: {HERON}\n" in text
-    qtbot.waitUntil(lambda: session.place("notes:1").listing(Question()).total == 1, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session._library.place("notes:1").listing(Question()).total == 1, timeout=PATIENCE_MS)
     window.stack.sources.open_place("notes:1")
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
     window.undo()
@@ -133,8 +138,8 @@ def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, sessi
 
 
 def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, session: Session) -> None:
-    session.capturing.keep(
-        session.capturing.slip(session.capturing.read(session.fetcher.page(HERON))).with_text("title", "As I call it")
+    session.do(
+        KeepSlip(session.reader.slips.slip(read_page(session.fetcher.page(HERON))).with_text("title", "As I call it"))
     )
     open_page(qtbot, window, "http://short-links.example/t/heron")
     card = window.stack.capture.card
@@ -143,7 +148,7 @@ def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, s
     assert "As I call it" in card.known_text.text()
     assert (card.keep.text(), text_of(window, "title")) == ("Update that entry", "As I call it")
     qtbot.mouseClick(card.keep_second, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 2, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session._library.place("Sources").listing(Question()).total == 2, timeout=PATIENCE_MS)
     qtbot.mouseClick(card.known_open, Qt.MouseButton.LeftButton)
     assert window.stack.currentIndex() == SOURCES
 
@@ -164,7 +169,9 @@ def test_text_that_comes_late_is_on_the_slip(qtbot: QtBot, window: MainWindow) -
         ("http://tidal-studies.example/article/14/1/3.pdf", "a PDF of 1 page", "Mills between two seas"),
     ],
 )
-def test_a_file_gets_a_slip_too(qtbot: QtBot, window: MainWindow, address: str, notice: str, title: str) -> None:
+def test_a_file_gets_a_slip_too(
+    qtbot: QtBot, window: MainWindow, address: str, notice: str, title: str, session: Session
+) -> None:
     open_page(qtbot, window, address)
     card = window.stack.capture.card
     assert card.slip is not None
@@ -176,7 +183,7 @@ def test_a_file_gets_a_slip_too(qtbot: QtBot, window: MainWindow, address: str, 
     if address.endswith("csv"):  # what the engine does not show itself
         assert "level_m" in window.stack.capture.file.text.toPlainText()
     qtbot.mouseClick(card.keep, Qt.MouseButton.LeftButton)
-    pages = window.session.library.folder / "pages"
+    pages = session._library.folder / "pages"
     qtbot.waitUntil(lambda: any(".html" not in path.name for path in pages.iterdir()), timeout=PATIENCE_MS)
 
 
@@ -222,11 +229,11 @@ def test_a_bad_address_is_a_sentence_with_a_way_out(
     assert window.stack.capture.failure.text.text()
     assert window.stack.capture.card.slip is None
     qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session._library.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)
 
 
 def test_words_in_the_address_line_are_looked_for(qtbot: QtBot, window: MainWindow, session: Session) -> None:
-    session.add_entry("collection:1", "The ebb at Wick")
+    session.do(AddEntry("collection:1", "The ebb at Wick"))
     type_address(qtbot, window, "ebb wick")
     assert window.stack.currentIndex() == SOURCES
     results = window.stack.sources.results
@@ -250,7 +257,7 @@ def test_a_slip_that_cannot_be_kept_says_why_at_its_field(qtbot: QtBot, window: 
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     assert "Price: “soon” is not a number" in window.stack.capture.card.problem.text()
     assert line.property("problem")
-    assert session.undo_label() is None
+    assert undo_label(session) is None
 
 
 def test_another_value_of_the_page_is_one_click_away(qtbot: QtBot, window: MainWindow) -> None:
@@ -269,8 +276,9 @@ def test_what_is_typed_while_the_page_is_read_again_stays(qtbot: QtBot, window: 
     body = capture.card.text.body
     assert capture.view
     capture.view.arrived.connect(lambda _page: body.insertPlainText("Mine. "))  # after the station has begun to read
-    with qtbot.waitSignal(capture.arrived, timeout=PATIENCE_MS):
-        qtbot.mouseClick(capture.read_again, Qt.MouseButton.LeftButton)
+    before = capture.reading
+    qtbot.mouseClick(capture.read_again, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: capture.reading is not before and capture.model.phase is Phase.READY, timeout=PATIENCE_MS)
     assert body.text().startswith("Mine. ")
     slip = capture.card.current()
     assert slip
@@ -299,8 +307,8 @@ def test_blocks_are_taken_in_and_out_with_a_click_or_the_space_bar(
     assert "For the first time since 1934" not in text.body.text()
     assert "## Two tides a day" in text.body.text()
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: session.undo_label() is not None, timeout=PATIENCE_MS)
-    place = session.place("Sources")
+    qtbot.waitUntil(lambda: undo_label(session) is not None, timeout=PATIENCE_MS)
+    place = session._library.place("Sources")
     entry = place.entry(place.listing(Question()).ids[0])
     assert entry
     assert entry.body
@@ -324,4 +332,4 @@ def test_root_is_told_that_the_live_page_does_not_run(
     assert "does not run for root" in window.stack.capture.failure.heading.text()
     assert "wily-magpie capture" in window.stack.capture.failure.text.text()
     qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session._library.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)

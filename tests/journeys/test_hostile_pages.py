@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from wily_magpie.core.commands.entries import AddEntry, SetBody
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 
@@ -110,8 +111,8 @@ def test_a_kept_page_asks_nothing_when_it_is_read(
     body = (
         f"![pixel](http://127.0.0.1:{private.port}/p.png)\n\n<img src='http://127.0.0.1:{private.port}/q.png'>\n\ntext"
     )
-    entry = session.add_entry("collection:1", "Kept")
-    session.set_body("collection:1", entry, body)
+    entry = session.do(AddEntry("collection:1", "Kept"))
+    session.do(SetBody("collection:1", entry, body))
     window.read_entry("collection:1", entry, ())
     qtbot.wait(300)
     assert "text" in window.stack.read.view.toPlainText()

@@ -10,6 +10,8 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
 
+from helpers import add_sample
+from wily_magpie.core.commands.templates import Accept, OrderTemplates, RemoveSample, SaveTemplate
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS
@@ -32,6 +34,16 @@ AID = "http://county-record-office.example/finding-aids/d-114"
 def station_of(window: MainWindow) -> TemplatesStation:
     window.go(TEMPLATES)
     return window.stack.templates
+
+
+def opened(qtbot: QtBot, window: MainWindow, name: str) -> TemplatesStation:
+    """The station with a template that is open."""
+    station = station_of(window)
+    qtbot.waitUntil(lambda: station.template is not None and name in station.list.names(), timeout=PATIENCE_MS)
+    station.open(name)
+    bench = station.bench
+    qtbot.waitUntil(lambda: bench.template is not None and bench.template.name == name, timeout=PATIENCE_MS)
+    return station
 
 
 def row_of(bench: Bench, key: str) -> int:
@@ -84,7 +96,10 @@ def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
     qtbot.waitUntil(lambda: "PELL" in bench.cells[row][0].text, timeout=PATIENCE_MS)
     qtbot.keyClick(line, Qt.Key.Key_Return)
     qtbot.waitUntil(
-        lambda: session.template("Finding aids").fields["summary"] == Rule("expression", ("page.title | upper",)),
+        lambda: (
+            session.reader.templates.template("Finding aids").fields["summary"]
+            == Rule("expression", ("page.title | upper",))
+        ),
         timeout=PATIENCE_MS,
     )
     # what it gives is right, by the space bar; then a page is kept with it
@@ -92,7 +107,7 @@ def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
     point_at(bench, "summary")
     qtbot.keyClick(bench.table, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: bench.cells[row_of(bench, "summary")][0].state == ACCEPTED, timeout=PATIENCE_MS)
-    session.templating.order(["Finding aids", *[n for n in session.template_names() if n != "Finding aids"]])
+    session.do(OrderTemplates(["Finding aids", *[n for n in session.reader.templates.names() if n != "Finding aids"]]))
     window.go(CAPTURE)
     window.stack.capture.open(AID)
     card = window.stack.capture.card
@@ -100,19 +115,19 @@ def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
     assert card.template.currentText() == "Finding aids"
     assert card.reason.text() == "chosen since the host is county-record-office.example"
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
-    place = session.place("Sources")
+    place = session._library.place("Sources")
     qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
     (entry,) = place.rows(list(place.listing(Question()).ids))
     assert str(entry.value("summary")) == entry.title.upper()
     # the site changes: its title is another one now, and the template's test says so
-    row_kept = session.library.templates.samples("Finding aids")[0]
-    reading = session.templating.reading(row_kept)
+    row_kept = session._library.templates.samples("Finding aids")[0]
+    reading = session.reader.templates.reading(row_kept)
     assert reading is not None
     changed = replace(reading.page, html=reading.page.html.replace(entry.title, "Moved to another shelf"))
-    session.templating.remove_sample(row_kept.id)
-    number = session.templating.add_sample("Finding aids", changed)
-    session.templating.accept("Finding aids", [(number, key, text) for key, text in row_kept.accepted.items()])
-    count, faults = session.templating.test(["Finding aids"])
+    session.do(RemoveSample(row_kept.id))
+    number = add_sample(session, "Finding aids", changed)
+    session.do(Accept("Finding aids", [(number, key, text) for key, text in row_kept.accepted.items()]))
+    count, faults = session.reader.templates.test(["Finding aids"])
     assert (count, [fault.label for fault in faults]) == (1, ["Summary"])
     assert entry.title.upper() in str(faults[0])
     window.go(TEMPLATES)
@@ -124,11 +139,13 @@ def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
 def test_a_source_is_chosen_by_pointing_at_what_the_page_says(
     qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path
 ) -> None:
-    session.templating.save(Template("Mine", "Sources"))
-    station = station_of(window)
-    station.open("Mine")
-    station.fill()
+    session.do(SaveTemplate(Template("Mine", "Sources")))
+    station = opened(qtbot, window, "Mine")
     bench = station.bench
+
+    def rule_of(key: str) -> Rule | None:
+        return session.reader.templates.template("Mine").fields.get(key)
+
     qtbot.keyClicks(bench.address, HERON)
     qtbot.keyClick(bench.address, Qt.Key.Key_Return)
     wait_for(qtbot, bench, 1)
@@ -150,14 +167,14 @@ def test_a_source_is_chosen_by_pointing_at_what_the_page_says(
     qtbot.mouseClick(bench.panel.take, Qt.MouseButton.LeftButton)
     row = row_of(bench, "site")
     qtbot.waitUntil(lambda: bench.cells[row][0].text == "The Ostrel Estuary Courier", timeout=PATIENCE_MS)
-    assert session.template("Mine").fields["site"] == Rule("finding", ("site",))
+    qtbot.waitUntil(lambda: rule_of("site") == Rule("finding", ("site",)), timeout=PATIENCE_MS)
     bench.panel.search.setText("visible heading")
     qtbot.mouseClick(bench.panel.next, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: bench.cells[row][1].text == "Saved", timeout=PATIENCE_MS)
-    assert session.template("Mine").fields["site"] == Rule("finding", ("site", "title"))
+    qtbot.waitUntil(lambda: rule_of("site") == Rule("finding", ("site", "title")), timeout=PATIENCE_MS)
     qtbot.mouseClick(bench.proposing, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "rules are proposed" in bench.told.text(), timeout=PATIENCE_MS)
-    assert session.template("Mine").fields["authors"] == Rule("finding", ("authors",))
+    qtbot.waitUntil(lambda: rule_of("authors") == Rule("finding", ("authors",)), timeout=PATIENCE_MS)
     qtbot.mouseClick(bench.panel.whole_way, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Penhallow, Ada" in bench.panel.whole.toPlainText(), timeout=PATIENCE_MS)
     bench.table.selectColumn(2)
@@ -170,7 +187,7 @@ def test_a_source_is_chosen_by_pointing_at_what_the_page_says(
     assert header is not None
     assert "1 differ" in header.text()
     window.undo()
-    qtbot.waitUntil(lambda: bench.cells.get(row) and bench.cells[row][0].state == ACCEPTED, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: bool(bench.cells.get(row)) and bench.cells[row][0].state == ACCEPTED, timeout=PATIENCE_MS)
 
 
 def asks(page: "QWebEnginePage", script: str, answers: list[object]) -> object:
@@ -180,11 +197,11 @@ def asks(page: "QWebEnginePage", script: str, answers: list[object]) -> object:
 
 
 def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindow, session: Session) -> None:
-    plain = session.template("Article")
+    plain = session.reader.templates.template("Article")
     asked = replace(
         plain, fields={**plain.fields, "summary": Rule("passages")}, asks=("status",), status="", hides=("language",)
     )
-    session.templating.save(asked, "Article")
+    session.do(SaveTemplate(asked, "Article"))
     window.go(CAPTURE)
     station = window.stack.capture
     station.open(HERON)
@@ -216,36 +233,41 @@ def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindo
     card.marks.rows.itemAt(0).widget().comment.editingFinished.emit()  # type: ignore[union-attr]
     qtbot.waitUntil(lambda: bool(card.slip and card.slip.marks[0].comment), timeout=PATIENCE_MS)
     card.text.show_way(2)
-    assert [one.cursor.selectedText() for one in card.text.preview.extraSelections()] == ["one paddle dipped"]
+    preview = card.text.preview
+    wanted = ["one paddle dipped"]
+    qtbot.waitUntil(lambda: [o.cursor.selectedText() for o in preview.extraSelections()] == wanted, timeout=PATIENCE_MS)
     # a value chosen here becomes the template's rule
     station.card._on_chosen("site", "estuary-courier.example", "address")
     card.lines["site"].rule_asked.emit("site")
-    qtbot.waitUntil(lambda: session.template("Article").fields["site"].words[0] == "site", timeout=PATIENCE_MS)
+    qtbot.waitUntil(
+        lambda: session.reader.templates.template("Article").fields["site"].words[0] == "site", timeout=PATIENCE_MS
+    )
     # what the template asks for is asked for once
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
     assert "asks for Status" in card.problem.text()
-    assert session.place("Sources").listing(Question()).total == 0
+    assert session._library.place("Sources").listing(Question()).total == 0
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
-    place = session.place("Sources")
+    place = session._library.place("Sources")
     qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
     (entry_id,) = place.listing(Question()).ids
-    assert session.marking.of(place.key, entry_id)[0].comment == "The first words?"
+    assert session.reader.entries.marks(place.key, entry_id)[0].comment == "The first words?"
 
 
 def test_templates_are_listed_switched_described_and_brought_in(
     qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path
 ) -> None:
-    station = station_of(window)
-    station.open("Paper")
-    station.fill()
-    item = station.list.item(session.template_names().index("Paper"))
+    station = opened(qtbot, window, "Paper")
+    item = station.list.item(session.reader.templates.names().index("Paper"))
     assert item is not None
     item.setCheckState(Qt.CheckState.Unchecked)
-    assert not session.template("Paper").is_on
+    qtbot.waitUntil(lambda: not session.reader.templates.template("Paper").is_on, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.template is not None and not station.template.is_on, timeout=PATIENCE_MS)
     station.list.setFocus()
-    before = session.template_names()
+    before = session.reader.templates.names()
     qtbot.keyClick(station.list, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
-    assert session.template_names().index("Paper") == before.index("Paper") - 1
+    qtbot.waitUntil(
+        lambda: session.reader.templates.names().index("Paper") == before.index("Paper") - 1, timeout=PATIENCE_MS
+    )
     station.turn(1)
     page = station.settings
     page.match.selectAll()
@@ -256,8 +278,8 @@ def test_templates_are_listed_switched_described_and_brought_in(
     page.tags.setFocus()
     qtbot.keyClicks(page.tags, "paper, tides")
     qtbot.keyClick(page.tags, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: session.template("Paper").tags == ("paper", "tides"), timeout=PATIENCE_MS)
-    assert [str(rule) for rule in session.template("Paper").match] == ["host is tidal-studies.example"]
+    qtbot.waitUntil(lambda: session.reader.templates.template("Paper").tags == ("paper", "tides"), timeout=PATIENCE_MS)
+    assert [str(rule) for rule in session.reader.templates.template("Paper").match] == ["host is tidal-studies.example"]
     qtbot.keyClicks(page.trial, "http://tidal-studies.example/article/9/1/7")
     qtbot.keyClick(page.trial, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: "switched off" in page.trial_told.text(), timeout=PATIENCE_MS)
@@ -265,27 +287,30 @@ def test_templates_are_listed_switched_described_and_brought_in(
     page.body.kind.activated.emit(2)
     page.body.part.setCurrentIndex(1)
     page.body.part.activated.emit(1)
-    qtbot.waitUntil(lambda: session.template("Paper").body_for("video").part == "marks", timeout=PATIENCE_MS)
-    assert session.template("Paper").body.part == "content"
+    qtbot.waitUntil(
+        lambda: session.reader.templates.template("Paper").body_for("video").part == "marks", timeout=PATIENCE_MS
+    )
+    assert session.reader.templates.template("Paper").body.part == "content"
     path = tmp_path / "theirs.json"
     path.write_text(json.dumps({"name": "Theirs", "fields": {"site": {"fixed": "x"}}}))
     station.look_at(path)
     qtbot.waitUntil(lambda: station.pages.currentWidget() is station.incoming, timeout=PATIENCE_MS)
     assert '"fixed": "x"' in station.incoming.form.toPlainText()
     qtbot.mouseClick(station.incoming.take, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "Theirs" in session.template_names(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "Theirs" in session.reader.templates.names(), timeout=PATIENCE_MS)
     path.write_text('{"name": "Theirs", "fields": {"site": {"run": "x"}}}')
     station.look_at(path)
     qtbot.waitUntil(lambda: "fields.site" in window.notice.text.text(), timeout=PATIENCE_MS)
     station.open_fields()
+    qtbot.waitUntil(lambda: any(one.key == "site" for one in station.fields.uses), timeout=PATIENCE_MS)
     use = next(at for at, one in enumerate(station.fields.uses) if one.key == "site")
     station.fields.table.selectRow(use)
     station.fields.give_name(station.fields.uses[use], "Outlet")
-    assert "Outlet" in {field.label for field in session.place("Sources").fields}
+    qtbot.waitUntil(lambda: "Outlet" in {one.label for one in session.place("Sources").fields}, timeout=PATIENCE_MS)
     out = tmp_path / "out.json"
     station.bring_out(out, is_whole=True)
     qtbot.waitUntil(out.exists, timeout=PATIENCE_MS)
-    assert len(json.loads(out.read_text())["templates"]) == len(session.template_names())
+    assert len(json.loads(out.read_text())["templates"]) == len(session.reader.templates.names())
 
 
 def test_wishes_for_a_slip_are_fulfilled_in_their_order_and_then_it_is_kept(
@@ -301,11 +326,11 @@ def test_wishes_for_a_slip_are_fulfilled_in_their_order_and_then_it_is_kept(
     for name in ("Video", "Paper"):
         card.template_chosen.emit(name)
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
-    place = session.place("Sources")
+    place = session._library.place("Sources")
     qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
     (entry,) = place.rows(list(place.listing(Question()).ids))
     assert entry.value("status") == "to read"  # of a video it would be “to watch”
-    assert [one.exact for one in session.marking.of(place.key, entry.id)] == [
+    assert [one.exact for one in session.reader.entries.marks(place.key, entry.id)] == [
         "about sixty people",
         "the sluice was raised",
     ]
@@ -317,16 +342,15 @@ def test_what_was_wished_of_a_page_ends_with_it(qtbot: QtBot, window: MainWindow
     station.open(HERON)
     qtbot.waitUntil(lambda: station.card.slip is not None, timeout=PATIENCE_MS)
     station.card.template_chosen.emit("Video")
-    station.keeping.keep()
-    assert station.filling.keeping is not None
+    station.model.keep()
+    assert station.model.keep_wanted is not None
     station._on_began(AID)
-    qtbot.waitUntil(lambda: not station.filling.is_busy, timeout=PATIENCE_MS)
-    assert session.place("Sources").listing(Question()).total == 0
+    qtbot.waitUntil(lambda: not station.model.is_updating, timeout=PATIENCE_MS)
+    assert session._library.place("Sources").listing(Question()).total == 0
 
 
 def test_the_text_row_leads_to_what_the_text_is_made_of(qtbot: QtBot, window: MainWindow) -> None:
-    station = station_of(window)
-    station.open("Article")
+    station = opened(qtbot, window, "Article")
     bench = station.bench
     bench.table.setCurrentCell(len(bench.fields) - 1, 0)
     qtbot.keyClick(bench.table, Qt.Key.Key_Return)

@@ -86,3 +86,82 @@ def find_act(acts: tuple[Act, ...], name: str) -> Act:
     if found is None:
         raise KeyError(name)
     return found
+
+
+def act(name: str, title: str, *keys: str, where: Where = Where.ANYWHERE, group: str = "", about: str = "") -> Act:
+    """A command of the window."""
+    return Act(name, title, keys, where, group, about)
+
+
+CAPTURE, READ, SOURCES, TABLE = Where.CAPTURE, Where.READ, Where.SOURCES, Where.TABLE
+PLACES, TEMPLATES = Where.PLACES, Where.TEMPLATES
+WINDOW_ACTS: tuple[Act, ...] = (
+    act("undo", "Undo", "Ctrl+Z", group="edit"),
+    act("redo", "Redo", "Ctrl+Shift+Z", "Ctrl+Y", group="edit"),
+    act("steps", "Steps: what was done, and back to a point", "Ctrl+Shift+H", group="edit"),
+    act("keep", "Keep the slip", "Ctrl+Return", "Ctrl+Enter", where=CAPTURE, group="capture"),
+    act("keep-open", "Keep the slip and open it", "Ctrl+Shift+Return", where=CAPTURE, group="capture"),
+    act("keep-second", "Keep a second one", where=CAPTURE, group="capture"),
+    act("later", "Keep only the address", where=CAPTURE, group="capture"),
+    act(
+        "read-again", "Read the page again", "F5", where=CAPTURE, group="capture",
+        about="Fill the slip anew from the page as it stands; what you typed stays",
+    ),
+    act("mark", "Mark what is chosen in the page", "Ctrl+M", where=CAPTURE, group="capture"),
+    act("mark-as", "Mark as one of the kinds", where=CAPTURE),
+    act("address", "Go to the address line", "Ctrl+L", group="go"),
+    act("station-1", "Go to Capture", "Ctrl+1", group="go"),
+    act("station-2", "Go to Read", "Ctrl+2", group="go"),
+    act("station-3", "Go to Sources", "Ctrl+3", group="go"),
+    act("station-4", "Go to Review", "Ctrl+4", group="go"),
+    act("station-5", "Go to Templates", "Ctrl+5", group="go"),
+    act("previous", "Previous entry", "Alt+Left", where=READ, group="read"),
+    act("next", "Next entry", "Alt+Right", where=READ, group="read"),
+    act("new-entry", "New entry by hand", "Ctrl+N", where=SOURCES, group="sources"),
+    act("keep-view", "Keep the question as a view", "Ctrl+S", where=SOURCES, group="sources"),
+    act("rename-view", "Rename the view", "F2", where=PLACES, group="sources"),
+    act("delete-view", "Delete the view", "Delete", where=PLACES, group="sources"),
+    act("question-text", "Show the question as text", "Ctrl+E", where=SOURCES, group="sources"),
+    act("add-condition", "Add a condition", "Ctrl+Shift+A", where=SOURCES, group="sources"),
+    act(
+        "open-whole", "Open the entry whole", "F4", where=SOURCES, group="sources",
+        about="All fields, the text beside its preview, what refers here, what happened",
+    ),
+    act("trash", "Open the trash", where=SOURCES, group="sources"),
+    act("setup", "Set up this place", "F7", where=SOURCES, group="sources"),
+    act("journal", "Write into today's page of the journal", "Ctrl+J", group="sources"),
+    act("move-note", "Rename or move the note", "Ctrl+Shift+M", where=SOURCES, group="sources"),
+    act("new-place", "New place", "Ctrl+Shift+N", where=SOURCES, group="sources"),
+    act("fold", "Fold the chosen entry away", "F9", where=SOURCES, group="sources"),
+    act("add-folder", "Add a notes folder", group="sources"),
+    act("read-entry", "Read", "Space", where=TABLE),
+    act("set-field", "Set a field of the chosen entries", where=TABLE),
+    act("fill-down", "Fill down", "Ctrl+D", where=TABLE),
+    act("blank", "Blank the cells", "Del", where=TABLE),
+    act("copy-cells", "Copy the cells", "Ctrl+C", where=TABLE),
+    act("copy-markdown", "Copy as a Markdown table", where=TABLE),
+    act("copy-citations", "Copy as citation lines", where=TABLE),
+    act("paste-cells", "Paste cells", "Ctrl+V", where=TABLE),
+    act("delete-entries", "Delete the chosen entries", "Ctrl+Del", where=TABLE),
+    act("fit-column", "Fit the column", where=TABLE),
+    act("name-column", "Name the column", where=TABLE),
+    act("sum-column", "What stands at the column's foot", where=TABLE),
+    act("hide-column", "Hide the column", where=TABLE),
+    act("pin-columns", "Pin up to this column", where=TABLE),
+    act("unpin-columns", "Unpin the columns", where=TABLE),
+    act("show-column", "Show a hidden column", where=TABLE),
+    act("new-template", "New template", "Ctrl+Shift+T", where=TEMPLATES, group="templates"),
+    act("propose", "Propose rules for the template", where=TEMPLATES, group="templates"),
+    act("copy-template", "Copy the template", where=TEMPLATES, group="templates"),
+    act("delete-template", "Delete the template", where=TEMPLATES, group="templates"),
+    act("back-to-starter", "Back to the template's starter", where=TEMPLATES, group="templates"),
+    act("template-fields", "Fields of all templates", where=TEMPLATES, group="templates"),
+    act("bring-in", "Bring templates in", where=TEMPLATES, group="templates"),
+    act("bring-one-out", "Bring this template out", where=TEMPLATES, group="templates"),
+    act("bring-out", "Bring all capture settings out", where=TEMPLATES, group="templates"),
+    act("settings", "Settings", "Ctrl+,", group="end"),
+    act("keys", "List of keys", "F1", group="end"),
+    act("find", "Find a command", "Ctrl+K", group="end"),
+    act("quit", "Quit", "Ctrl+Q", group="end"),
+)  # fmt: skip
+"""The commands of the window, in the order of the menu."""

@@ -6,9 +6,12 @@ a frame of the guarded package on the guarded thread. So a test may look into a 
 
 import sys
 import threading
+from pathlib import Path
 from types import FrameType
 
 LOADING = "importlib"
+OWN = (sys.prefix, sys.base_prefix, str(Path(__file__).parent.parent), "/proc/", "/dev/")
+"""What is part of the program, such as its fonts, or no disk at all."""
 FILE_EVENTS = frozenset(
     ("open", "os.listdir", "os.scandir", "os.mkdir", "os.rename", "os.remove", "os.link", "os.symlink")
 )
@@ -58,7 +61,7 @@ class Guard:
         return is_inside
 
     def _on_event(self, event: str, arguments: tuple[object, ...]) -> None:
-        if self.thread and event in FILE_EVENTS:
+        if self.thread and event in FILE_EVENTS and not str(arguments[0]).startswith(OWN):
             self.check(f"{event} {arguments[:1]}")
 
 

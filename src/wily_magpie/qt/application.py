@@ -1,5 +1,6 @@
 """Starts Qt, opens the library and shows the window."""
 
+import logging
 import os
 import sys
 import threading
@@ -11,16 +12,26 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
+from wily_magpie.core.commands.command import Progress
+from wily_magpie.core.commands.upkeep import Sweep
 from wily_magpie.core.errors import BugError, MagpieError, PageFailure
+from wily_magpie.core.faults import log_path, start_log
+from wily_magpie.core.guard import GUARD
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.settings.known import LOOK
+from wily_magpie.core.settings.person import PersonSettings
+from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.single_instance import LOOK_ONLY, SingleInstance
 from wily_magpie.qt.style.theme import THEME, load_fonts
+from wily_magpie.qt.waiting import wait_for
 
 if TYPE_CHECKING:
+    from wily_magpie.core.session.watching import Watching
     from wily_magpie.qt.web.page_view import PageView
 
 Route = Callable[[str], str | None]
+log = logging.getLogger(__name__)
 
 
 def make_application() -> QApplication:
@@ -37,8 +48,57 @@ def make_application() -> QApplication:
     return application
 
 
+def person_settings() -> PersonSettings:
+    """What the person has set, for all libraries."""
+    import platformdirs  # where files live (XDG base directories)
+
+    return PersonSettings(Path(platformdirs.user_config_dir("wily-magpie")) / "settings.toml")
+
+
+class Upkeep:
+    """What goes on beside the window once it is there: watching notes folders, hearing neighbours, clearing up."""
+
+    def __init__(self, session: Session, bridge: Bridge) -> None:
+        self.session, self.bridge = session, bridge
+        self.watching: Watching | None = None
+        bridge.places_changed.connect(self.watch)
+
+    def begin(self) -> None:
+        """Begins."""
+        self.session.hear_neighbours()
+        if self.session.overview.is_read_only:
+            return
+        from wily_magpie.core.session.watching import Watching
+
+        self.watching = Watching(self.session.index_notes)
+        self.watch()
+        self.bridge.index_notes()
+        self.bridge.do(Sweep())
+
+    def watch(self) -> None:
+        """Watches the notes folders for what other programs change in them."""
+        if self.watching is not None:
+            watching = self.watching
+            folders = {place.key: Path(place.path) for place in self.session.overview.places if place.path}
+            self.bridge.ask(
+                lambda _reader: watching.watch({key: path for key, path in folders.items() if path.is_dir()}),
+                lambda _none: None,
+            )
+
+    def close(self) -> None:
+        """Ends it."""
+        if self.watching is not None:
+            self.watching.close()
+
+
 def make_window(
-    session: Session, settings: QSettings, route: Route, samples: list[tuple[str, str]], *, is_demo: bool = False
+    session: Session,
+    settings: QSettings,
+    route: Route,
+    samples: list[tuple[str, str]],
+    *,
+    is_demo: bool = False,
+    person: PersonSettings | None = None,
 ) -> MainWindow:
     """The window over an open session."""
 
@@ -54,7 +114,13 @@ def make_window(
 
         return PageView(route, parent)
 
-    return MainWindow(session, settings, make_view, samples, is_demo=is_demo)
+    bridge = Bridge(session)
+    upkeep = Upkeep(session, bridge)
+    window = MainWindow(
+        bridge, settings, person or person_settings(), make_view, upkeep.begin, samples, log_path(), is_demo=is_demo
+    )
+    window.closed.connect(upkeep.close)
+    return window
 
 
 def run(
@@ -64,39 +130,50 @@ def run(
     samples: list[tuple[str, str]] | None = None,
     *,
     is_demo: bool = False,
+    is_guarded: bool = False,
+    prepare: Callable[[Progress], None] | None = None,
 ) -> int:
     """Opens a library in a window; the exit code. A library that is open in a window already is not opened twice.
 
     Args:
         open_session: opens the library, to be looked at only where it is handed True.
+        is_guarded: says where the window waits for a database or a disk, instead of waiting.
+        prepare: makes the library first, with progress.
 
     Raises:
         MagpieError: the library cannot be opened; it was told in a dialog already.
     """
     application = make_application()
+    person = person_settings()
+    start_log(log_path())
     settings = QSettings(
         QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wily-magpie", "demo" if is_demo else "window"
     )
-    THEME.apply(application, str(settings.value("look", "system")))
+    THEME.apply(application, str(person.value(LOOK)))
     try:
+        if prepare is not None and not wait_for("Making the demo library …", prepare):
+            return 0
         door = SingleInstance(folder)
         is_read_only = not door.is_free and door.ask() == LOOK_ONLY
         if not door.is_free and not is_read_only:
             return 0
-        session = open_session(is_read_only)
+        opened: list[Session] = []
+        if not wait_for("Opening the library …", lambda _progress: opened.append(open_session(is_read_only))):
+            return 0
+        (session,) = opened
     except MagpieError as error:
         QMessageBox.critical(None, "Wily Magpie", str(error))
         raise
-    window = make_window(session, settings, route, samples or [], is_demo=is_demo)
-    if is_read_only:
-        window.setWindowTitle(f"{window.windowTitle()} — to be looked at only")
+    window = make_window(session, settings, route, samples or [], is_demo=is_demo, person=person)
     door.listen(window.come_up)
     catch_faults(window)
     window.show()
+    if is_guarded:
+        GUARD.watch("wily_magpie.qt")
     try:
         return application.exec()
     finally:
-        window.bridge.close()
+        GUARD.lift()
         session.close()
         door.close()
 
@@ -106,8 +183,11 @@ def catch_faults(window: MainWindow) -> None:
 
     def tell(kind: type[BaseException], error: BaseException | None, trace: TracebackType | None) -> None:
         sys.__excepthook__(kind, error or kind(), trace)
+        log.error("%s", error, exc_info=(kind, error or kind(), trace))
         if threading.current_thread() is threading.main_thread():
-            window.complain(BugError("bug", f"Something went wrong: {error!r}.", "Nothing that was kept is lost."))
+            told = error if isinstance(error, MagpieError) else None
+            said = f"Something went wrong: {error!r}."
+            window.complain(told or BugError("bug", said, "Nothing that was kept is lost."))
 
     sys.excepthook = tell
     threading.excepthook = lambda args: tell(args.exc_type, args.exc_value, args.exc_traceback)

@@ -1,4 +1,4 @@
-"""From the core's threads to Qt's: events become signals, results of questions come back on the main thread."""
+"""The only way from a widget to the core: questions, commands and long work go off the thread, events come back as signals."""
 
 from collections.abc import Callable
 from concurrent.futures import Future
@@ -6,16 +6,12 @@ from typing import Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from wily_magpie.core.capture.run import CaptureRun, Counter
+from wily_magpie.core.commands.command import Command
+from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import BugError, MagpieError
-from wily_magpie.core.session.events import (
-    EntriesChanged,
-    Event,
-    HistoryChanged,
-    JobChanged,
-    PicturesKept,
-    PlacesChanged,
-    TemplatesChanged,
-)
+from wily_magpie.core.events import Changed, Event, JobChanged, NotesRead, Overview, OverviewChanged, PicturesKept
+from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.session.jobs import Cancelled, Job
 from wily_magpie.core.session.session import Session
 
@@ -23,7 +19,13 @@ T = TypeVar("T")
 
 
 class Bridge(QObject):
-    """The only subscriber to a session's events on this side."""
+    """The only subscriber to a session's events on this side.
+
+    Attributes:
+        overview: what there is; always at hand, and true as of the last event.
+        complain: told of what failed where nobody else wants to know.
+        last_step: of the command whose `done` is being called: the step that it was.
+    """
 
     entries_changed = pyqtSignal(str, tuple)
     places_changed = pyqtSignal()
@@ -31,73 +33,152 @@ class Bridge(QObject):
     job_changed = pyqtSignal(int)
     pictures_kept = pyqtSignal(str)
     templates_changed = pyqtSignal()
+    settings_changed = pyqtSignal()
+    told = pyqtSignal(object)
     returned = pyqtSignal(object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.session = session
+        self._session = session
         self.is_open = True
+        self.overview: Overview = session.overview
+        self.complain: Callable[[MagpieError], None] = lambda _error: None
+        self.last_step: Step | None = None
         self.returned.connect(self._on_returned)
+        self.told.connect(self._on_told)
         session.subscribe(self.tell)
 
     def close(self) -> None:
         """Lets nothing more through."""
         self.is_open = False
 
-    def tell(self, event: Event) -> None:
-        """An event as a signal; called on any thread."""
-        if not self.is_open:
-            return
-        match event:
-            case EntriesChanged(place, ids):
-                self.entries_changed.emit(place, ids)
-            case PlacesChanged():
-                self.places_changed.emit()
-            case HistoryChanged():
-                self.history_changed.emit()
-            case JobChanged(number):
-                self.job_changed.emit(number)
-            case PicturesKept(place):
-                self.pictures_kept.emit(place)
-            case TemplatesChanged():
-                self.templates_changed.emit()
+    # to the core
 
     def ask(
-        self, work: Callable[[], T], done: Callable[[T], None], failed: Callable[[MagpieError], None] | None = None
+        self,
+        query: Callable[[Reader], T],
+        done: Callable[[T], object],
+        failed: Callable[[MagpieError], object] | None = None,
     ) -> None:
-        """Does short work off the main thread; `done` or `failed` is called on the main thread."""
-        future = self.session.jobs.pool.submit(work)
-        future.add_done_callback(lambda ended: self.hand_over(ended, done, failed))
+        """Asks; `done` or `failed` is called on the main thread."""
+        if self.is_open:
+            self._session.ask(query).add_done_callback(lambda ended: self.hand_over(ended, done, failed))
+
+    def do(
+        self,
+        command: Command[T],
+        done: Callable[[T], object] | None = None,
+        failed: Callable[[MagpieError], object] | None = None,
+    ) -> None:
+        """Changes something, when its turn comes; as above."""
+        self._session.submit(command).add_done_callback(lambda ended: self.hand_over(ended, done, failed))
+
+    def start_command(
+        self,
+        command: Command[T],
+        done: Callable[[T], object] | None = None,
+        failed: Callable[[MagpieError], object] | None = None,
+    ) -> None:
+        """Changes something that takes its time: it shows in the tray, and can be cancelled until it is committed."""
+        self.ask(
+            lambda _reader: self._session.start_command(command),
+            lambda job: job.future.add_done_callback(lambda ended: self.hand_over(ended, done, failed)),
+        )
 
     def start(
         self,
         label: str,
-        work: Callable[[Job], Any],
-        done: Callable[[Any], None] | None = None,
-        failed: Callable[[MagpieError], None] | None = None,
+        work: Callable[[Counter, Job], T],
+        done: Callable[[T], object] | None = None,
+        failed: Callable[[MagpieError], object] | None = None,
     ) -> Job:
         """Starts long work, which shows in the tray."""
-        job = self.session.jobs.start(label, work)
+        session = self._session
+        job = session.start(label, lambda job: work(session, job))
         job.future.add_done_callback(lambda ended: self.hand_over(ended, done, failed))
         return job
 
-    def hand_over(
-        self, ended: "Future[Any]", done: Callable[[Any], None] | None, failed: Callable[[MagpieError], None] | None
+    def work(
+        self,
+        work: Callable[[CaptureRun], T],
+        done: Callable[[T], object],
+        failed: Callable[[MagpieError], object] | None = None,
     ) -> None:
+        """Does work that may wait for the network, or takes the processor for a while, without showing it in the tray."""
+        run = CaptureRun(self._session)
+        self._session.lanes.workers.submit(work, run).add_done_callback(
+            lambda ended: self.hand_over(ended, done, failed)
+        )
+
+    def index_notes(self, key: str | None = None) -> None:
+        """Brings the indexes of notes folders in step with their files, in the background."""
+        if self.is_open:
+            self._session.index_notes(key).add_done_callback(lambda ended: self.hand_over(ended, None, None))
+
+    def jobs(self) -> list[Job]:
+        """The jobs, in the order of their start."""
+        return list(self._session.jobs.all.values())
+
+    def retry(self, number: int) -> None:
+        """Starts a job that ended once more."""
+        self._session.jobs.retry(number)
+
+    def dismiss(self, number: int) -> None:
+        """Forgets a job that ended."""
+        self._session.jobs.dismiss(number)
+
+    # from the core
+
+    def tell(self, event: Event) -> None:
+        """An event, from whichever thread."""
+        if self.is_open:
+            self.told.emit(event)
+
+    def _on_told(self, event: Event) -> None:
+        match event:
+            case OverviewChanged(overview):
+                self.take_over(overview)
+            case Changed():
+                if event.is_of_templates:
+                    self.templates_changed.emit()
+                for place, ids in event.entries.items():
+                    self.entries_changed.emit(place, tuple(ids))
+            case NotesRead(place):
+                self.entries_changed.emit(place, ())
+            case JobChanged(number):
+                self.job_changed.emit(number)
+            case PicturesKept(place):
+                self.pictures_kept.emit(place)
+
+    def take_over(self, overview: Overview) -> None:
+        """Another overview: whoever shows a part of it that is another one now is told."""
+        before, self.overview = self.overview, overview
+        if (before.places, before.views) != (overview.places, overview.views):
+            self.places_changed.emit()
+        if before.settings != overview.settings:
+            self.settings_changed.emit()
+        self.history_changed.emit()
+
+    def hand_over(
+        self, ended: "Future[Any]", done: Callable[[Any], object] | None, failed: Callable[[MagpieError], object] | None
+    ) -> None:
+        """What was asked or done has ended; called on the thread that it ended on."""
         if not self.is_open or ended.cancelled():
             return
         error = ended.exception()
+        step = self._session.overview.undo
         if error is None:
-            self.returned.emit((done, ended.result()))
+            self.returned.emit((done, ended.result(), step))
         elif not isinstance(error, Cancelled):
             told = (
                 error
                 if isinstance(error, MagpieError)
                 else BugError("bug", f"Something failed: {error!r}", "Please report it.")
             )
-            self.returned.emit((failed, told))
+            self.returned.emit((failed or self.complain, told, None))
 
-    def _on_returned(self, pair: tuple[Callable[[Any], None] | None, Any]) -> None:
-        callback, value = pair
-        if callback is not None and self.is_open:
-            callback(value)
+    def _on_returned(self, ended: tuple[Callable[[Any], object] | None, Any, Step | None]) -> None:
+        act, value, step = ended
+        if act is not None and self.is_open:
+            self.last_step = step
+            act(value)

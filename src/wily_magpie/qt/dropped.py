@@ -5,7 +5,7 @@ from pathlib import Path
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData
 from PyQt6.QtGui import QImage
 
-from wily_magpie.core.session.dropping import Dropped
+from wily_magpie.core.entries.dropped import Dropped
 
 WEB = ("http", "https")
 TITLED = "text/x-moz-url"

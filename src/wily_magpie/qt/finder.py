@@ -38,7 +38,7 @@ class CommandDelegate(QStyledItemDelegate):
         painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, command.label)
         painter.setPen(QColor(c.brass))
         painter.drawText(
-            rect, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, " or ".join(command.keys[:1])
+            rect, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, " or ".join(command.act.keys[:1])
         )
 
     def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
@@ -86,7 +86,7 @@ class CommandFinder(QDialog):
         command = item.data(COMMAND_ROLE) if item is not None else None
         if isinstance(command, Command) and command.is_enabled():
             self.close()
-            command.act()
+            command.run()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:

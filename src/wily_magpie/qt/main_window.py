@@ -3,34 +3,36 @@
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QByteArray, QSettings, QUrl
-from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QGuiApplication, QKeySequence
+from PyQt6.QtCore import QByteArray, QSettings, QUrl, pyqtSignal
+from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QGuiApplication
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
-from PyQt6.QtWidgets import QApplication, QMainWindow, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
-from wily_magpie.core.errors import BadQuery, MagpieError
+from wily_magpie.core.commands.history import PassOver, Redo, Undo
+from wily_magpie.core.entries.step import Moved
+from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.pages.address import looks_like_address
-from wily_magpie.core.session.session import Session
-from wily_magpie.qt.actions import Command
+from wily_magpie.core.settings.known import NOTICE_PACE
+from wily_magpie.core.settings.person import PersonSettings
+from wily_magpie.qt.actions import Commands, shown
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.notice import Notice
-from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack
+from wily_magpie.qt.station_context import Buttons, StationContext
+from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
-from wily_magpie.qt.top_line import STATIONS, TopLine
+from wily_magpie.qt.top_line import TopLine
 from wily_magpie.qt.tray import TrayButton
+from wily_magpie.qt.window_commands import WindowActs, bind_all
 
 if TYPE_CHECKING:
-    from wily_magpie.core.session.watching import Watching
-    from wily_magpie.qt.stations.capture.slip_card import SlipCard
-    from wily_magpie.qt.stations.sources.station import SourcesStation
-    from wily_magpie.qt.stations.templates.station import TemplatesStation
+    from pathlib import Path
+
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
 AFTER_START_MS = 400
-LOOKS = ("system", "light", "dark")
+STUCK = ("undo-file-changed", "undo-conflict")
 
 
 class MainWindow(QMainWindow):
@@ -38,27 +40,51 @@ class MainWindow(QMainWindow):
 
     Args:
         make_view: makes the live page when the first address is opened; the web engine is not loaded before.
+        begin: what can wait until the window is there.
         samples: (title, address) of pages to begin with, shown where no page is open yet.
+        log: where our own faults are written down.
+
+    Signals:
+        closed: it is gone, and nothing more is to be told.
     """
+
+    closed = pyqtSignal()
 
     def __init__(
         self,
-        session: Session,
+        bridge: Bridge,
         settings: QSettings,
+        person: PersonSettings,
         make_view: "Callable[[QWidget], PageView]",
+        begin: Callable[[], None],
         samples: list[tuple[str, str]],
+        log: "Path",
         *,
         is_demo: bool = False,
     ) -> None:
         super().__init__()
-        self.session = session
-        self.settings = settings
-        self.bridge = Bridge(session)
+        self.settings, self.person, self.log = settings, person, log
+        self.bridge = bridge
+        self.bridge.complain = self.complain
+        self.commands = Commands()
         self.desk = StationContext(
-            session, self.bridge, settings, is_demo, self.say, self.complain, self.read_entry, self.show_entry,
-            self.show_question, self.open_outside,
+            bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
+            self.show_entry, self.show_question, self.open_outside,
         )  # fmt: skip
-        self.setWindowTitle("Wily Magpie — demo" if is_demo else "Wily Magpie")
+        looks_only = " — to be looked at only" if bridge.overview.is_read_only else ""
+        self.setWindowTitle(f"Wily Magpie{' — demo' if is_demo else ''}{looks_only}")
+        self.make_parts(make_view, samples)
+        self.bind_commands()
+        self.actions_by_id: dict[str, QAction] = {}
+        self.make_menu()
+        self.bridge.history_changed.connect(self.name_undo)
+        self.begin = begin
+        self.begun = timer(self, self._on_begun)
+        self.begun.start(AFTER_START_MS)
+        self.restore()
+
+    def make_parts(self, make_view: "Callable[[QWidget], PageView]", samples: list[tuple[str, str]]) -> None:
+        """The line at the top, the stations, the notice."""
         body = QWidget()
         body.setObjectName("ground")
         column = QVBoxLayout(body)
@@ -69,8 +95,9 @@ class MainWindow(QMainWindow):
         column.addWidget(self.top)
         self.stack = StationStack(self.desk, make_view, samples)
         column.addWidget(self.stack, 1)
+        self.notice = Notice(lambda: float(str(self.person.value(NOTICE_PACE))))
+        column.addWidget(self.notice)
         self.setCentralWidget(body)
-        self.notice = Notice(body)
         if QGuiApplication.platformName() not in ("offscreen", "minimal"):
             # a window that is on the screen already would be made anew for the first live page, and lose focus and place
             self.surface = QOpenGLWidget(body)
@@ -79,174 +106,101 @@ class MainWindow(QMainWindow):
         self.top.typed.connect(self._on_typed)
         self.stack.address_changed.connect(self.top.address.setText)
         self.stack.slip_arrived.connect(self._on_arrived)
-        self.commands = self.make_commands()
-        self.actions_by_id: dict[str, QAction] = {}
-        self.make_menu()
-        self.bridge.history_changed.connect(self.name_undo)
-        self.watching: Watching | None = None
-        self.bridge.places_changed.connect(self.watch)
-        self.begun = timer(self, self.begin)
-        self.begun.start(AFTER_START_MS)
-        self.restore()
 
-    def make_commands(self) -> list[Command]:
-        """All commands, in the order of the menu; what a station has is asked of it when the command is used."""
-        stack = self.stack
+    def bind_commands(self) -> None:
+        """Says what the commands of the window do."""
+        acts = WindowActs(
+            self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
+            lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
+            self.open_finder, self.close,
+        )  # fmt: skip
+        bind_all(self.commands, self.bridge, self.stack, acts)
 
-        def at(station: int) -> Callable[[], bool]:
-            return lambda: stack.currentIndex() == station
+    def open_page(self, name: str) -> None:
+        """Opens a page of the window itself: settings, steps, keys."""
+        from wily_magpie.qt.window_pages import KeysPage, SettingsPage, StepsPage
 
-        def has_slip() -> bool:
-            return stack.currentIndex() == CAPTURE and stack.capture.card.keep.isEnabled()
+        made: QDialog
+        match name:
+            case "settings":
+                made = SettingsPage(self.bridge, self.person, self.set_look, self)
+            case "steps":
+                made = StepsPage(self.bridge, self.say, self)
+            case _:
+                made = KeysPage(self)
+        self.page = made
+        made.show()
 
-        def may_keep_second() -> bool:
-            return has_slip() and stack.capture.card.keep_second.isVisible()
+    def open_finder(self) -> None:
+        """Opens the command finder below the top line."""
+        from wily_magpie.qt.finder import CommandFinder
 
-        def may_read_again() -> bool:
-            return stack.currentIndex() == CAPTURE and stack.capture.read_again.isEnabled()
-
-        def has_address() -> bool:
-            return stack.is_built(CAPTURE) and bool(stack.capture.address)
-
-        def has_view() -> bool:
-            return stack.currentIndex() == SOURCES and stack.sources.places.chosen_view() is not None
-
-        def has_undo() -> bool:
-            return self.session.undo_label() is not None
-
-        def has_redo() -> bool:
-            return self.session.redo_label() is not None
-
-        def slip(act: Callable[["SlipCard"], None]) -> Callable[[], None]:
-            return lambda: act(stack.capture.card)
-
-        def sources(act: Callable[["SourcesStation"], None]) -> Callable[[], None]:
-            return lambda: act(stack.sources)
-
-        def templates(act: Callable[["TemplatesStation"], None]) -> Callable[[], None]:
-            return lambda: act(stack.templates)
-
-        return [
-            Command("undo", "Undo", self.undo, ("Ctrl+Z",), has_undo, "edit", self.undo_label),
-            Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), has_redo, "edit", self.redo_label),
-            Command("keep", "Keep the slip", slip(lambda s: s.ask_to_keep()), ("Ctrl+Return", "Ctrl+Enter"), has_slip, "capture"),
-            Command("keep-open", "Keep the slip and open it", slip(lambda s: s.ask_to_keep_and_open()), ("Ctrl+Shift+Return",), has_slip, "capture"),
-            Command("keep-second", "Keep a second one", slip(lambda s: s.ask_to_keep_second()), (), may_keep_second, "capture"),
-            Command("later", "Keep only the address", lambda: stack.capture.keeping.keep_address(), (), has_address, "capture"),
-            Command("read-again", "Read the page again", lambda: stack.capture.read_again.click(), ("F5",), may_read_again, "capture"),
-            Command("mark", "Mark what is chosen in the page", lambda: stack.capture.marking.mark_chosen(), ("Ctrl+M",), may_read_again, "capture"),
-            Command("address", "Go to the address line", self.focus_address, ("Ctrl+L",), group="go"),
-            *(self.station_command(number, name) for number, name in enumerate(STATIONS)),
-            Command("previous", "Previous entry", lambda: stack.read.turn(-1), ("Alt+Left",), at(READ), "read"),
-            Command("next", "Next entry", lambda: stack.read.turn(1), ("Alt+Right",), at(READ), "read"),
-            Command("new-entry", "New entry by hand", sources(lambda s: s.new_entry()), ("Ctrl+N",), at(SOURCES), "sources"),
-            Command("keep-view", "Keep the question as a view", sources(lambda s: s.views.ask_name()), ("Ctrl+S",), at(SOURCES), "sources"),
-            Command("rename-view", "Rename the view", sources(lambda s: s.places.rename_view()), (), has_view, "sources"),
-            Command("delete-view", "Delete the view", sources(lambda s: s.places.delete_view()), (), has_view, "sources"),
-            Command("question-text", "Show the question as text", sources(lambda s: s.sentence.toggle_text()), ("Ctrl+E",), at(SOURCES), "sources"),
-            Command("add-condition", "Add a condition", sources(lambda s: s.sentence.ask_new()), ("Ctrl+Shift+A",), at(SOURCES), "sources"),
-            Command("open-whole", "Open the entry whole", sources(lambda s: s.middle.open_chosen_whole()), ("F4",), at(SOURCES), "sources"),
-            Command("trash", "Open the trash", sources(lambda s: s.middle.open_trash()), (), at(SOURCES), "sources"),
-            Command("setup", "Set up this place", sources(lambda s: s.middle.open_setup()), ("F7",), at(SOURCES), "sources"),
-            Command("journal", "Write into today's page of the journal", lambda: stack.sources.notes.ask_journal(), ("Ctrl+J",), group="sources"),
-            Command("move-note", "Rename or move the note", sources(lambda s: s.notes.ask_move_chosen()), ("Ctrl+Shift+M",), at(SOURCES), "sources"),
-            Command("new-place", "New place", sources(lambda s: s.middle.open_new_place()), ("Ctrl+Shift+N",), at(SOURCES), "sources"),
-            Command("fold", "Fold the chosen entry away", sources(lambda s: s.fold_panel()), ("F9",), at(SOURCES), "sources"),
-            Command("add-folder", "Add a notes folder", sources(lambda s: s.notes.ask_folder()), group="sources"),
-            Command("new-template", "New template", templates(lambda s: s.open_new()), ("Ctrl+Shift+T",), at(TEMPLATES), "templates"),
-            Command("propose", "Propose rules for the template", templates(lambda s: s.bench.propose()), (), at(TEMPLATES), "templates"),
-            Command("copy-template", "Copy the template", templates(lambda s: s.copy()), (), at(TEMPLATES), "templates"),
-            Command("delete-template", "Delete the template", templates(lambda s: s.delete()), (), at(TEMPLATES), "templates"),
-            Command("back-to-starter", "Back to the template's starter", templates(lambda s: s.back_to_starter()), (), at(TEMPLATES), "templates"),
-            Command("template-fields", "Fields of all templates", templates(lambda s: s.open_fields()), (), at(TEMPLATES), "templates"),
-            Command("bring-in", "Bring templates in", templates(lambda s: s.ask_import()), (), at(TEMPLATES), "templates"),
-            Command("bring-out", "Bring all capture settings out", templates(lambda s: s.ask_export(is_whole=True)), (), at(TEMPLATES), "templates"),
-            *(self.look_command(look) for look in LOOKS),
-            Command("find", "Find a command", self.open_finder, ("Ctrl+K",), group="end"),
-            Command("quit", "Quit", self.close, ("Ctrl+Q",), group="end"),
-        ]  # fmt: skip
-
-    def station_command(self, number: int, name: str) -> Command:
-        """Opens a station."""
-        return Command(
-            f"station-{number}", f"Go to {name}", lambda: self.go(number), (f"Ctrl+{number + 1}",), group="go"
-        )
-
-    def look_command(self, look: str) -> Command:
-        """Sets the look."""
-        return Command(f"look-{look}", f"Look: {look}", lambda: self.set_look(look), group="look")
+        self.finder = CommandFinder([one for one in self.commands.all() if one.act.id != "find"], self)
+        at = self.mapToGlobal(self.rect().topLeft())
+        self.finder.move(at.x() + (self.width() - self.finder.width()) // 2, at.y() + self.top.height() + 8)
+        self.finder.show()
 
     def make_menu(self) -> None:
-        """The one menu; its actions also carry the shortcuts."""
+        """The one menu; its actions also carry the keys."""
         menu = QMenu(self)
         group = None
-        for command in self.commands:
-            if group is not None and command.group != group:
+        for command in self.commands.all():
+            if not command.act.group:
+                continue
+            if group is not None and command.act.group != group:
                 menu.addSeparator()
-            group = command.group
-            action = QAction(command.label, self)
-            action.setShortcuts([QKeySequence(keys) for keys in command.keys])
-            action.triggered.connect(lambda _checked, command=command: command.act() if command.is_enabled() else None)
-            self.addAction(action)
+            group = command.act.group
+            action = self.commands.action(command.act.id, self)
+            if command.act.id not in ("rename-view", "delete-view"):  # their keys are the list's own
+                self.addAction(action)
+            else:
+                action.setShortcuts([])
             menu.addAction(action)
-            self.actions_by_id[command.id] = action
+            self.actions_by_id[command.act.id] = action
         menu.aboutToShow.connect(self.refresh_menu)
         menu.aboutToHide.connect(self.enable_all)
         self.top.menu.setMenu(menu)
 
     def refresh_menu(self) -> None:
         """Names and greys the commands as they are now."""
-        for command in self.commands:
-            action = self.actions_by_id[command.id]
-            action.setText(command.label.replace("&", "&&"))
+        for name, action in self.actions_by_id.items():
+            command = self.commands.bound[name]
+            action.setText(shown(command.label))
             action.setEnabled(command.is_enabled())
 
     def enable_all(self) -> None:
-        """Lets every shortcut through again: whether its command can be had is asked when it is pressed."""
+        """Lets every key through again: whether its command can be had is asked when it is pressed."""
         for action in self.actions_by_id.values():
             action.setEnabled(True)
 
-    def begin(self) -> None:
-        """What can wait until the window is there: watching notes folders, clearing up after a program that was killed."""
-        if self.session.library.is_read_only:
+    def _on_begun(self) -> None:
+        if self.person.fault:
+            self.notice.show_text(self.person.fault, (), is_problem=True)
+        if self.bridge.overview.is_read_only:
             self.say("This library is open to be looked at only; nothing in it can be changed here.", ())
-            return
-        from wily_magpie.core.session.watching import Watching
-
-        self.watching = Watching(self.session.refresh_notes)
-        self.watch()
-        for work in (self.session.refresh_notes, self.session.library.blobs.sweep):
-            self.bridge.ask(work, lambda _count: None, lambda _error: None)
-
-    def watch(self) -> None:
-        """Watches the notes folders for what other programs change in them."""
-        if self.watching is not None:
-            watching, library = self.watching, self.session.library
-            self.bridge.ask(
-                lambda: watching.watch({n.key: n.path for n in library.notes_folders() if n.path.is_dir()}),
-                lambda _done: None,
-                lambda _error: None,
-            )
+        self.begin()
 
     def undo_label(self) -> str:
         """The name of undo now."""
-        label = self.session.undo_label()
-        return f"Undo: {label}" if label else "Undo"
+        step = self.bridge.overview.undo
+        return f"Undo: {step.label}" if step is not None else "Undo"
 
     def redo_label(self) -> str:
         """The name of redo now."""
-        label = self.session.redo_label()
-        return f"Redo: {label}" if label else "Redo"
+        step = self.bridge.overview.redo
+        return f"Redo: {step.label}" if step is not None else "Redo"
 
     def name_undo(self) -> None:
         """Keeps the names of undo and redo true."""
-        self.actions_by_id["undo"].setText(self.undo_label().replace("&", "&&"))
-        self.actions_by_id["redo"].setText(self.redo_label().replace("&", "&&"))
+        for name in ("undo", "redo"):
+            self.actions_by_id[name].setText(shown(self.commands.bound[name].label))
 
     # going about
 
     def go(self, number: int) -> None:
-        """Opens a station."""
+        """Opens a station; what was said in the one before stays there."""
+        if number != self.stack.currentIndex():
+            self.notice.hide()
         self.top.show_station(number)
         self.stack.show_station(number)
 
@@ -264,8 +218,8 @@ class MainWindow(QMainWindow):
 
     def read_entry(self, place: str, entry_id: int, around: Sequence[int]) -> None:
         """Opens an entry for reading."""
-        self.stack.read.open(place, entry_id, around)
         self.go(READ)
+        self.stack.read.open(place, entry_id, around)
 
     def show_entry(self, place: str, entry_id: int) -> None:
         """Shows an entry where it lives."""
@@ -274,11 +228,11 @@ class MainWindow(QMainWindow):
 
     def show_question(self, place: str, text: str) -> None:
         """Shows the entries that answer a question."""
+        self.go(SOURCES)
         try:
             self.stack.sources.show_question(place, text)
-        except BadQuery as error:
+        except MagpieError as error:
             self.complain(error)
-        self.go(SOURCES)
 
     def open_outside(self, address: str) -> None:
         """Opens an address of the web in the system's browser."""
@@ -288,48 +242,56 @@ class MainWindow(QMainWindow):
                 clipboard.setText(address)
             self.say("No browser could be started; the address is in the clipboard.", ())
 
-    def open_finder(self) -> None:
-        """Opens the command finder below the top line."""
-        from wily_magpie.qt.finder import CommandFinder
-
-        self.finder = CommandFinder([command for command in self.commands if command.id != "find"], self)
-        at = self.mapToGlobal(self.rect().topLeft())
-        self.finder.move(at.x() + (self.width() - self.finder.width()) // 2, at.y() + self.top.height() + 8)
-        self.finder.show()
-
     # telling
 
-    def say(self, text: str, buttons: Sequence[tuple[str, Callable[[], None]]]) -> None:
+    def say(self, text: str, buttons: Buttons) -> None:
         """Shows a notice."""
         self.notice.show_text(text, buttons)
 
     def complain(self, error: MagpieError) -> None:
-        """Shows an error with its way out."""
-        self.notice.show_text(str(error), (), is_problem=True)
+        """Shows an error with its way out; one that is our own fault with what was written down about it."""
+        buttons: Buttons = ()
+        if isinstance(error, BugError):
+            buttons = (("Show the log", lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.log)))),)
+        self.notice.show_text(str(error), buttons, is_problem=True)
 
-    def undo(self) -> None:
-        """Takes the last step back."""
-        try:
-            label = self.session.undo()
-        except MagpieError as error:
-            self.complain(error)
-            return
-        if label:
-            self.say(f"Undone: {label}", (("Redo", self.redo),))
+    def undo(self, number: int | None = None) -> None:
+        """Takes a step back; None: the last one of this window."""
+        before = self.bridge.overview.undo
+        tried = number if number is not None else before.id if before is not None else None
+        self.bridge.do(Undo(number), self._on_undone, lambda error: self._on_stuck(error, tried))
 
-    def redo(self) -> None:
+    def redo(self, number: int | None = None) -> None:
         """Does the step undone last again."""
-        try:
-            label = self.session.redo()
-        except MagpieError as error:
+        self.bridge.do(Redo(number), self._on_done_again)
+
+    def _on_undone(self, moved: Moved | None) -> None:
+        if moved is None:
+            self.say("There is nothing to undo.", ())
+        elif moved.left:
+            self.say(f"Undone in part: {moved.step.label}. Left as it is: {', '.join(moved.left)}.", ())
+        else:
+            self.say(f"Undone: {moved.step.label}", (("Redo", lambda: self.redo(moved.step.id)),))
+
+    def _on_done_again(self, moved: Moved | None) -> None:
+        if moved is None:
+            self.say("There is nothing to do again.", ())
+        else:
+            self.say(f"Done again: {moved.step.label}", (("Undo", lambda: self.undo(moved.step.id)),))
+
+    def _on_stuck(self, error: MagpieError, number: int | None) -> None:
+        """A step that cannot be taken back as a whole does not stand in the way of those behind it."""
+        if number is None or error.slug not in STUCK:
             self.complain(error)
             return
-        if label:
-            self.say(f"Done again: {label}", (("Undo", self.undo),))
+        buttons = (
+            ("Take back the rest", lambda: self.bridge.do(Undo(number, in_part=True), self._on_undone)),
+            ("Pass it over", lambda: self.bridge.do(PassOver(number), lambda step: self.say(passed(step.label), ()))),
+        )
+        self.notice.show_text(error.message, buttons, is_problem=True)
 
     def set_look(self, look: str) -> None:
         """Light, dark, or as the system has it."""
-        self.settings.setValue("look", look)
         application = QApplication.instance()
         if isinstance(application, QApplication):
             THEME.apply(application, look)
@@ -338,11 +300,31 @@ class MainWindow(QMainWindow):
     # staying as it was
 
     def restore(self) -> None:
-        """Gives the window the size and the station that it had."""
+        """Gives the window the size and the station that it had; never larger than the screen that it opens on."""
         geometry = self.settings.value("window")
         if not isinstance(geometry, QByteArray) or not self.restoreGeometry(geometry):
             self.resize(*USUAL_SIZE)
         self.go(int(self.settings.value("station", SOURCES)))
+
+    def fit_screen(self) -> None:
+        """Makes the window, its frame included, fit the screen that it is on."""
+        screen = self.screen()
+        if screen is None or self.isMaximized() or self.isFullScreen():
+            return
+        room, frame, inner = screen.availableGeometry(), self.frameGeometry(), self.geometry()
+        beside, above = frame.width() - inner.width(), frame.height() - inner.height()
+        width, height = min(inner.width(), room.width() - beside), min(inner.height(), room.height() - above)
+        if (width, height) != (inner.width(), inner.height()):
+            self.resize(width, height)
+        frame = self.frameGeometry()
+        left = min(max(frame.left(), room.left()), room.right() + 1 - frame.width())
+        top = min(max(frame.top(), room.top()), room.bottom() + 1 - frame.height())
+        if (left, top) != (frame.left(), frame.top()):
+            self.move(left, top)
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        timer(self, self.fit_screen).start(0)  # the frame is there once the window is
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Keeps what is being typed, remembers sizes, and takes the web engine down in order."""
@@ -352,16 +334,15 @@ class MainWindow(QMainWindow):
         self.settings.setValue("window", self.saveGeometry())
         self.settings.setValue("station", self.stack.currentIndex())
         self.begun.stop()
-        if self.watching is not None:
-            self.watching.close()
-        self.bridge.close()
         self.stack.close_all()
+        self.bridge.close()
+        self.closed.emit()
         super().closeEvent(event)
 
     def changeEvent(self, event: object) -> None:
         super().changeEvent(event)  # type: ignore[arg-type]
-        if self.isActiveWindow() and self.bridge.is_open:
-            self.bridge.ask(self.session.refresh_notes, lambda _count: None, lambda _error: None)
+        if self.isActiveWindow() and not self.bridge.overview.is_read_only:
+            self.bridge.index_notes()
 
     def _on_arrived(self) -> None:
         """Whoever opened the page from the address line, and has typed nothing since, goes on in the slip."""
@@ -377,3 +358,8 @@ class MainWindow(QMainWindow):
         else:
             self.go(SOURCES)
             self.stack.sources.search(text)
+
+
+def passed(label: str) -> str:
+    """What is said of a step that was passed over."""
+    return f"Passed over: {label}. What lies behind it can be undone."

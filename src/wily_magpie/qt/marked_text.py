@@ -1,7 +1,6 @@
 """Marks in a text that is read: each kind in a pattern and a colour of its own, comments in the margin beside them."""
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QTextCharFormat, QTextCursor
@@ -11,9 +10,6 @@ from wily_magpie.core.entries.mark import Mark, place_of
 from wily_magpie.qt.style.mark_looks import look_of
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
-
-if TYPE_CHECKING:
-    from wily_magpie.qt.reading import ReadingView
 
 Underline = QTextCharFormat.UnderlineStyle
 LINES = {
@@ -37,6 +33,12 @@ def cursor_at(view: QTextEdit, text: str, mark: Mark) -> QTextCursor | None:
     return cursor
 
 
+def bar_width(view: QTextEdit) -> int:
+    """The room of a view's scroll bar, in pixels."""
+    bar = view.verticalScrollBar()
+    return bar.sizeHint().width() if bar is not None else 0
+
+
 def format_of(kind: str) -> QTextCharFormat:
     """How the passages of a kind look."""
     look, out = look_of(kind), QTextCharFormat()
@@ -51,7 +53,7 @@ def format_of(kind: str) -> QTextCharFormat:
 class Marked:
     """The marks that a view shows."""
 
-    def __init__(self, view: "ReadingView") -> None:
+    def __init__(self, view: QTextEdit) -> None:
         self.view = view
         self.margin = QWidget(view)
         self.margin.hide()
@@ -99,7 +101,7 @@ class Marked:
         if port is None:
             return
         left = port.geometry().right() + GAP_PX
-        width = min(WIDEST_NOTE_PX, self.view.contentsRect().width() - self.view.bar_width() - left - GAP_PX // 2)
+        width = min(WIDEST_NOTE_PX, self.view.contentsRect().width() - bar_width(self.view) - left - GAP_PX // 2)
         self.margin.setVisible(bool(self.notes) and width >= LEAST_NOTE_PX)
         if not self.margin.isVisibleTo(self.view):
             return

@@ -2,20 +2,25 @@
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from wily_magpie.qt.style.parts import icon_button, timer
 
-SHOWN_MS = 9_000
-WIDEST_PX = 760
+LEAST_MS = 3_000
+"""How long every notice stays, whatever its length."""
 
 
 class Notice(QWidget):
-    """Lies over the window's foot; goes by itself unless it tells of a problem."""
+    """A line of its own below the station, so that it covers nothing; it goes by itself unless it tells of a problem.
 
-    def __init__(self, parent: QWidget) -> None:
+    Args:
+        letters_a_second: how quickly the person reads.
+    """
+
+    def __init__(self, letters_a_second: Callable[[], float], parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.letters_a_second = letters_a_second
         self.setObjectName("notice")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(self)
@@ -31,11 +36,10 @@ class Notice(QWidget):
         row.addWidget(self.dismiss)
         self.row = row
         self.timer = timer(self, self.hide)
-        parent.installEventFilter(self)
         self.hide()
 
     def show_text(
-        self, text: str, buttons: Sequence[tuple[str, Callable[[], None]]], *, is_problem: bool = False
+        self, text: str, buttons: Sequence[tuple[str, Callable[[], object]]] = (), *, is_problem: bool = False
     ) -> None:
         """Shows a notice."""
         self.text.setText(text)
@@ -54,24 +58,10 @@ class Notice(QWidget):
         if style is not None:
             style.polish(self)
         self.show()
-        self.place()
-        self.raise_()
         self.timer.stop()
         if not is_problem:
-            self.timer.start(SHOWN_MS)
+            self.timer.start(self.shown_ms(text))
 
-    def place(self) -> None:
-        """Centres it above the lower edge."""
-        parent = self.parentWidget()
-        if parent is None:
-            return
-        width = min(WIDEST_PX, parent.width() - 80)
-        self.text.setMinimumWidth(0)
-        layout = self.layout()
-        height = max(44, layout.heightForWidth(width) if layout is not None and layout.hasHeightForWidth() else 44)
-        self.setGeometry((parent.width() - width) // 2, parent.height() - height - 44, width, height)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.Resize and self.isVisible():
-            self.place()
-        return super().eventFilter(watched, event)
+    def shown_ms(self, text: str) -> int:
+        """How long a text needs to be read."""
+        return LEAST_MS + round(1000 * len(text) / max(1.0, self.letters_a_second()))

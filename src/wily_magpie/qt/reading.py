@@ -6,86 +6,33 @@ from the library alone.
 
 import html
 import re
-from collections.abc import Callable
-from functools import cache
-from typing import TYPE_CHECKING
 
-import nh3
 from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QKeyEvent, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.entries.note_text import with_plain_links
-from wily_magpie.qt.marked_text import Marked, cursor_at
+from wily_magpie.core.entries.rendering import Rendered
+from wily_magpie.qt.marked_text import Marked, bar_width, cursor_at
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MEASURE_CHARACTERS, MONO_FONT, READING_FONT, READING_SIZE_PT
 
-if TYPE_CHECKING:
-    from markdown_it import MarkdownIt
-
-TAGS = set(
-    "a abbr b blockquote br caption cite code dd del div dl dt em figcaption figure h1 h2 h3 h4 h5 h6 hr i img ins kbd li mark ol"
-    " p pre q s samp small span strong sub sup table tbody td tfoot th thead tr u ul var".split()
-)
-ATTRIBUTES = {
-    "a": {"href", "title", "id"},
-    "li": {"id"},
-    "img": {"src", "alt", "title"},
-    "td": {"align"},
-    "th": {"align"},
-    "ol": {"start"},
-}
 LEAST_MARGIN_PX = 24
 WIDEST_PICTURE_PX = 640
 REST_MS = 120
 """How long the window must have kept its size before pictures are fitted to it."""
-LONGEST = 600_000
-"""Characters past which a text is shown in parts: laying out more would stop the window for seconds."""
-
-
-@cache
-def parser() -> "MarkdownIt":
-    """The Markdown parser, loaded when the first text needs it."""
-    from markdown_it import MarkdownIt
-    from mdit_py_plugins.deflist import deflist_plugin
-    from mdit_py_plugins.footnote import footnote_plugin
-
-    return MarkdownIt("gfm-like", {"linkify": False, "html": True}).use(footnote_plugin).use(deflist_plugin)
-
-
-def to_safe_html(markdown: str) -> str:
-    """Sanitised HTML of a Markdown text."""
-    return nh3.clean(
-        parser().render(markdown),
-        tags=TAGS,
-        attributes=ATTRIBUTES,
-        url_schemes={"http", "https", "mailto"},
-        link_rel=None,
-        strip_comments=True,
-    )
 
 
 class ReadingView(QTextBrowser):
-    """Shows Markdown. `followed` tells the address of a link that was clicked; nothing is opened by itself.
-
-    Args:
-        picture_of: gives a kept picture's bytes by its address; None where it was not kept.
-    """
+    """Shows a rendered text. `followed` tells the address of a link that was clicked; nothing is opened by itself."""
 
     followed = pyqtSignal(str)
 
-    def __init__(
-        self,
-        picture_of: Callable[[str], bytes | None],
-        parent: QWidget | None = None,
-        size_pt: float = READING_SIZE_PT,
-    ) -> None:
+    def __init__(self, parent: QWidget | None = None, size_pt: float = READING_SIZE_PT) -> None:
         super().__init__(parent)
-        self.picture_of = picture_of
         self.size_pt = size_pt
-        self.markdown = ""
+        self.rendered = Rendered()
         self.head = ""
         self.marks: tuple[Mark, ...] = ()
         self.marked = Marked(self)
@@ -104,25 +51,21 @@ class ReadingView(QTextBrowser):
         else:
             self.followed.emit(url.toString())
 
-    def show_markdown(self, markdown: str, head: str = "", marks: tuple[Mark, ...] = ()) -> None:
+    def show_text(self, rendered: Rendered, head: str = "", marks: tuple[Mark, ...] = ()) -> None:
         """Shows a text.
 
         Args:
             head: HTML of our own above it.
             marks: those of them that stand in the text are shown in it.
         """
-        self.markdown, self.head = markdown, head
+        self.rendered, self.head = rendered, head
         self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
-        cut = with_plain_links(markdown[:LONGEST])
-        note = (
-            "" if len(markdown) <= LONGEST else "<p><i>The text is longer; the rest stands in the kept entry.</i></p>"
-        )
         document = self.document()
         if document is not None:
             document.setDefaultStyleSheet(self.sheet())
             document.setDefaultFont(QFont(READING_FONT, round(self.size_pt)))
             document.setDocumentMargin(0)
-        self.setHtml(head + self.with_placeholders(to_safe_html(cut)) + note)
+        self.setHtml(head + self.with_placeholders(rendered.html))
         self.fit()
         self.show_marks(marks)
 
@@ -145,7 +88,7 @@ class ReadingView(QTextBrowser):
             source = re.search(r'src="([^"]*)"', found[0])
             alt = re.search(r'alt="([^"]*)"', found[0])
             address = html.unescape(source[1]) if source else ""
-            if address and self.picture_of(address) is not None:
+            if address in self.rendered.pictures:
                 return f'<img src="{html.escape(address)}" width="{self.picture_width}">'
             return f'<span class="missing">[picture not kept: {alt[1] if alt and alt[1] else "no description"}]</span>'
 
@@ -170,12 +113,7 @@ class ReadingView(QTextBrowser):
     def text_width(self) -> int:
         """The reading measure in pixels, where there is room for it."""
         measure = self.letter_width() * MEASURE_CHARACTERS
-        return int(min(measure, max(200, self.contentsRect().width() - self.bar_width() - 2 * LEAST_MARGIN_PX)))
-
-    def bar_width(self) -> int:
-        """The room of the scroll bar, in pixels."""
-        bar = self.verticalScrollBar()
-        return bar.sizeHint().width() if bar is not None else 0
+        return int(min(measure, max(200, self.contentsRect().width() - bar_width(self) - 2 * LEAST_MARGIN_PX)))
 
     def letter_width(self) -> float:
         """The average width of a letter of the reading face, in pixels."""
@@ -188,7 +126,7 @@ class ReadingView(QTextBrowser):
         self.setLineWrapColumnOrWidth(width)
         room = self.contentsRect().width()
         left = max(LEAST_MARGIN_PX, (room - width) // 2)
-        right = max(0, room - left - width - self.bar_width())
+        right = max(0, room - left - width - bar_width(self))
         self.setViewportMargins(left, 20, right, 12)
         self.marked.place()
 
@@ -202,14 +140,14 @@ class ReadingView(QTextBrowser):
         """Shows the same for another width, at the same place of it."""
         bar = self.verticalScrollBar()
         at = bar.value() if bar is not None else 0
-        self.show_markdown(self.markdown, self.head, self.marks)
+        self.show_text(self.rendered, self.head, self.marks)
         if bar is not None:
             bar.setValue(at)
 
     def loadResource(self, kind: int, name: QUrl) -> object:
         """Pictures of the library; nothing else, from nowhere else."""
         if kind == QTextDocument.ResourceType.ImageResource.value:
-            content = self.picture_of(name.toString())
+            content = self.rendered.pictures.get(name.toString())
             if content is not None:
                 image = QImage.fromData(QByteArray(content))
                 if image.width() > 1600:

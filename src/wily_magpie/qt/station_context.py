@@ -1,4 +1,4 @@
-"""What every station is handed: the session, the bridge, and the few things that it may ask of the window."""
+"""What the window gives each of its stations."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -6,30 +6,49 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QSettings
 
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.session.session import Session
+from wily_magpie.core.events import Overview
+from wily_magpie.core.settings.person import PersonSettings
+from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 
+Buttons = Sequence[tuple[str, Callable[[], object]]]
 
-@dataclass
+
+@dataclass(frozen=True)
 class StationContext:
-    """The desk that the stations stand on.
+    """How a station reaches the core and the other stations.
 
     Attributes:
-        say: shows a notice: its text, and (label, what happens) for each of its buttons.
+        settings: sizes of the window, and nothing of a library.
+        person: what the person has set.
+        say: shows a notice: a sentence, with buttons (name, what they do).
         complain: shows an error with its way out.
+        undo: takes a step back; None: the last one.
         read_entry: opens an entry in the Read station: place, id, and the ids around it in their order.
         show_entry: opens a place in the Sources station, with an entry chosen.
         show_question: opens a place in the Sources station with a written question.
         open_outside: opens an address in the system's browser.
     """
 
-    session: Session
     bridge: Bridge
     settings: QSettings
+    person: PersonSettings
+    commands: Commands
     is_demo: bool
-    say: Callable[[str, Sequence[tuple[str, Callable[[], None]]]], None]
+    say: Callable[[str, Buttons], None]
     complain: Callable[[MagpieError], None]
+    undo: Callable[[int | None], None]
     read_entry: Callable[[str, int, Sequence[int]], None]
     show_entry: Callable[[str, int], None]
     show_question: Callable[[str, str], None]
     open_outside: Callable[[str], None]
+
+    @property
+    def overview(self) -> Overview:
+        """What there is in the library."""
+        return self.bridge.overview
+
+    def undoing(self) -> tuple[tuple[str, Callable[[], object]], ...]:
+        """The button that takes back what was done just now: that step, whatever comes after it."""
+        step = self.bridge.last_step
+        return (("Undo", lambda: self.undo(step.id)),) if step is not None else ()

@@ -126,7 +126,7 @@ class StationStack(QStackedWidget):
             self.sources.places.fill()
             self.sources.ask()
         if self.is_built(READ):
-            self.read.show_entry()
+            self.read.show_again()
         if self.is_built(REVIEW):
             self.review.refresh()
 

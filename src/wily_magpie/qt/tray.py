@@ -27,7 +27,7 @@ class TrayPanel(QFrame):
     def fill(self) -> None:
         """Lists the jobs, the newest first."""
         clear(self.column)
-        jobs = sorted(self.bridge.session.jobs.all.values(), key=lambda job: -job.number)
+        jobs = sorted(self.bridge.jobs(), key=lambda job: -job.number)
         if not jobs:
             self.column.addWidget(label("Nothing is going on in the background."))
         for job in jobs[:12]:
@@ -44,24 +44,29 @@ class TrayPanel(QFrame):
         name = QLabel(job.label)
         name.setWordWrap(True)
         grid.addWidget(name, 0, 0)
-        jobs = self.bridge.session.jobs
         if not job.is_over:
             bar = thin_bar(job.total)
             bar.setValue(job.done)
             grid.addWidget(bar, 1, 0)
             button = QPushButton("Cancel")
-            button.clicked.connect(job.cancel)
+            button.clicked.connect(lambda _checked: job.cancel())
+            button.setEnabled(not job.is_settled)
+            if job.is_settled:
+                button.setToolTip("What it does is being kept; that can no more be stopped.")
             grid.addWidget(button, 0, 1, 2, 1)
             return box
         words = {State.DONE: "done", State.CANCELLED: "cancelled", State.FAILED: str(job.error or "failed")}
-        state = QLabel(words.get(job.state, ""))
+        said = words.get(job.state, "")
+        if job.state is State.DONE and job.came_too_late:
+            said = "done; it was too late to cancel it"
+        state = QLabel(said)
         state.setWordWrap(True)
         state.setObjectName("problem" if job.state is State.FAILED else "reason")
         grid.addWidget(state, 1, 0)
         if job.state is State.DONE:
             return box
         button = QPushButton("Try again")
-        button.clicked.connect(lambda: jobs.retry(job.number))
+        button.clicked.connect(lambda: self.bridge.retry(job.number))
         button.clicked.connect(self.fill)
         grid.addWidget(button, 0, 1, 2, 1)
         return box
@@ -84,9 +89,9 @@ class TrayButton(QToolButton):
 
     def refresh(self) -> None:
         """Counts anew."""
-        jobs = list(self.bridge.session.jobs.all.values())
+        jobs = self.bridge.jobs()
         for job in [job for job in jobs if job.state in (State.DONE, State.CANCELLED)][:-8]:
-            self.bridge.session.jobs.dismiss(job.number)
+            self.bridge.dismiss(job.number)
         going = [job for job in jobs if not job.is_over]
         failed = [job for job in jobs if job.state is State.FAILED]
         self.share = sum(job.done / job.total for job in going if job.total) / len(going) if going else 0.0

@@ -9,28 +9,35 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QPushButton
 from pytestqt.qtbot import QtBot
 
 from conftest import HERON
+from helpers import undo
+from wily_magpie.core.commands.capture import KeepSlip
+from wily_magpie.core.commands.entries import AddEntry, SetBody, SetText
+from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES, TEMPLATES
-from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
+from wily_magpie.qt.stations.sources.whole_entry import WholeEntryPage
 
 PATIENCE_MS = 15_000
 LEFT = Qt.MouseButton.LeftButton
 
 
-def opened_whole(qtbot: QtBot, window: MainWindow, entry_id: int) -> WholeEntry:
+def opened_whole(qtbot: QtBot, window: MainWindow, entry_id: int) -> WholeEntryPage:
     """The only source, opened over the whole width."""
     window.go(SOURCES)
     station = window.stack.sources
     station.show_question("collection:1", "sortBy title")
     qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
     station.table.choose(entry_id)
-    station.middle.open_chosen_whole()
-    return station.middle.whole
+    station.pages.open_chosen_whole()
+    whole = station.pages.whole
+    qtbot.waitUntil(lambda: whole.entry is not None and whole.entry.id == entry_id, timeout=PATIENCE_MS)
+    return whole
 
 
 def files(*paths: Path) -> QMimeData:
@@ -53,7 +60,7 @@ def picture(tmp_path: Path) -> Path:
 def test_files_are_dropped_chosen_opened_taken_out_and_missed(
     qtbot: QtBot, window: MainWindow, session: Session, picture: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    entry_id = session.add_entry("collection:1", "The wheel", {})
+    entry_id = session.do(AddEntry("collection:1", "The wheel", {}))
     form = opened_whole(qtbot, window, entry_id).form
     more = next(one for one in form.findChildren(QPushButton) if "more field" in one.text())
     qtbot.mouseClick(more, LEFT)
@@ -66,7 +73,7 @@ def test_files_are_dropped_chosen_opened_taken_out_and_missed(
         return [item.text() for row in range(editor().list.count()) if (item := editor().list.item(row)) is not None]
 
     def stored() -> tuple[str, ...]:
-        entry = session.place("Sources").entry(entry_id)
+        entry = session._library.place("Sources").entry(entry_id)
         found = entry.value("files") if entry is not None else None
         return found if isinstance(found, tuple) else ()
 
@@ -90,13 +97,13 @@ def test_files_are_dropped_chosen_opened_taken_out_and_missed(
     editor().list.setCurrentRow(0)
     qtbot.keyClick(editor(), Qt.Key.Key_Delete)
     qtbot.waitUntil(lambda: names() == ["letter.txt"], timeout=PATIENCE_MS)
-    session.undo()
+    undo(session)
     qtbot.waitUntil(lambda: names() == ["wheel.png", "letter.txt"], timeout=PATIENCE_MS)
-    path = editor().path_of(stored()[1])
+    path = session._library.blobs.file_path(stored()[1])
     assert path is not None
     path.unlink()
-    editor().set_files(stored())
-    assert names() == ["wheel.png", "letter.txt — missing"]
+    session.do(SetText("collection:1", [entry_id], "site", "Wick"))
+    qtbot.waitUntil(lambda: names() == ["wheel.png", "letter.txt — missing"], timeout=PATIENCE_MS)
     lost = editor().list.item(1)
     assert lost is not None
     editor().list.itemActivated.emit(lost)
@@ -106,60 +113,79 @@ def test_files_are_dropped_chosen_opened_taken_out_and_missed(
 def test_marks_of_an_entry_are_commented_found_and_taken_away(
     qtbot: QtBot, window: MainWindow, session: Session
 ) -> None:
-    entry_id = session.add_entry("collection:1", "The wheel", {})
-    session.set_body("collection:1", entry_id, "The pond.\n\nThe wheel turns with the ebb.\n", "")
-    session.marking.put("collection:1", entry_id, Mark("turns with the ebb", "evidence", "", "The wheel ", "."))
+    entry_id = session.do(AddEntry("collection:1", "The wheel", {}))
+    session.do(SetBody("collection:1", entry_id, "The pond.\n\nThe wheel turns with the ebb.\n", ""))
+    session.do(PutMark("collection:1", entry_id, Mark("turns with the ebb", "evidence", "", "The wheel ", ".")))
     whole = opened_whole(qtbot, window, entry_id)
-    assert whole.marks_head.text() == "Marks: 1"
+    qtbot.waitUntil(
+        lambda: whole.marks_head.text() == "Marks: 1" and bool(whole.findChildren(MarkRow)), timeout=PATIENCE_MS
+    )
+    qtbot.waitUntil(lambda: "turns with" in whole.preview.toPlainText(), timeout=PATIENCE_MS)
     (row,) = whole.findChildren(MarkRow)
     qtbot.mouseClick(row.passage, LEFT)
     assert whole.preview.textCursor().selectedText() == "turns with the ebb"
     row.comment.setFocus()
     qtbot.keyClicks(row.comment, "Slowly?")
     qtbot.keyClick(row.comment, Qt.Key.Key_Return)
-    assert [mark.comment for mark in session.marking.of("collection:1", entry_id)] == ["Slowly?"]
-    row.removed.emit(row.mark)
-    assert whole.marks_head.text() == "No marks yet"
-    session.undo()
+
+    def comments() -> list[str]:
+        return [mark.comment for mark in session.reader.entries.marks("collection:1", entry_id)]
+
+    qtbot.waitUntil(lambda: comments() == ["Slowly?"], timeout=PATIENCE_MS)
+
+    def shown() -> list[MarkRow]:
+        return [one for one in whole.findChildren(MarkRow) if one.mark.comment == "Slowly?"]
+
+    qtbot.waitUntil(lambda: len(shown()) == 1, timeout=PATIENCE_MS)
+    shown()[0].removed.emit(shown()[0].mark)
+    qtbot.waitUntil(lambda: whole.marks_head.text() == "No marks yet", timeout=PATIENCE_MS)
+    undo(session)
     qtbot.waitUntil(lambda: whole.marks_head.text() == "Marks: 1", timeout=PATIENCE_MS)
-    session.undo()
-    assert [mark.comment for mark in session.marking.of("collection:1", entry_id)] == [""]
+    undo(session)
+    assert comments() == [""]
 
 
 def test_a_view_is_named_kept_and_changed(
     qtbot: QtBot, window: MainWindow, session: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    session.add_entry("collection:1", "The wheel", {})
+    session.do(AddEntry("collection:1", "The wheel", {}))
     window.go(SOURCES)
     station = window.stack.sources
     station.show_question("collection:1", "title = wheel")
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("  ", True))
-    before = len(session.views())
+    before = len(session.reader.entries.views())
     station.views.ask_name()
-    assert len(session.views()) == before, "a view needs a name"
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Wheels", True))
     station.views.ask_name()
-    (view,) = [one for one in session.views() if one.name == "Wheels"]
-    assert (view.question, station.view) == ("title = wheel", view)
-    station.question = session.question("collection:1", "title = pond")
+
+    def kept() -> list[str]:
+        return [one.question for one in session.reader.entries.views() if one.name == "Wheels"]
+
+    qtbot.waitUntil(lambda: kept() == ["title = wheel"], timeout=PATIENCE_MS)
+    assert len(session.reader.entries.views()) == before + 1, "a view needs a name"
+    qtbot.waitUntil(lambda: station.view is not None and station.view.name == "Wheels", timeout=PATIENCE_MS)
+    station.sentence.tell(session.reader.entries.question("collection:1", "title = pond"))
+    qtbot.waitUntil(station.page.keep_changes.isVisible, timeout=PATIENCE_MS)
     station.views.keep_changes()
-    assert station.views.view(view.id).question == "title = pond"
-    session.undo()
-    assert station.views.view(view.id).question == view.question
+    qtbot.waitUntil(lambda: kept() == ["title = pond"], timeout=PATIENCE_MS)
+    undo(session)
+    assert kept() == ["title = wheel"]
 
 
 def test_samples_come_from_addresses_files_and_kept_pages(
     qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path
 ) -> None:
-    reading = session.capturing.read(session.fetcher.page(HERON))
-    session.capturing.keep(session.capturing.slip(reading))
+    reading = read_page(session.fetcher.page(HERON))
+    session.do(KeepSlip(session.reader.slips.slip(reading)))
     window.go(TEMPLATES)
     station = window.stack.templates
-    station.open("Article")
     bench = station.bench
+    qtbot.waitUntil(lambda: bench.template is not None, timeout=PATIENCE_MS)
+    station.open("Article")
+    qtbot.waitUntil(lambda: bench.template is not None and bench.template.name == "Article", timeout=PATIENCE_MS)
 
     def count() -> int:
-        return len(session.library.templates.samples("Article"))
+        return len(session._library.templates.samples("Article"))
 
     assert not bench.sample_commands.add_typed("http://estuary-courier.example/ not an address")
     assert "not" in window.notice.text.text()
@@ -168,10 +194,11 @@ def test_samples_come_from_addresses_files_and_kept_pages(
     bench.sample_commands.take_dropped(from_mime(files(file)))
     qtbot.waitUntil(lambda: count() == 1, timeout=PATIENCE_MS)
     bench.sample_commands.fill_menu()
+    qtbot.waitUntil(lambda: bool(bench.menu.actions()), timeout=PATIENCE_MS)
     actions = [one for one in bench.menu.actions() if one.text().startswith("Heron Mill")]
     actions[0].trigger()
     qtbot.waitUntil(lambda: count() == 2, timeout=PATIENCE_MS)
-    titles = [row.title for row in session.library.templates.samples("Article")]
+    titles = [row.title for row in session._library.templates.samples("Article")]
     assert titles == ["A mill of mine", "Heron Mill turns again after ninety years"]
 
 
@@ -182,48 +209,58 @@ def test_fields_of_templates_are_renamed_added_and_taken_out(
     window.stack.templates.open_fields()
     page = window.stack.templates.fields
 
+    def labels() -> dict[str, str]:
+        return {field.key: field.label for field in session.place("Sources").fields}
+
     def choose(key: str) -> None:
         page.table.selectRow(next(at for at, use in enumerate(page.uses) if use.key == key))
 
+    qtbot.waitUntil(lambda: any(use.key == "doi" for use in page.uses), timeout=PATIENCE_MS)
     choose("doi")
     assert (page.add.isVisibleTo(page), page.remove.text()) == (True, "Remove its rules")
     qtbot.mouseClick(page.add, LEFT)
-    assert "doi" in {field.key for field in session.place("Sources").fields}
+    qtbot.waitUntil(lambda: any(use.key == "doi" and use.is_there for use in page.uses), timeout=PATIENCE_MS)
+    assert "doi" in labels()
     choose("site")
     assert not page.remove.isEnabled(), "templates fill it"
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Outlet", True))
     qtbot.mouseClick(page.rename, LEFT)
-    assert {field.label for field in session.place("Sources").fields} >= {"Outlet"}
+    qtbot.waitUntil(lambda: "Outlet" in labels().values(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: any(use.label == "Outlet" for use in page.uses), timeout=PATIENCE_MS)
     choose("licence" if any(use.key == "licence" for use in page.uses) else "license")
     lost = page.chosen()
     assert lost is not None
     assert not lost.is_there
     qtbot.mouseClick(page.remove, LEFT)
-    assert not any(lost.key in template.fields for template in session.templates() if template.writes == "Sources")
+    qtbot.waitUntil(lambda: not any(use.key == lost.key for use in page.uses), timeout=PATIENCE_MS)
+    assert not any(
+        lost.key in template.fields for template in session.reader.templates.templates() if template.writes == "Sources"
+    )
     unused = next(use for use in page.uses if use.is_there and not use.templates)
     choose(unused.key)
     qtbot.mouseClick(page.remove, LEFT)
-    assert unused.key not in {field.key for field in session.place("Sources").fields}
-    session.undo()
-    assert unused.key in {field.key for field in session.place("Sources").fields}
+    qtbot.waitUntil(lambda: unused.key not in labels(), timeout=PATIENCE_MS)
+    undo(session)
+    assert unused.key in labels()
     assert QApplication.activeModalWidget() is None
 
 
 def test_marks_are_seen_where_one_reads_with_their_comments_beside_them(
     qtbot: QtBot, window: MainWindow, session: Session
 ) -> None:
-    entry_id = session.add_entry("collection:1", "The wheel", {})
+    entry_id = session.do(AddEntry("collection:1", "The wheel", {}))
     text = "The mill 🌊 turns.\n\nThe mill stands.\n\n" + "More of it. " * 200 + "\n\nThe ebb is slow.\n"
-    session.set_body("collection:1", entry_id, text, "")
+    session.do(SetBody("collection:1", entry_id, text, ""))
     for mark in (
         Mark("The mill", "question", "Which one?", "turns. ", " stands"),
         Mark("ebb\nis", "evidence", "Since when?"),
         Mark("a flood", "idea", "Not in this text."),
     ):
-        session.marking.put("collection:1", entry_id, mark)
+        session.do(PutMark("collection:1", entry_id, mark))
     window.resize(1280, 800)
     window.read_entry("collection:1", entry_id, [entry_id])
     view = window.stack.read.view
+    qtbot.waitUntil(lambda: len(view.marks) == 3, timeout=PATIENCE_MS)
     shown = view.extraSelections()
     assert [one.cursor.selectedText() for one in shown] == ["The mill", "ebb is"]
     assert shown[0].cursor.block().text() == "The mill stands."
@@ -235,7 +272,7 @@ def test_marks_are_seen_where_one_reads_with_their_comments_beside_them(
     before = notes[0].y()
     qtbot.keyClick(view, Qt.Key.Key_PageDown)
     assert notes[0].y() < before, "comments go along with the text"
-    session.undo()
+    undo(session)
     qtbot.waitUntil(lambda: len(view.marks) == 2, timeout=PATIENCE_MS)
     window.resize(760, 800)
     qtbot.waitUntil(lambda: not view.marked.margin.isVisible(), timeout=PATIENCE_MS)

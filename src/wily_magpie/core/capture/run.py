@@ -5,9 +5,10 @@ A window takes the steps one at a time, with a person in between; a script has t
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Protocol, TypeVar
 
-from wily_magpie.core.commands.capture import FetchedPicture, KeepPictures, KeepSlip
+from wily_magpie.core.commands.capture import FetchedPicture, KeepAddress, KeepPictures, KeepSlip
 from wily_magpie.core.commands.command import Command, Progress
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import find_field
@@ -29,15 +30,16 @@ MOST_PICTURE_BYTES = 200_000_000
 
 
 class Counter(Protocol):
-    """What a capture needs of a session."""
+    """What long work needs of a session: it asks, fetches, and has what it changes done."""
 
+    folder: Path
     fetcher: Fetcher
     reader: Reader
 
     def do(self, command: Command[T], progress: Progress | None = None) -> T:
         """Does a command and waits for it."""
 
-    def refresh_notes(self, key: str | None = None) -> int:
+    def refresh_notes(self, key: str | None = None, progress: Progress | None = None) -> int:
         """Brings the indexes of notes folders in step with their files."""
 
 
@@ -87,10 +89,14 @@ class CaptureRun:
     progress: Progress = field(default_factory=Progress)
     is_cancelled: Callable[[], bool] = lambda: False
 
-    def page(self, address: str) -> Page:
-        """Address → page, by HTTP; PageFailure where it cannot be had."""
+    def page(self, given: str) -> Page:
+        """Address → page, by HTTP; or the page in a file of this disk. PageFailure where it cannot be had."""
+        from wily_magpie.core.pages.files.open_file import page_at  # not needed at start
+
         self.progress.tick(0, 4)
-        return self.counter.fetcher.page(address, self.is_cancelled)
+        if given.startswith(("http://", "https://")):
+            return self.counter.fetcher.page(given, self.is_cancelled)
+        return page_at(Path(given))
 
     def reading(self, page: Page, *, with_replies: bool = False) -> Reading:
         """Page → all that it says; takes its time."""
@@ -118,6 +124,15 @@ class CaptureRun:
         """The slip → an entry."""
         self.progress.tick(3, 4)
         return self.counter.do(KeepSlip(slip, is_update))
+
+    def keep_address(self, address: str, title: str = "") -> Kept:
+        """An address alone, to be read later."""
+        return self.counter.do(KeepAddress(address, title))
+
+    def look_at_picture(self, address: str, page: str) -> bytes:
+        """A picture of a page, to be looked at: as it was kept, else fetched; PageFailure where it cannot be had."""
+        kept = self.counter.reader.entries.picture(address)
+        return kept or self.counter.fetcher.picture(address, page, self.is_cancelled).content
 
     def whole(self, page: Page, wanted: Wanted) -> Captured:
         """All of it, without a person in between; a page that is kept already is left alone unless it is to be updated."""

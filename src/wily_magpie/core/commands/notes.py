@@ -7,6 +7,7 @@ from datetime import date
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
+from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import moving, writing
@@ -64,7 +65,7 @@ class WriteJournal(StepCommand[Entry]):
 
 
 @dataclass(frozen=True)
-class MoveNote(StepCommand[moving.Move]):
+class MoveNote(StepCommand[Move]):
     """Renames or moves a note; the links to it follow."""
 
     place: str
@@ -74,7 +75,7 @@ class MoveNote(StepCommand[moving.Move]):
     def label(self, library: Library) -> str:
         return f"Move {library.notes(self.place).index.path(self.entry_id)} to {self.new}"
 
-    def do(self, library: Library, _progress: Progress) -> moving.Move:
+    def do(self, library: Library, _progress: Progress) -> Move:
         notes = library.notes(self.place)
         plan = moving.move(notes, self.entry_id, self.new)
         library.marks.move(notes.key, plan.old, plan.new)

@@ -28,7 +28,8 @@ class KeepView(StepCommand[int]):
         return f"Keep view “{self.name}”"
 
     def do(self, library: Library, _progress: Progress) -> int:
-        return library.keep_view(self.place, self.name, cql.write(self.question), self.view_id, self.layout)
+        question = cql.write(library.identified(self.question))
+        return library.keep_view(self.place, self.name, question, self.view_id, self.layout)
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,11 @@ class LayoutKind(StrEnum):
 class Sum(StrEnum):
     """What stands at the foot of a column."""
 
-    COUNT = "filled"
+    FILLED = "how many are filled"
+    SUM = "sum"
+    MEAN = "mean"
+    LEAST = "least"
+    GREATEST = "greatest"
 
 
 @dataclass(frozen=True)

@@ -8,10 +8,11 @@ from wily_magpie.core.entries.field import TITLE, USUAL, Field, FieldPlan, Setti
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.fields import AMOUNT, KINDS, Option
 from wily_magpie.core.fields.summary import Measure, Summary, result_of
+from wily_magpie.core.places import to_sql
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import table_numbers
-from wily_magpie.core.query import cql, to_sql
-from wily_magpie.core.query.to_sql import table_of
+from wily_magpie.core.places.to_sql import table_of
+from wily_magpie.core.query import cql
 
 DEAD = "~"
 """Stands before the number in the key of a deleted field, so that its key is free again."""

@@ -20,7 +20,7 @@ import apsw
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import GAPS, Relation
-from wily_magpie.core.query import to_sql
+from wily_magpie.core.places import to_sql
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, all_of
 
 SPLIT_OR, SPLIT_AND = re.compile(r"\s+or\s+", re.IGNORECASE), re.compile(r"\s+and\s+|\s*,\s*", re.IGNORECASE)

@@ -16,9 +16,9 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
+from wily_magpie.core.places import to_sql
 from wily_magpie.core.places.api import Group, Listing
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.query import to_sql
 from wily_magpie.core.query.nodes import Question
 
 MOST_VALUES = 2_000

@@ -1,15 +1,20 @@
 """Questions over places and their entries."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
+from math import fsum
 from pathlib import Path
+from statistics import fmean
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.happening import Happening
+from wily_magpie.core.entries.layout import Layout, Sum
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.rendering import Rendered, sources_in, to_safe_html
 from wily_magpie.core.entries.view import View
+from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.core.places.library.library import Library
@@ -17,7 +22,7 @@ from wily_magpie.core.places.trash import Trashed
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
 
-MOST_FOUND = 200
+MOST_FOUND, ROWS_A_TIME = 200, 2_000
 
 
 @dataclass(frozen=True)
@@ -51,6 +56,23 @@ class WholeEntry:
     files: dict[str, Path] = field(default_factory=dict)
 
 
+def summed(sum_kind: Sum, values: Sequence[Value]) -> str:
+    """A sum over the values of a column, as it is shown; amounts by their units."""
+    if sum_kind is Sum.FILLED:
+        return f"{len(values):,} filled"
+    by_unit: dict[str, list[float]] = {}
+    for value in values:
+        number, _, unit = (repr(value) if isinstance(value, float) else str(value)).partition(" ")
+        with suppress(ValueError):
+            by_unit.setdefault(unit, []).append(float(number))
+    works: dict[Sum, Callable[[list[float]], float]] = {
+        Sum.SUM: fsum, Sum.MEAN: fmean, Sum.LEAST: min, Sum.GREATEST: max,
+    }  # fmt: skip
+    work = works[sum_kind]
+    told = [f"{work(numbers):,.6g} {unit}".strip() for unit, numbers in by_unit.items()]
+    return f"{sum_kind.value} {'; '.join(told)}" if told else f"no {sum_kind.value}"
+
+
 class EntryQueries:
     """See the module."""
 
@@ -76,6 +98,20 @@ class EntryQueries:
     def listing(self, place: str, question: Question) -> Listing:
         """The answer to a question."""
         return self._library.place(place).listing(question)
+
+    def sums(self, place: str, question: Question, layout: Layout) -> dict[str, str]:
+        """What stands at the foot of columns, by key, over all entries that answer a question."""
+        wanted = {column.key: column.sum for column in layout.columns if column.sum is not None}
+        if not wanted:
+            return {}
+        target = self._library.place(place)
+        ids = target.listing(question).ids
+        values: dict[str, list[Value]] = {key: [] for key in wanted}
+        for start in range(0, len(ids), ROWS_A_TIME):
+            for entry in target.rows(ids[start : start + ROWS_A_TIME]):
+                for key in wanted:
+                    values[key].append(entry.value(key))
+        return {key: summed(one, [value for value in values[key] if value is not None]) for key, one in wanted.items()}
 
     def rows(self, place: str, ids: Sequence[int]) -> list[Entry]:
         """Entries without their bodies, in the order asked for; those that are gone are left out."""
@@ -117,6 +153,15 @@ class EntryQueries:
         ]
         found = {one: self._library.blobs.file_path(one) for one in stored}
         return {one: path for one, path in found.items() if path is not None}
+
+    def named_file(self, path: Path, name: str) -> Path:
+        """A stored file under its own name, for programs of the system: a link beside the indexes, which may be deleted."""
+        folder = self._library.context.index_folder / "opened" / path.name[:16]
+        folder.mkdir(parents=True, exist_ok=True)
+        shown = folder / name
+        shown.unlink(missing_ok=True)  # the library may have been moved since
+        shown.symlink_to(path)
+        return shown
 
     def search(self, words: str, most: int = MOST_FOUND) -> Found:
         """Entries of all places in which all the words stand."""

@@ -6,6 +6,7 @@ from urllib.parse import unquote
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import moving, writing
 from wily_magpie.core.places.notes.outline import outline
@@ -32,7 +33,7 @@ class NoteQueries:
         notes = self._library.notes(place)
         return writing.dry_run(notes, writing.journal_target(notes, way, day))
 
-    def look_at_move(self, place: str, entry_id: int, new: str) -> moving.Move:
+    def look_at_move(self, place: str, entry_id: int, new: str) -> Move:
         """What a move would rewrite."""
         return moving.look_at_move(self._library.notes(place), entry_id, new)
 

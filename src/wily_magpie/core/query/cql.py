@@ -3,11 +3,13 @@
     query    = [ filter ] [ "sortBy" key { key } ]
     filter   = clause { ("and" | "or" | "not") clause }      equal rank, from left to right, as in CQL
     clause   = "(" filter ")" | index relation term | term { term }
-    relation = "=" | "==" | "<>" | "<" | ">" | "<=" | ">=" | "within"
+    relation = "=" | "==" | "<>" | "<" | ">" | "<=" | ">=" | "within" [ "/entry=" number ]
     key      = index { "/" modifier }                         /descending, /ascending, /group
 
 A term without an index is looked for everywhere; `field = ""` asks for blank ones; `date within P14D` (a period
-of ISO 8601) for the last fourteen days. What a relation means depends on the kind of the field: `signs`.
+of ISO 8601) for the last fourteen days. What a relation means depends on the kind of the field: `signs`. Of a reference,
+/entry=12 (a relation modifier) says which entry is meant, so that a kept question goes on to mean it when its title is
+another one.
 """
 
 import re
@@ -129,7 +131,20 @@ class Parser:
             words.append(self.take().text)
         return Words(" ".join(words))
 
+    def entry(self, relation: Token) -> int:
+        """The number behind a relation that says which entry is meant; 0 where there is none."""
+        if self.token.kind != "symbol" or self.token.text != "/":
+            return 0
+        self.take()
+        name, sign, number = self.take(), self.take(), self.take()
+        if not name.is_word("entry") or sign.text != "=" or not re.fullmatch(r"\d{1,12}", number.text):
+            raise BadQuery(
+                "query-modifier", f"“{relation.text}/{name.text}” is unknown.", name.position, "Known is /entry=12."
+            )
+        return int(number.text)
+
     def condition(self, index: Token, relation: Token) -> Node:
+        entry = self.entry(relation)
         term = self.take()
         if term.kind not in ("word", "quoted"):
             raise BadQuery("query-term", f"After “{relation.text}” a value is missing.", term.position, 'Blank is "".')
@@ -157,7 +172,7 @@ class Parser:
                 check_value(field, meaning, value)
             except UserError as error:
                 raise BadQuery(error.slug, error.message, term.position, error.way_out) from error
-        return Condition(field, meaning, value)
+        return Condition(field, meaning, value, entry if field.kind.is_linked else 0)
 
     def field(self, token: Token) -> Field:
         try:
@@ -228,4 +243,5 @@ def write_condition(condition: Condition) -> str:
         return f'{key} {"=" if condition.relation is Relation.EMPTY else "<>"} ""'
     sign = next(sign for sign, meaning in condition.field.kind.signs.items() if meaning is condition.relation)
     value = f"P{condition.value}D" if condition.relation is Relation.LAST_DAYS else condition.value
-    return f"{key} {sign} {quote(value)}"
+    entry = f"/entry={condition.entry}" if condition.entry else ""
+    return f"{key} {sign}{entry} {quote(value)}"

@@ -1,5 +1,6 @@
 """The parts of a question."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from wily_magpie.core.entries.field import Field
@@ -8,11 +9,17 @@ from wily_magpie.core.fields import Relation
 
 @dataclass(frozen=True)
 class Condition:
-    """A field held against a value; value is the text a person would write, "" where none is wanted."""
+    """A field held against a value.
+
+    Attributes:
+        value: the text a person would write, "" where none is wanted.
+        entry: of a reference, the number of the entry that is meant, whatever it is called; 0: whichever has that title.
+    """
 
     field: Field
     relation: Relation
     value: str = ""
+    entry: int = 0
 
 
 @dataclass(frozen=True)
@@ -80,6 +87,21 @@ class Question:
     def with_conditions(self, conditions: tuple[Node, ...]) -> "Question":
         """The same question with other conditions."""
         return replace(self, filter=all_of(conditions))
+
+
+def mapped(node: Node, change: Callable[[Condition], Condition]) -> Node:
+    """A filter with each of its conditions changed."""
+    match node:
+        case Condition():
+            return change(node)
+        case And(parts):
+            return And(tuple(mapped(part, change) for part in parts))
+        case Or(parts):
+            return Or(tuple(mapped(part, change) for part in parts))
+        case Not(part):
+            return Not(mapped(part, change))
+        case _:
+            return node
 
 
 def all_of(conditions: tuple[Node, ...]) -> Node | None:

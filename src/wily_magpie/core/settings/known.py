@@ -8,7 +8,7 @@ from wily_magpie.core.settings.setting import Setting, find_setting
 
 LOOK = Setting("look", "Look", "Light, dark, or as the system has it.", CHOICE, "system", ("system", "light", "dark"))
 READING_SIZE = Setting(
-    "reading_size_pt", "Size of kept texts", "Of the letters in Read, in points.", NUMBER, 13.0, (), 8, 32
+    "reading_size_pt", "Size of kept texts", "Of the letters in Read, in points.", NUMBER, 13.5, (), 8, 32
 )
 NOTICE_PACE = Setting(
     "notice_letters_a_second", "Pace of notices",

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QCompleter, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
@@ -12,13 +13,20 @@ from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.editors.spine import SpineDelegate
 
 LONG_TEXT_LINES = 3
+AskNames = Callable[[Callable[[list[str]], None]], None]
+"""Asks for texts to complete with, and hands them over when they are there."""
+
+
+def no_names(_take: Callable[[list[str]], None]) -> None:
+    """Completes with nothing."""
 
 
 class FieldEditor(QWidget):
     """Edits the text form of one field's value.
 
     Args:
-        names: what it completes with while one types, asked for when it is first entered; a choice completes its options.
+        names: is asked for what it completes with when it is first entered, and hands it over once it is known; a choice
+            completes its options.
 
     Signals:
         edited: at every change by the person.
@@ -28,10 +36,11 @@ class FieldEditor(QWidget):
     edited = pyqtSignal()
     finished = pyqtSignal()
 
-    def __init__(self, field: Field, parent: QWidget | None = None, names: Callable[[], list[str]] = list) -> None:
+    def __init__(self, field: Field, parent: QWidget | None = None, names: AskNames = no_names) -> None:
         super().__init__(parent)
         self.field = field
         self.names = names
+        self.is_asked = False
         self.settled = ""
         self.line: QLineEdit | None = None
         self.area: LongText | None = None
@@ -101,11 +110,14 @@ class FieldEditor(QWidget):
 
     def complete(self) -> None:
         """Makes what is typed be completed, from now on."""
-        is_worded = self.field.kind.name not in ("number", "amount", "date", "address") and self.field.is_writable
-        if self.line is None or self.line.completer() is not None or not is_worded:
+        if self.line is None or self.is_asked or not self.field.kind.is_completed or not self.field.is_writable:
             return
-        names = self.names()
-        if names:
+        self.is_asked = True
+        self.names(self.complete_with)
+
+    def complete_with(self, names: list[str]) -> None:
+        """Completes what is typed by some texts."""
+        if names and self.line is not None and not sip.isdeleted(self):
             many = self.field.kind.is_many
             self.line.setCompleter(PieceCompleter(names, self.line) if many else plain_completer(names, self.line))
 

@@ -1,10 +1,11 @@
 """The files of an entry: shown by name, with small pictures; added by choosing or dropping; opened with the system's program."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
+from PyQt6 import sip
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QIcon, QImageReader, QKeyEvent, QPixmap
+from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QIcon, QImage, QImageReader, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from wily_magpie.core.fields.files import file_name
@@ -13,13 +14,15 @@ from wily_magpie.qt.style.theme import THEME
 
 ROW_PX, THUMBNAIL_PX, MOST_ROWS = 30, 24, 5
 STORED_ROLE = int(Qt.ItemDataRole.UserRole)
+Images = Mapping[Path, QImage]
+Load = Callable[[Callable[[], Images], Callable[[Images], None]], None]
 
 
 class FilesEditor(QWidget):
     """Shows and changes the files of an entry.
 
     Args:
-        path_of: where a stored file lies; None where it is missing.
+        load: has small pictures made off the thread: (work, what it is handed to).
 
     Signals:
         added: paths that are to be kept.
@@ -31,9 +34,10 @@ class FilesEditor(QWidget):
     changed = pyqtSignal(tuple)
     opened = pyqtSignal(str, str)
 
-    def __init__(self, path_of: Callable[[str], Path | None], parent: QWidget | None = None) -> None:
+    def __init__(self, load: Load, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.path_of = path_of
+        self.load = load
+        self.paths: Mapping[str, Path] = {}
         self.setAcceptDrops(True)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -52,14 +56,19 @@ class FilesEditor(QWidget):
         column.addLayout(row)
         self.set_files(())
 
-    def set_files(self, stored: Sequence[str]) -> None:
-        """Shows files."""
+    def set_files(self, stored: Sequence[str], paths: Mapping[str, Path] | None = None) -> None:
+        """Shows files.
+
+        Args:
+            paths: where they lie; one that is not among them is missing.
+        """
+        self.paths = paths or {}
         self.list.clear()
         for one in stored:
-            path = self.path_of(one)
+            path = self.paths.get(one)
             item = QListWidgetItem(file_name(one) if path else f"{file_name(one)} — missing")
             item.setData(STORED_ROLE, one)
-            item.setIcon(thumbnail(path))
+            item.setIcon(THEME.icon("file" if path is not None else "file-x"))
             if path is None:
                 item.setForeground(self.palette().placeholderText())
                 item.setToolTip("The file is not in the library's folder any more. Bring it back from a copy.")
@@ -67,6 +76,18 @@ class FilesEditor(QWidget):
         self.list.setVisible(bool(stored))
         self.list.setFixedHeight(min(len(stored), MOST_ROWS) * ROW_PX + 4)
         self.remove.setVisible(bool(stored))
+        wanted = list(self.paths.values())
+        if wanted:
+            self.load(lambda: {path: thumbnail(path) for path in wanted}, self.show_pictures)
+
+    def show_pictures(self, images: Mapping[Path, QImage]) -> None:
+        """Shows small pictures of the files that are pictures."""
+        for row in range(0 if sip.isdeleted(self) else self.list.count()):
+            item = self.list.item(row)
+            path = self.paths.get(str(item.data(STORED_ROLE))) if item is not None else None
+            image = images.get(path) if path is not None else None
+            if item is not None and image is not None and not image.isNull():
+                item.setIcon(QIcon(QPixmap.fromImage(image)))
 
     def stored(self) -> tuple[str, ...]:
         """The files that are shown."""
@@ -110,20 +131,17 @@ class FilesEditor(QWidget):
 
     def _on_open(self, item: QListWidgetItem) -> None:
         stored = str(item.data(STORED_ROLE))
-        path = self.path_of(stored)
+        path = self.paths.get(stored)
         if path is not None:
             self.opened.emit(str(path), file_name(stored))
 
 
-def thumbnail(path: Path | None) -> QIcon:
-    """A small picture of a picture; a sheet for other files."""
-    if path is not None:
-        reader = QImageReader(str(path))
-        if reader.canRead():
-            size = reader.size()
-            size.scale(2 * THUMBNAIL_PX, 2 * THUMBNAIL_PX, Qt.AspectRatioMode.KeepAspectRatio)
-            reader.setScaledSize(size)
-            image = reader.read()
-            if not image.isNull():
-                return QIcon(QPixmap.fromImage(image))
-    return THEME.icon("file" if path is not None else "file-x")
+def thumbnail(path: Path) -> QImage:
+    """A small picture of a picture; a null one for other files."""
+    reader = QImageReader(str(path))
+    if not reader.canRead():
+        return QImage()
+    size = reader.size()
+    size.scale(2 * THUMBNAIL_PX, 2 * THUMBNAIL_PX, Qt.AspectRatioMode.KeepAspectRatio)
+    reader.setScaledSize(size)
+    return reader.read()

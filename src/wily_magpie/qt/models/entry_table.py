@@ -1,4 +1,4 @@
-"""The rows of a view: ids in order, rows fetched as they become visible, a heading row before each group."""
+"""A table over the rows of an answer: a heading row before each group, a column a field."""
 
 import bisect
 from collections.abc import Callable, Sequence
@@ -8,53 +8,81 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.layout import Layout
+from wily_magpie.core.entries.typed import typed
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.core.places.api import Listing, PlaceInfo
+from wily_magpie.qt.models.entry_window import EntryWindow, Fetch
 
-CHUNK = 128
-MOST_CHUNKS = 64
 ENTRY_CELL = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDropEnabled
 EDITED_CELL = ENTRY_CELL | Qt.ItemFlag.ItemIsEditable
 COLOUR_ROLE = int(Qt.ItemDataRole.UserRole)
 """The role under which an item tells its spine's colour by name; None: it has no spine."""
+MOST_NAMES = 2
 
 
 class EntryTable(QAbstractTableModel):
-    """A table model over a listing.
+    """A table model over a window of entries.
 
     Args:
-        set_text: changes a field of an entry: (entry id, field key, text); raises MagpieError.
-        complain: is told of such an error.
+        fetch: fetches entries off the thread.
+        set_text: changes a field of an entry: (entry id, field key, text); told of what can be read only.
+        complain: is told of what cannot.
     """
 
     def __init__(
         self,
+        fetch: Fetch,
         set_text: Callable[[int, str, str], None],
         complain: Callable[[MagpieError], None],
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self.place: Place | None = None
+        self.window = EntryWindow(fetch, self)
+        self.window.arrived.connect(self._on_arrived)
+        self.place: PlaceInfo | None = None
         self.columns: tuple[Field, ...] = ()
-        self.listing = Listing((), (), 0)
+        self.layout = Layout()
         self.heads: list[int] = []
-        self.chunks: dict[int, dict[int, Entry]] = {}
+        self.typed: dict[tuple[int, str], str] = {}
+        """What was typed into cells and is not kept yet: shown at once."""
         self.set_text = set_text
         self.complain = complain
+        self.is_read_only = False
 
-    def show(self, place: Place, columns: Sequence[Field], listing: Listing) -> bool:
-        """Puts another answer in; False where it has the same rows and columns, of which only the values are read anew."""
-        is_same = self.place is not None and self.place.key == place.key and self.columns == tuple(columns)
-        if is_same and listing.groups == self.listing.groups and listing.ids == self.listing.ids:
-            self.place, self.listing = place, listing
-            self.chunks.clear()
+    @property
+    def listing(self) -> Listing:
+        """The answer that is shown."""
+        return self.window.listing
+
+    def show(
+        self,
+        place: PlaceInfo,
+        columns: Sequence[Field],
+        listing: Listing,
+        first: Sequence[Entry] = (),
+        at: int = 0,
+        layout: Layout | None = None,
+    ) -> bool:
+        """Puts another answer in; False where it has the same rows and columns, of which only the values are read anew.
+
+        Args:
+            first: entries that came along, from position `at` on.
+        """
+        seen = layout or Layout()
+        is_same_place = self.place is not None and self.place.key == place.key
+        is_same = is_same_place and self.columns == tuple(columns) and self.layout == seen
+        is_same_listing = listing.groups == self.listing.groups and listing.ids == self.listing.ids
+        self.typed.clear()
+        if is_same and is_same_listing:
+            self.place = place
+            self.window.show(listing, first, at, is_same=True)
             if listing.ids:
-                last = self.index(self.rowCount() - 1, self.columnCount() - 1)
-                self.dataChanged.emit(self.index(0, 0), last)
+                self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
             return False
         self.beginResetModel()
-        self.place, self.columns, self.listing = place, tuple(columns), listing
-        self.chunks.clear()
+        self.place, self.columns, self.layout = place, tuple(columns), seen
+        self.window.show(listing, first, at, is_same=is_same_place and listing.ids == self.listing.ids)
         self.heads = []
         row = 0
         for group in listing.groups:
@@ -63,55 +91,58 @@ class EntryTable(QAbstractTableModel):
         self.endResetModel()
         return True
 
+    def _on_arrived(self, start: int, end: int) -> None:
+        first, last = self.row_at(start), self.row_at(end - 1)
+        self.dataChanged.emit(self.index(first, 0), self.index(last, self.columnCount() - 1))
+
     def group_at(self, row: int) -> int | None:
         """The number of the group whose heading stands in a row; None for a row of an entry."""
         at = bisect.bisect_left(self.heads, row)
         return at if at < len(self.heads) and self.heads[at] == row else None
 
-    def id_at(self, row: int) -> int | None:
-        """The id of the entry in a row; None for a heading."""
-        if self.group_at(row) is not None or not 0 <= row < self.rowCount():
-            return None
-        return self.listing.ids[row - bisect.bisect_right(self.heads, row)]
+    def position(self, row: int) -> int:
+        """The position of a row's entry in the answer."""
+        return row - bisect.bisect_right(self.heads, row)
 
-    def row_of(self, entry_id: int) -> int | None:
-        """The row of an entry; None where it is not in the answer."""
-        try:
-            place = self.listing.ids.index(entry_id)
-        except ValueError:
-            return None
-        row = place
+    def row_at(self, position: int) -> int:
+        """The row of a position."""
+        row = position
         for head in self.heads:
             if head > row:
                 break
             row += 1
         return row
 
-    def entry_at(self, row: int) -> Entry | None:
-        """The entry of a row, fetched with its neighbours."""
-        entry_id = self.id_at(row)
-        if entry_id is None or self.place is None:
+    def id_at(self, row: int) -> int | None:
+        """The id of the entry in a row; None for a heading."""
+        if self.group_at(row) is not None or not 0 <= row < self.rowCount():
             return None
-        number = (row - bisect.bisect_right(self.heads, row)) // CHUNK
-        chunk = self.chunks.get(number)
-        if chunk is None:
-            ids = self.listing.ids[number * CHUNK : (number + 1) * CHUNK]
-            chunk = {entry.id: entry for entry in self.place.rows(ids)}
-            while len(self.chunks) >= MOST_CHUNKS:
-                self.chunks.pop(next(iter(self.chunks)))
-            self.chunks[number] = chunk
-        return chunk.get(entry_id)
+        return self.listing.ids[self.position(row)]
+
+    def row_of(self, entry_id: int) -> int | None:
+        """The row of an entry; None where it is not in the answer."""
+        try:
+            return self.row_at(self.listing.ids.index(entry_id))
+        except ValueError:
+            return None
+
+    def entry_at(self, row: int) -> Entry | None:
+        """The entry of a row; None for a heading, and where it is still to arrive."""
+        if self.group_at(row) is not None:
+            return None
+        return self.window.entry_at(self.position(row))
 
     def cell(self, row: int, column: int) -> tuple[str, str | None]:
         """What a cell shows, and its spine's colour (None: it has no spine); for painting, twice as fast as `data`."""
         entry, field = self.entry_at(row), self.columns[column]
         if entry is None:
             return "", None
-        value = entry.value(field.key)
+        text = self.typed.get((entry.id, field.key)) if self.typed else None
+        value = entry.value(field.key) if text is None else text
         if field.kind.has_spine and isinstance(value, str):
             option = field.option(value)
             return value, option.colour if option else ""
-        return one_line(field, value), None
+        return (text if text is not None else one_line(field, value)), None
 
     def has_gap(self, row: int) -> bool:
         """Whether the entry of a row breaks a rule of its place."""
@@ -132,7 +163,7 @@ class EntryTable(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation == Qt.Orientation.Horizontal and 0 <= section < len(self.columns):
             if role == Qt.ItemDataRole.DisplayRole:
-                return self.columns[section].label
+                return self.layout.heading(self.columns[section])
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 right = self.columns[section].kind.right_aligned
                 return Qt.AlignmentFlag.AlignVCenter | (
@@ -146,7 +177,8 @@ class EntryTable(QAbstractTableModel):
         if self.group_at(index.row()) is not None:
             return Qt.ItemFlag.ItemIsEnabled
         field = self.columns[index.column()]
-        return EDITED_CELL if field.is_writable and not field.kind.holds_files else ENTRY_CELL
+        is_editable = field.is_writable and not field.kind.holds_files and not self.is_read_only
+        return EDITED_CELL if is_editable else ENTRY_CELL
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
@@ -155,15 +187,17 @@ class EntryTable(QAbstractTableModel):
         if group is not None:
             return self.group_data(group, role) if index.column() == 0 else None
         entry = self.entry_at(index.row())
+        return self.cell_data(entry, index, role) if entry is not None else None
+
+    def cell_data(self, entry: Entry, index: QModelIndex, role: int) -> Any:
+        """What a cell tells."""
         field = self.columns[index.column()]
-        if entry is None:
-            return None
         value = entry.value(field.key)
         match role:
             case Qt.ItemDataRole.DisplayRole:
                 return self.cell(index.row(), index.column())[0]
             case Qt.ItemDataRole.EditRole:
-                return field.kind.show(value)
+                return self.typed.get((entry.id, field.key), field.kind.show(value))
             case Qt.ItemDataRole.ToolTipRole:
                 gap = f"Still missing: {entry.value('gaps')}" if field.key == "title" and entry.value("gaps") else ""
                 return "\n".join(filter(None, (field.shown(value)[:600], field.kind.doubt(value), gap))) or None
@@ -181,20 +215,31 @@ class EntryTable(QAbstractTableModel):
         return None
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        entry_id = self.id_at(index.row())
+        """What is typed is shown at once, and kept off the thread; what cannot be read is said, and not lost from sight."""
+        entry_id, field = self.id_at(index.row()), self.columns[index.column()]
         if role != Qt.ItemDataRole.EditRole or entry_id is None or value == self.data(index, role):
             return False
         try:
-            self.set_text(entry_id, self.columns[index.column()].key, str(value))
+            typed(field, str(value), self.place.settings.title_pattern if self.place else "")
         except MagpieError as error:
             self.complain(error)
             return False
+        self.typed[entry_id, field.key] = str(value)
+        self.dataChanged.emit(index, index)
+        self.set_text(entry_id, field.key, str(value))
         return True
+
+    def take_back(self, entry_id: int, key: str) -> None:
+        """What was typed could not be kept: what is there is shown again."""
+        self.typed.pop((entry_id, key), None)
+        row = self.row_of(entry_id)
+        if row is not None:
+            self.dataChanged.emit(self.index(row, 0), self.index(row, self.columnCount() - 1))
 
 
 def one_line(field: Field, value: Any) -> str:
     """A value as it stands in a cell."""
-    if field.kind.is_people and isinstance(value, tuple) and len(value) > 2:
+    if field.kind.is_people and isinstance(value, tuple) and len(value) > MOST_NAMES:
         return f"{value[0]} and {len(value) - 1} more"
     text = field.shown(value)
     if field.kind.is_dated and "T" in str(value):

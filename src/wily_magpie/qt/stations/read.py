@@ -14,15 +14,20 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.fields.people import given_first
+from wily_magpie.core.places.api import first_of
+from wily_magpie.core.queries.entries import WholeEntry
+from wily_magpie.core.queries.reader import Reader
+from wily_magpie.core.settings.known import READING_SIZE
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import text_button
 
-NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Enter."
+NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
 
 
 class ReadStation(QWidget):
@@ -32,8 +37,9 @@ class ReadStation(QWidget):
         super().__init__(parent)
         self.desk = desk
         self.place = ""
-        self.entry: Entry | None = None
+        self.whole: WholeEntry | None = None
         self.around: Sequence[int] = ()
+        self.number = 0
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -42,23 +48,34 @@ class ReadStation(QWidget):
         empty = QLabel(NOTHING_OPEN)
         empty.setObjectName("empty")
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.view = ReadingView(lambda address: desk.session.picture(address, self.entry))
+        self.view = ReadingView(size_pt=float(str(desk.person.value(READING_SIZE))))
         self.view.followed.connect(self.follow)
         self.view.setStyleSheet("QTextBrowser { border: none; }")
         self.stack.addWidget(empty)
         self.stack.addWidget(self.view)
         layout.addWidget(self.stack, 1)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
-        desk.bridge.pictures_kept.connect(lambda place: self.show_entry() if place == self.place else None)
-        self.show_entry()
+        desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
+        self.show_entry(Rendered())
+
+    @property
+    def entry(self) -> Entry | None:
+        """The entry that is read."""
+        return self.whole.entry if self.whole is not None else None
 
     def follow(self, address: str) -> None:
         """Opens a link: a note of the same folder here, all else in the system's browser."""
-        found = self.desk.session.noting.note_at(self.entry, address) if self.entry is not None else None
-        if found is not None:
-            self.open(self.place, found, ())
-        else:
-            self.desk.open_outside(address)
+        entry = self.entry
+        if entry is None:
+            return
+
+        def done(found: int | None) -> None:
+            if found is not None:
+                self.open(self.place, found, ())
+            else:
+                self.desk.open_outside(address)
+
+        self.desk.bridge.ask(lambda reader: reader.notes.note_at(entry, address), done)
 
     def make_bar(self) -> QWidget:
         bar = QWidget()
@@ -94,12 +111,31 @@ class ReadStation(QWidget):
             around: the ids among which previous and next lead, in their order.
         """
         self.place, self.around = place, around
-        self.entry = self.desk.session.place(place).entry(entry_id)
-        self.show_entry()
-        bar = self.view.verticalScrollBar()
-        if bar is not None:
-            bar.setValue(0)
-        self.view.setFocus()
+        self.ask(entry_id, is_other=True)
+
+    def refresh(self) -> None:
+        """Shows the entry as it is now, at the place where one is."""
+        if self.entry is not None:
+            self.ask(self.entry.id, is_other=False)
+
+    def ask(self, entry_id: int, *, is_other: bool) -> None:
+        """Asks for an entry and its text."""
+        self.number += 1
+        number, place = self.number, self.place
+
+        def done(found: tuple[WholeEntry | None, Rendered]) -> None:
+            if number != self.number:
+                return
+            self.whole, rendered = found
+            bar = self.view.verticalScrollBar()
+            at = bar.value() if bar is not None and not is_other else 0
+            self.show_entry(rendered)
+            if bar is not None:
+                bar.setValue(at)
+            if is_other:
+                self.view.setFocus()
+
+        self.desk.bridge.ask(lambda reader: read(reader, place, entry_id), done)
 
     def turn(self, step: int) -> None:
         """Goes to a neighbour."""
@@ -117,36 +153,44 @@ class ReadStation(QWidget):
         value = self.entry.value("address") if self.entry else None
         return value if isinstance(value, str) else ""
 
-    def show_entry(self) -> None:
-        """Shows the entry as it is now."""
-        entry, at = self.entry, self.position()
-        self.stack.setCurrentIndex(0 if entry is None else 1)
+    def show_entry(self, rendered: Rendered) -> None:
+        """Shows the entry."""
+        whole, at = self.whole, self.position()
+        self.stack.setCurrentIndex(0 if whole is None else 1)
         self.previous.setEnabled(at is not None and at > 0)
         self.next.setEnabled(at is not None and at + 1 < len(self.around))
         self.where.setText(f"{at + 1} of {len(self.around)}" if at is not None and len(self.around) > 1 else "")
         for widget in (self.status_label, self.status, self.in_sources, self.outside):
-            widget.setVisible(entry is not None)
-        if entry is None:
+            widget.setVisible(whole is not None)
+        if whole is None:
             return
         self.outside.setVisible(bool(self.address()))
-        field = next((f for f in self.desk.session.place(self.place).fields if f.key == "status"), None)
+        self.show_status(whole)
+        self.view.show_text(rendered, self.head(whole.entry) + self.note(rendered), whole.marks)
+
+    def show_again(self) -> None:
+        """Shows the same in other colours."""
+        self.show_entry(self.view.rendered)
+
+    def show_status(self, whole: WholeEntry) -> None:
+        """Shows the status, where the place has one."""
+        field = first_of(whole.place.fields, lambda one: one.key == "status")
         self.status.setVisible(field is not None)
         self.status_label.setVisible(field is not None)
+        self.status.setEnabled(not self.desk.overview.is_read_only)
         if field is not None:
             self.status.clear()
             for option in field.options:
                 self.status.addItem(option.name, option.colour)
-            self.status.setCurrentIndex(self.status.findText(str(entry.value("status") or "")))
-        body = entry.body or ""
-        note = (
-            ""
-            if body.strip()
-            else "<p class='meta'>No text is kept here. Its address can be opened in the browser.</p>"
-        )
-        if not body.strip() and not self.address():
-            note = "<p class='meta'>No text is kept here yet. Write some in Sources.</p>"
-        marks = self.desk.session.marking.of(self.place, entry.id)
-        self.view.show_markdown(without_title(body, entry.title), self.head(entry) + note, marks)
+            self.status.setCurrentIndex(self.status.findText(str(whole.entry.value("status") or "")))
+
+    def note(self, rendered: Rendered) -> str:
+        """What is said in the place of a text, as HTML; "" where there is one."""
+        if rendered.markdown.strip():
+            return ""
+        if self.address():
+            return "<p class='meta'>No text is kept here. Its address can be opened in the browser.</p>"
+        return "<p class='meta'>No text is kept here yet. Write some in Sources.</p>"
 
     def head(self, entry: Entry) -> str:
         """Title and facts, as HTML of our own; every text in it is escaped."""
@@ -163,22 +207,26 @@ class ReadStation(QWidget):
             self.desk.show_entry(self.place, self.entry.id)
 
     def _on_status(self, index: int) -> None:
-        if self.entry is None:
-            return
-        try:
-            self.desk.session.set_text(self.place, [self.entry.id], "status", self.status.itemText(index))
-        except MagpieError as error:
-            self.desk.complain(error)
+        if self.entry is not None:
+            text = self.status.itemText(index)
+            self.desk.bridge.do(SetText(self.place, [self.entry.id], "status", text), self._on_set)
+
+    def _on_set(self, warning: str) -> None:
+        if warning:
+            self.desk.say(warning, ())
 
     def _on_entries_changed(self, place: str, ids: tuple[int, ...]) -> None:
-        if self.entry is None or place != self.place or (ids and self.entry.id not in ids):
-            return
-        self.entry = self.desk.session.place(place).entry(self.entry.id)
-        bar = self.view.verticalScrollBar()
-        at = bar.value() if bar is not None else 0
-        self.show_entry()
-        if bar is not None:
-            bar.setValue(at)
+        if self.entry is not None and place == self.place and (not ids or self.entry.id in ids):
+            self.refresh()
+
+
+def read(reader: Reader, place: str, entry_id: int) -> tuple[WholeEntry | None, Rendered]:
+    """An entry and its text."""
+    whole = reader.entries.whole(place, entry_id)
+    if whole is None:
+        return None, Rendered()
+    body = without_title(whole.entry.body or "", whole.entry.title)
+    return whole, reader.entries.rendered(body, whole.entry)
 
 
 def without_title(body: str, title: str) -> str:

@@ -1,71 +1,19 @@
 """The Review station: what each place lacks, and how far it is; every figure is a door to the entries behind it."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from wily_magpie.core.fields import Relation
-from wily_magpie.core.places.api import Place
-from wily_magpie.core.query import cql
-from wily_magpie.core.query.nodes import Condition, Node, Question
+from wily_magpie.core.queries.review import Figure, Figures
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import scroll_area
 from wily_magpie.qt.style.theme import THEME
 
 BAR_PX = 220
-
-
-@dataclass(frozen=True)
-class Figure:
-    """A count, and the question behind it as text."""
-
-    name: str
-    count: int
-    total: int
-    question: str
-    colour: str = ""
-
-
-def gaps(place: Place) -> list[Figure]:
-    """How many entries break each rule of the place; without rules, how many lack each field, unless none or all do."""
-    out = []
-    told = next((field for field in place.fields if field.key == "gaps"), None)
-    if told is not None:
-        for rule in place.settings.rules:
-            question = Question(Condition(told, Relation.CONTAINS, rule))
-            listing = place.listing(question)
-            out.append(Figure(rule, len(listing.ids), listing.total, cql.write(question), "brass"))
-        return [figure for figure in sorted(out, key=lambda figure: -figure.count) if figure.count]
-    for field in place.fields[1:]:
-        if not field.is_writable:
-            continue
-        question = Question(Condition(field, Relation.EMPTY))
-        listing = place.listing(question)
-        if 0 < len(listing.ids) < listing.total:
-            out.append(Figure(field.label, len(listing.ids), listing.total, cql.write(question)))
-    return sorted(out, key=lambda figure: -figure.count)
-
-
-def progress(place: Place) -> list[tuple[str, list[Figure]]]:
-    """For each choice of the place: how many entries each of its options has."""
-    out = []
-    for field in place.fields:
-        if field.kind.has_spine and field.options:
-            listing = place.listing(Question(group=field))
-            figures = []
-            for group in listing.groups:
-                option = field.option(group.name)
-                node: Node = (
-                    Condition(field, Relation.IS, group.name) if group.name else Condition(field, Relation.EMPTY)
-                )
-                colour = option.colour if option else ""
-                figures.append(
-                    Figure(group.name or "blank", group.size, listing.total, cql.write(Question(node)), colour)
-                )
-            out.append((field.label, figures))
-    return out
+NOTHING_MISSING = "Nothing is missing: no rule is broken, or no field is blank here and filled there."
+NO_PLACE = "There is no place in this library yet. Make one in Sources."
 
 
 class ReviewStation(QWidget):
@@ -103,7 +51,7 @@ class ReviewStation(QWidget):
             return
         chosen = self.place.currentData()
         self.place.clear()
-        for place in self.desk.session.places():
+        for place in self.desk.overview.places:
             self.place.addItem(place.name, place.key)
         self.place.setCurrentIndex(max(0, self.place.findData(chosen)))
         self.ask()
@@ -117,15 +65,15 @@ class ReviewStation(QWidget):
         self.number += 1
         number, key = self.number, self.place.currentData()
         if key is None:
+            clear(self.panels)
+            self.panels.addWidget(QLabel(NO_PLACE))
             return
-        place = self.desk.session.place(key)
         self.desk.bridge.ask(
-            lambda: (gaps(place), progress(place)),
-            lambda found: self.show_figures(key, *found) if number == self.number else None,
-            self.desk.complain,
+            lambda reader: reader.review.figures(key),
+            lambda figures: self.show_figures(key, figures) if number == self.number else None,
         )
 
-    def show_figures(self, key: str, lacking: list[Figure], groups: list[tuple[str, list[Figure]]]) -> None:
+    def show_figures(self, key: str, figures: Figures) -> None:
         """Shows the panels."""
         clear(self.panels)
         left, right = QVBoxLayout(), QVBoxLayout()
@@ -133,22 +81,14 @@ class ReviewStation(QWidget):
             layout.setSpacing(20)
             self.panels.addLayout(layout)
         self.panels.addStretch(1)
-        left.addWidget(
-            self.panel(
-                key,
-                "What is missing",
-                lacking,
-                "Nothing is missing: no rule is broken, or no field is blank here and filled there.",
-            )
-        )
-        for number, (label, figures) in enumerate(groups):
-            (right if number % 2 == 0 else left).addWidget(
-                self.panel(key, f"By {label.lower()}", figures, "Nothing yet.")
-            )
+        left.addWidget(self.panel(key, "What is missing", figures.gaps, NOTHING_MISSING))
+        for number, (label, group) in enumerate(figures.progress):
+            side = right if number % 2 == 0 else left
+            side.addWidget(self.panel(key, f"By {label.lower()}", group, "Nothing yet."))
         left.addStretch(1)
         right.addStretch(1)
 
-    def panel(self, key: str, title: str, figures: list[Figure], nothing: str) -> QWidget:
+    def panel(self, key: str, title: str, figures: Sequence[Figure], nothing: str) -> QWidget:
         """A heading with rows of name, bar and count."""
         box = QWidget()
         grid = QGridLayout(box)

@@ -1,30 +1,22 @@
-"""Icons of the Phosphor set, drawn from the font that QtAwesome carries.
-
-QtAwesome itself is not imported: that alone takes as long as opening the whole window, since it loads every class of
-Qt and the fonts of a dozen other sets.
-"""
+"""Icons of the Phosphor set (MIT), drawn from its font, which comes with the program."""
 
 import json
 from functools import cache
-from importlib.util import find_spec
-from pathlib import Path
+from importlib import resources
 
 from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QIconEngine, QPainter, QPixmap
 
-from wily_magpie.core.errors import BugError
+FONT_FILE = "phosphor.ttf"
 
 
 @cache
 def phosphor() -> tuple[str, dict[str, str]]:
     """The font's family, and each icon's code by its name."""
-    spec = find_spec("qtawesome")
-    folder = Path(str(spec.origin)).parent / "fonts" if spec else Path()
-    font, names = next(folder.glob("phosphor-*.ttf"), None), next(folder.glob("phosphor-charmap-*.json"), None)
-    if font is None or names is None:
-        raise BugError("bug", "The icons are missing.", "Install the program anew.")
-    families = QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(font)))
-    return families[0], json.loads(names.read_text("utf-8"))
+    fonts = resources.files("wily_magpie.qt.style") / "fonts"
+    with resources.as_file(fonts / FONT_FILE) as path:
+        families = QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(path)))
+    return families[0], json.loads((fonts / "phosphor.json").read_text("utf-8"))
 
 
 class Engine(QIconEngine):

@@ -103,7 +103,7 @@ QCheckBox::indicator:checked, QListView::indicator:checked {{ border: 1px solid 
 def load_fonts() -> None:
     """Makes the shipped fonts known to Qt."""
     for file in resources.files("wily_magpie.qt.style").joinpath("fonts").iterdir():
-        if file.name.endswith(".ttf"):
+        if file.name.endswith(".ttf") and file.name != icons.FONT_FILE:
             QFontDatabase.addApplicationFontFromData(file.read_bytes())
 
 

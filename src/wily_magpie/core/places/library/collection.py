@@ -15,8 +15,8 @@ from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.field_store import FieldStore
 from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import Table, address_key
+from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.query.nodes import Question
-from wily_magpie.core.query.to_sql import table_of
 
 
 class Collection(Place):

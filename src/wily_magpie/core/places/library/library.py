@@ -2,11 +2,12 @@
 
 import json
 import os
+import re
 import tempfile
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 from wily_magpie.core.entries.entry import Draft
@@ -14,7 +15,7 @@ from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.layout import Layout, read_layout, write_layout
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import EnvironmentFailure, UserError
-from wily_magpie.core.fields import Link, Value
+from wily_magpie.core.fields import Link, Relation, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.database import Database
@@ -29,9 +30,10 @@ from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.recovery_journal import roll_back_unfinished
 from wily_magpie.core.places.table import sort_key, table_numbers
+from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.places.trash import Trash
-from wily_magpie.core.query.nodes import Question
-from wily_magpie.core.query.to_sql import table_of
+from wily_magpie.core.query.lexer import quote
+from wily_magpie.core.query.nodes import Condition, Question, mapped
 
 OPENING = "opening.lock"
 """A file that is locked while a library is made, brought up to date or mended: by one process after the other."""
@@ -382,9 +384,38 @@ class Library:
             (place,),
         )
         return [
-            View(int(str(i)), str(where), str(name), str(question), read_layout(str(layout)))
+            View(int(str(i)), str(where), str(name), self.named_anew(str(question)), read_layout(str(layout)))
             for i, where, name, question, layout in rows
         ]
+
+    def identified(self, question: Question) -> Question:
+        """A question that knows the entries that it asks for by reference, so that they may be renamed."""
+
+        def one(condition: Condition) -> Condition:
+            field = condition.field
+            if not field.kind.is_linked or condition.relation not in (Relation.HAS, Relation.HAS_NOT):
+                return condition
+            table = table_of(field.settings.target)
+            sql = f"SELECT id FROM {table} WHERE title_key = ? AND casefold(title) = ?"
+            found = self.database.rows(sql, (sort_key(condition.value), condition.value.casefold()))
+            return replace(condition, entry=int(str(found[0][0]))) if len(found) == 1 else condition
+
+        return replace(question, filter=mapped(question.filter, one)) if question.filter is not None else question
+
+    def title_of_any(self, entry_id: int) -> str | None:
+        """The title of an entry of whichever collection; None where it is gone."""
+        number = self.database.one("SELECT collection_id FROM content WHERE entry_id = ?", (entry_id,))
+        title = self.database.one(f"SELECT title FROM c{number} WHERE id = ?", (entry_id,)) if number else None
+        return None if title is None else str(title)
+
+    def named_anew(self, question: str) -> str:
+        """A kept question with the titles that the entries which it asks for have now."""
+
+        def one(found: re.Match[str]) -> str:
+            title = self.title_of_any(int(found[1]))
+            return f"/entry={found[1]} {quote(title)}" if title is not None else found[0]
+
+        return re.sub(r'/entry=(\d+) ("(?:[^"\\]|\\.)*"|[^\s()]+)', one, question)
 
     def keep_view(
         self, place: str, name: str, question: str, view_id: int | None = None, layout: Layout | None = None

@@ -15,7 +15,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.happening import FieldChange, Happening
 from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.history import History
-from wily_magpie.core.query.to_sql import table_of
+from wily_magpie.core.places.to_sql import table_of
 
 
 class RowHistory:

@@ -1,28 +1,14 @@
 """Renaming and moving a note: links to it follow, and its own links still lead where they led."""
 
-from dataclasses import dataclass
 from pathlib import Path
 from posixpath import normpath, relpath
 
+from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.notes.disk import decoded, stamp_of
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline, written
-
-
-@dataclass(frozen=True)
-class Move:
-    """What a move would do.
-
-    Attributes:
-        old, new: paths from the folder on.
-        changes: (path of a note, how many links in it are rewritten); the moved note may be among them.
-    """
-
-    old: str
-    new: str
-    changes: tuple[tuple[str, int], ...]
 
 
 def look_at_move(notes: NotesFolder, entry_id: int, new: str) -> Move:

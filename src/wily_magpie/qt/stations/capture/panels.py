@@ -1,8 +1,11 @@
 """What stands in the place of the live page: an invitation, what went wrong, or the text of a file."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.style.parts import label
@@ -78,17 +81,24 @@ class FailurePanel(QWidget):
 
 
 class FilePanel(QWidget):
-    """A file that the web engine would only have saved, as it reads."""
+    """A file that the web engine would only have saved, as it reads.
+
+    Args:
+        render: has a text made ready to be shown.
+    """
 
     followed = pyqtSignal(str)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, render: Callable[[str, Callable[[Rendered], None]], None], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
+        self.render_text = render
         column = QVBoxLayout(self)
         column.setContentsMargins(56, 24, 0, 0)
         column.setSpacing(12)
         self.heading = label(name="heading", wraps=True)
-        self.text = ReadingView(lambda _address: None)
+        self.text = ReadingView()
         self.text.followed.connect(self.followed)
         column.addWidget(self.heading)
         column.addWidget(self.text, 1)
@@ -96,4 +106,4 @@ class FilePanel(QWidget):
     def show_file(self, title: str, markdown: str) -> None:
         """Shows it."""
         self.heading.setText(title)
-        self.text.show_markdown(markdown)
+        self.render_text(markdown, self.text.show_text)

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
@@ -55,9 +56,13 @@ class SlipCard(QFrame):
     shown = pyqtSignal(object)
 
     def __init__(
-        self, picture_of: Callable[[str, Callable[[bytes], None]], None], parent: QWidget | None = None
+        self,
+        picture_of: Callable[[str, Callable[[bytes], None]], None],
+        render: Callable[[str, Callable[[Rendered], None]], None],
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
+        self.render_text = render
         self.setObjectName("card")
         self.picture_of = picture_of
         self.slip: Slip | None = None
@@ -139,7 +144,7 @@ class SlipCard(QFrame):
         self.picture.setAccessibleName("Lead picture")
         self.picture.hide()
         column.addWidget(self.picture)
-        self.text = SlipText()
+        self.text = SlipText(self.render_text)
         self.text.blocks_toggled.connect(self._on_blocks)
         column.addWidget(self.text)
         column.addStretch(1)

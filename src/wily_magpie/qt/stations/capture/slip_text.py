@@ -1,6 +1,7 @@
 """The slip's text in three ways: block by block with a tick each, as Markdown to be edited, and as it will read."""
 
 import re
+from collections.abc import Callable
 
 from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPen
@@ -19,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.pages.page import Block, Content
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.editors.long_text import LongText
@@ -116,14 +118,20 @@ class BlockList(QListWidget):
 class SlipText(QWidget):
     """Shows the text of a slip.
 
+    Args:
+        render: has a text made ready to be shown.
+
     Signals:
         blocks_toggled: (numbers of blocks, whether they are to be kept).
     """
 
     blocks_toggled = pyqtSignal(list, bool)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, render: Callable[[str, Callable[[Rendered], None]], None], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
+        self.render_text = render
         self.content = Content("", "", "")
         self.slip_marks: tuple[Mark, ...] = ()
         column = QVBoxLayout(self)
@@ -154,7 +162,7 @@ class SlipText(QWidget):
         self.body.setAccessibleName("Text in Markdown")
         self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
         self.body.setTabChangesFocus(True)
-        self.preview = ReadingView(lambda _address: None)
+        self.preview = ReadingView()
         for widget in (self.blocks, self.body, self.preview):
             self.stack.addWidget(widget)
         column.addWidget(self.stack)
@@ -189,4 +197,8 @@ class SlipText(QWidget):
         """Shows it in one of the ways."""
         self.stack.setCurrentIndex(number)
         if number == WAYS.index("As it will read"):
-            self.preview.show_markdown(self.body.text(), "", self.slip_marks)
+            self.render_text(self.body.text(), self.show_preview)
+
+    def show_preview(self, rendered: Rendered) -> None:
+        """The text is ready to be shown."""
+        self.preview.show_text(rendered, "", self.slip_marks)

@@ -1,38 +1,35 @@
-"""The Capture station."""
+"""The Capture station: widgets around its state (see model.py)."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QInputDialog,
-    QLabel,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from wily_magpie.core.capture.run import CaptureRun, missing_pictures
+from wily_magpie.core.commands.places import CollectionFor
+from wily_magpie.core.entries.kept import Kept
+from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
-from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
+from wily_magpie.core.templates.slip import Slip, with_blocks
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.stations.capture.keeping import Keeping
 from wily_magpie.qt.stations.capture.marking import Marking
+from wily_magpie.qt.stations.capture.model import CaptureModel, Phase
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
-from wily_magpie.qt.stations.capture.pending_updates import PendingUpdates
 from wily_magpie.qt.stations.capture.slip_card import NEW_PLACE, SlipCard
 from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
 
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
+T = TypeVar("T")
 NOTHING, LIVE, FAILURE, FILE = range(4)
 NOTHING_TO_FILL = "There is nothing to fill a slip from.\n\nThe address alone can be kept, to be read later."
 NO_PAGE_YET = "No page yet.\n\nThe slip fills itself from the page that you open on the left."
+SAID = {Phase.LOADING: "Loading …", Phase.READING: "Reading …"}
 
 
 class CaptureStation(QWidget):
@@ -57,39 +54,49 @@ class CaptureStation(QWidget):
         self.desk = desk
         self.make_view = make_view
         self.view: PageView | None = None
-        self.reading: Reading | None = None
-        self.address = ""
-        self.number = 0
-        self.is_place_chosen = False
-        self.filling = PendingUpdates(self)
-        self.keeping = Keeping(self)
+        self.wants_screenshot = False
+        self.model = CaptureModel(self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setHandleWidth(1)
         self.splitter.addWidget(self.make_left(samples))
-        self.card = SlipCard(self.fetch_picture)
+        self.card = SlipCard(self.fetch_picture, self.render_text)
         self.splitter.addWidget(self.card)
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setCollapsible(0, False)
         self.splitter.setCollapsible(1, False)
         self.splitter.setSizes([840, 440])
         layout.addWidget(self.splitter)
-        self.card.keep_asked.connect(self.keeping.keep)
-        self.card.later_asked.connect(self.keeping.keep_address)
-        self.card.template_chosen.connect(lambda name: self.refill(template=name))
-        self.card.place_chosen.connect(self._on_place_chosen)
-        self.card.blocks_toggled.connect(self._on_blocks)
-        self.card.rule_asked.connect(self.marking.make_rule)
-        self.card.shown.connect(self.marking.show)
-        self.card.refill_asked.connect(
-            lambda changes: self.filling.ask(lambda slip: desk.session.capturing.again(slip, **changes))
-        )
-        self.card.open_known.connect(lambda known: desk.show_entry(known.place, known.id))
+        self.connect_card()
         self.show_choices()
         self.card.clear(NO_PAGE_YET)
         desk.bridge.places_changed.connect(self.show_choices)
         desk.bridge.templates_changed.connect(self.show_choices)
+        desk.bridge.entries_changed.connect(lambda _place, _ids: self.model.others_changed())
+
+    def connect_card(self) -> None:
+        """What is done on the slip goes to the model."""
+        card, model = self.card, self.model
+        card.keep_asked.connect(lambda is_update, is_opened: model.keep(is_update=is_update, is_opened=is_opened))
+        card.later_asked.connect(model.keep_address)
+        card.template_chosen.connect(model.choose_template)
+        card.place_chosen.connect(self._on_place_chosen)
+        card.blocks_toggled.connect(self._on_blocks)
+        card.rule_asked.connect(self.marking.make_rule)
+        card.shown.connect(self.marking.show)
+        card.refill_asked.connect(lambda changes: model.refill(**changes))
+        card.open_known.connect(lambda known: self.desk.show_entry(known.place, known.id))
+
+    @property
+    def address(self) -> str:
+        """The address of the page."""
+        return self.model.address
+
+    @property
+    def reading(self) -> Reading | None:
+        """What the page says, once it is read."""
+        return self.model.reading
 
     def make_left(self, samples: list[tuple[str, str]]) -> QWidget:
         left = QWidget()
@@ -106,7 +113,7 @@ class CaptureStation(QWidget):
         self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
         self.smaller = icon_button("magnifying-glass-minus", "Smaller text", lambda: self.zoom(-0.1))
         self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: self.zoom(0.1))
-        self.marking = Marking(self)
+        self.marking = Marking(self.desk, self, lambda: self.view, self.model)
         self.mark = self.marking.button
         self.state = QLabel()
         self.state.setObjectName("slate")
@@ -119,12 +126,12 @@ class CaptureStation(QWidget):
         self.progress = thin_bar()
         column.addWidget(self.progress)
         self.stack = QStackedWidget()
-        self.nothing, self.failure, self.file = NothingPanel(samples), FailurePanel(), FilePanel()
+        self.nothing, self.failure, self.file = NothingPanel(samples), FailurePanel(), FilePanel(self.render_text)
         for panel in (self.nothing, QWidget(), self.failure, self.file):
             self.stack.addWidget(panel)
         self.nothing.opened.connect(self.open)
         self.failure.again.connect(lambda: self.open(self.address))
-        self.failure.later.connect(self.keeping.keep_address)
+        self.failure.later.connect(self.model.keep_address)
         self.failure.outside.connect(lambda: self.desk.open_outside(self.address))
         self.file.followed.connect(self.open)
         column.addWidget(self.stack, 1)
@@ -147,14 +154,23 @@ class CaptureStation(QWidget):
         except UserError as error:
             self.desk.complain(error)
             return
-        self.address = address
+        self.model.open(address)
+        view = self.live_view()
+        if view is None:
+            return
+        self.card.clear("Waiting for the page …", has_address=True)
+        self.stack.setCurrentIndex(LIVE)
+        view.load(address)
+
+    def live_view(self) -> "PageView | None":
+        """The live page, made when it is first needed; None where it cannot be."""
         if self.view is None:
-            self.desk.bridge.ask(self.desk.session.capturing.prepare, lambda _none: None)  # while the web engine starts
+            self.desk.bridge.work(lambda _run: prepare(), lambda _none: None)  # while the web engine starts
             try:
                 self.view = view = self.make_view(self)
             except PageFailure as error:
                 self._on_failed(error)
-                return
+                return None
             self.stack.removeWidget(self.stack.widget(LIVE))
             self.stack.insertWidget(LIVE, view)
             view.began.connect(self._on_began)
@@ -163,13 +179,7 @@ class CaptureStation(QWidget):
             view.failed.connect(self._on_failed)
             view.offered.connect(self._on_offered)
             view.moved_on.connect(self._on_moved_on)
-        self.reading = None
-        self.is_place_chosen = False
-        self.card.clear("Waiting for the page …", has_address=True)
-        self.stack.setCurrentIndex(LIVE)
-        self.state.setText("Loading …")
-        self.progress.show()
-        self.view.load(address)
+        return self.view
 
     def close_page(self) -> None:
         """Takes the web engine down before the window goes."""
@@ -197,117 +207,132 @@ class CaptureStation(QWidget):
 
     def show_choices(self) -> None:
         """Fills the slip's drop-downs."""
-        places = [(place.key, place.name) for place in self.desk.session.places()]
-        self.card.show_choices(places, self.desk.session.template_names())
+        overview = self.desk.overview
+        self.card.show_choices([(place.key, place.name) for place in overview.places], list(overview.templates))
         if self.card.slip is not None:
             self.card.show_slip(self.card.slip)
+        self.desk.bridge.ask(lambda reader: reader.templates.wants_screenshot(), self._on_wanted)
 
-    def refill(self, template: str | None = None, place: str | None = None) -> None:
-        """Fills the slip anew for another template or place; what was typed stays."""
-        before = self.card.current()
-        if before is None:
+    def _on_wanted(self, is_wanted: bool) -> None:
+        self.wants_screenshot = is_wanted
+
+    def _on_place_chosen(self, key: str) -> None:
+        slip = self.card.current()
+        if slip is None:
             return
-        if place == NEW_PLACE:
-            place = self.make_place(before)
-            if place is None:
-                self.card.show_slip(before)
-                return
-        is_open = template is not None and not self.is_place_chosen
-        self.filling.ask(lambda slip: self.again(slip, None if is_open else place or slip.place, template))
-
-    def make_place(self, slip: Slip) -> str | None:
-        """Asks for a name and makes a collection for the slip's template; its key, or None where it was not made."""
+        if key != NEW_PLACE:
+            self.model.choose_place(key)
+            return
+        self.card.show_slip(slip)
         proposed = f"{slip.template.name}s"
         name, is_given = QInputDialog.getText(self, "A new collection", "Its name:", text=proposed)
-        if not is_given or not name.strip():
-            return None
-        try:
-            made = self.desk.session.arranging.collection_for(name, slip.template)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return None
-        return made.key
-
-    def again(
-        self, before: Slip, place: str | None, template: str | None = None, reading: Reading | None = None
-    ) -> Slip:
-        """A slip filled anew; what was typed on it stays, and so does a template that the person chose."""
-        if template is None and before.reason == CHOSEN_BY_YOU:
-            template = before.template.name
-        return self.desk.session.capturing.slip(reading or before.reading, template, place, before)
+        if is_given and name.strip():
+            self.desk.bridge.do(CollectionFor(name, slip.template), lambda made: self.model.choose_place(made.key))
 
     def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
-        capturing, page = self.desk.session.capturing, self.reading.page.address if self.reading else self.address
-        self.desk.bridge.ask(lambda: capturing.look_at_picture(address, page), done, lambda _error: None)
+        page = self.reading.page.address if self.reading else self.address
+        self.desk.bridge.work(lambda run: run.look_at_picture(address, page), done, lambda _error: None)
 
-    def _on_blocks(self, slip: Slip, numbers: list[int], is_kept: bool) -> None:
-        try:
-            self.card.show_slip(self.desk.session.capturing.toggle_blocks(slip, numbers, is_kept=is_kept))
-        except MagpieError as error:
-            self.desk.complain(error)
+    def render_text(self, markdown: str, done: Callable[[Rendered], None]) -> None:
+        """Has a text made ready to be shown."""
+        self.desk.bridge.ask(lambda reader: reader.entries.rendered(markdown), done)
 
-    def _on_place_chosen(self, key: str) -> None:
-        self.is_place_chosen = True
-        self.refill(place=key)
+    # what the model reaches the rest by
 
-    def _on_began(self, address: str) -> None:
-        self.number += 1
-        self.filling.forget()
-        self.address = address if address.startswith("http") else self.address
-        self.reading = None
-        self.set_tools(is_live=True)
-        self._on_moved_on()
-        self.state.setText("Loading …")
-        self.progress.show()
-        self.stack.setCurrentIndex(LIVE)
-        self.card.clear("Waiting until the page is quiet …", has_address=True)
-        self.address_changed.emit(self.address)
+    def work(
+        self, work: Callable[[CaptureRun], T], done: Callable[[T], object], failed: Callable[[MagpieError], object]
+    ) -> None:
+        """Does work off the main thread."""
+        self.desk.bridge.work(work, done, failed)
 
-    def _on_arrived(self, page: Page) -> None:
-        self.state.setText("Reading …")
-        self.address = page.address
-        before, number, session = self.card.current(), self.number, self.desk.session
-        is_live = self.view is not None and self.stack.currentIndex() == LIVE
-        screenshot = (
-            self.view.picture() if self.view is not None and is_live and session.capturing.wants_screenshot() else b""
-        )
+    def current(self) -> Slip | None:
+        """The slip with what is typed on it just now."""
+        return self.card.current()
 
-        def work() -> Slip:
-            reading = session.capturing.read(page)
-            session.refresh_notes()
-            if before is not None and before.reading.page.address == page.address:
-                return self.again(before, before.place if self.is_place_chosen else None, reading=reading)
-            return session.capturing.slip(reading, screenshot=screenshot)
+    def changed(self) -> None:
+        """Shows how far the page is."""
+        phase = self.model.phase
+        self.state.setText(SAID.get(phase, ""))
+        self.progress.setVisible(phase in (Phase.LOADING, Phase.READING))
+        self.card.set_enabled(is_enabled=phase is not Phase.KEEPING and self.card.slip is not None)
+        failure = self.model.failure
+        if phase is Phase.FAILED and failure is not None:
+            self.failure.show_failure(failure.message, failure.way_out)
+            self.stack.setCurrentIndex(FAILURE)
+            self.card.clear(NOTHING_TO_FILL, has_address=True)
 
-        self.desk.bridge.ask(
-            work, lambda slip: self._on_slip(slip, number), lambda error: self._on_read_failed(error, number)
-        )
-
-    def _on_slip(self, slip: Slip, number: int) -> None:
-        if number != self.number:
-            return  # another page was opened meanwhile
-        typed = self.card.current()
-        self.reading = slip.reading
-        if typed is not None:
-            if typed.marks != slip.marks:
-                slip = self.desk.session.capturing.again(slip, marks=typed.marks)
-            slip = slip.with_typed(typed)  # also what was typed while the page was read again
-        self.state.setText("")
-        self.progress.hide()
+    def show_slip(self, slip: Slip) -> None:
+        """Shows another slip."""
+        is_first = self.card.slip is None
         if self.stack.currentIndex() == FILE:
             self.file.show_file(slip.reading.best("title"), slip.reading.content.markdown)
         self.card.show_slip(slip)
-        self.arrived.emit()
+        if is_first:
+            self.arrived.emit()
 
-    def _on_read_failed(self, error: MagpieError, number: int) -> None:
-        if number != self.number:
-            return
-        self.state.setText("")
-        self.progress.hide()
-        if self.card.slip is None:  # else the slip of the reading before stays, with what was typed on it
+    def told_kept(self, kept: Kept, slip: Slip | None, *, is_opened: bool) -> None:
+        """Says what was kept, fetches its pictures, and opens it where that is wanted."""
+        if kept.status == "known":
+            text = f"“{kept.title}” is in {kept.place_name} already."
+        else:
+            text = f"“{kept.title}” is {'updated' if kept.status == 'updated' else 'kept'} in {kept.place_name}."
+        show = ("Open", lambda: self.desk.show_entry(kept.place, kept.entry_id))
+        step = self.desk.bridge.last_step
+        undo = ("Undo", lambda: self.desk.undo(step.id if step is not None else None))
+        self.desk.say(text, (show, undo) if kept.status != "known" else (show,))
+        if slip is not None:
+            self.fetch_pictures(kept, slip)
+        if is_opened:
+            self.desk.read_entry(kept.place, kept.entry_id, ())
+
+    def fetch_pictures(self, kept: Kept, slip: Slip) -> None:
+        """Fetches the pictures of what was kept, in the tray."""
+
+        def told(missing: list[str]) -> None:
+            if missing:
+                self.desk.complain(missing_pictures(slip, missing))
+
+        self.desk.bridge.start(
+            f"Pictures of “{kept.title}”",
+            lambda counter, job: CaptureRun(counter, job, job.is_cancelled).pictures(slip, kept),
+            told,
+        )
+
+    def complain(self, error: MagpieError) -> None:
+        """Says what failed; where there is no slip, also in its place."""
+        if self.card.slip is None:
             self.card.clear(str(error), has_address=True)
         self.desk.complain(error)
+
+    def refuse(self, error: MagpieError) -> None:
+        """The slip cannot be kept as it stands."""
+        if isinstance(error, UserError):
+            self.card.complain(error)
+
+    # what the live page and the person do
+
+    def _on_blocks(self, slip: Slip, numbers: list[int], is_kept: bool) -> None:
+        try:
+            self.card.show_slip(with_blocks(slip, numbers, is_kept=is_kept))
+        except MagpieError as error:
+            self.desk.complain(error)
+
+    def _on_began(self, address: str) -> None:
+        self.card.clear("Waiting until the page is quiet …", has_address=True)
+        self.model.began(address)
+        self.set_tools(is_live=True)
+        self._on_moved_on()
+        self.stack.setCurrentIndex(LIVE)
+        self.address_changed.emit(self.address)
+
+    def _on_arrived(self, page: Page) -> None:
+        is_live = self.view is not None and self.stack.currentIndex() == LIVE
+        screenshot = self.view.picture() if self.view is not None and is_live and self.wants_screenshot else b""
+        self.model.arrived(page, screenshot)
+
+    def _on_failed(self, failure: MagpieError) -> None:
+        self.model.failed(failure)
 
     def _on_offered(self, address: str, media_type: str) -> None:
         """Fetches a file that the engine would have saved, so that its slip can be filled like a page's."""
@@ -316,31 +341,21 @@ class CaptureStation(QWidget):
         if not is_readable(media_type):
             self._on_failed(failures.not_a_page(address, media_type))
             return
-        self.address, number, session = address, self.number, self.desk.session
+        self.model.address = address
         self.file.show_file(f"A file rather than a page ({media_type or 'of an unknown kind'})", "")
         self.stack.setCurrentIndex(FILE)
-        self.state.setText("Fetching the file …")
         self.card.clear("Waiting for the file …", has_address=True)
-
-        def arrived(page: Page) -> None:
-            if number == self.number:
-                self._on_arrived(page)
-
-        def failed(error: MagpieError) -> None:
-            if number == self.number:
-                self._on_failed(error)
-
-        self.desk.bridge.ask(lambda: session.fetcher.page(address), arrived, failed)
-
-    def _on_failed(self, failure: MagpieError) -> None:
-        self.progress.hide()
-        self.state.setText("")
-        self.failure.show_failure(failure.message, failure.way_out)
-        self.stack.setCurrentIndex(FAILURE)
-        self.card.clear(NOTHING_TO_FILL, has_address=True)
+        self.state.setText("Fetching the file …")
+        self.model.fetch_file()
 
     def _on_moved_on(self) -> None:
         if self.view is not None:
             history = self.view.page.history()
             self.back.setEnabled(history is not None and history.canGoBack())
             self.forward.setEnabled(history is not None and history.canGoForward())
+
+
+def prepare() -> None:
+    """Loads what reading a page needs, so that it is there when the first page is."""
+    import wily_magpie.core.pages.read
+    import wily_magpie.core.templates.expressions  # noqa: F401

@@ -2,6 +2,7 @@
 
 from PyQt6.QtWidgets import QWidget
 
+from wily_magpie.core.commands.entries import SetBody
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
@@ -18,6 +19,7 @@ class BodyEditor(MarkdownEditor):
         self.opened = ""
         """What the text was when it was last shown or kept."""
         self.finished.connect(self.keep)
+        self.setReadOnly(desk.overview.is_read_only)
 
     def show_entry(self, entry: Entry) -> bool:
         """Shows an entry's text, unless something is being typed into it just now; whether it did."""
@@ -36,10 +38,13 @@ class BodyEditor(MarkdownEditor):
         """Keeps the text; what another program wrote meanwhile is merged in, or said."""
         if self.entry is None or self.text() == self.opened:
             return
-        opened, self.opened = self.opened, self.text()
-        try:
-            said = self.desk.session.set_body(self.entry.place, self.entry.id, self.opened, opened)
-            if said:
-                self.desk.say(said, ())
-        except MagpieError as error:
+        entry, text, opened = self.entry, self.text(), self.opened
+        self.opened = text
+
+        def failed(error: MagpieError) -> None:
+            if self.entry is not None and (self.entry.place, self.entry.id) == (entry.place, entry.id):
+                self.opened = opened  # it is still to be kept
             self.desk.complain(error)
+
+        command = SetBody(entry.place, entry.id, text, opened)
+        self.desk.bridge.do(command, lambda said: self.desk.say(said, ()) if said else None, failed)

@@ -23,6 +23,8 @@ from wily_magpie.qt.style.theme import THEME
 PADDING_PX = 7
 GAP_PX = 7
 LONG_TEXT_PX = 110
+NamesFor = Callable[[Field, Callable[[list[str]], None]], None]
+"""Asks what an editor of a field completes with, and hands it over."""
 Hint = QAbstractItemDelegate.EndEditHint
 TABS = {Qt.Key.Key_Tab: Hint.EditNextItem, Qt.Key.Key_Backtab: Hint.EditPreviousItem}
 
@@ -37,10 +39,10 @@ class CellDelegate(QStyledItemDelegate):
     """Paints and edits cells.
 
     Args:
-        names_for: what a field's editor completes with.
+        names_for: asks what a field's editor completes with.
     """
 
-    def __init__(self, names_for: Callable[[Field], list[str]], parent: QObject | None = None) -> None:
+    def __init__(self, names_for: NamesFor, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.names_for = names_for
 

@@ -22,7 +22,7 @@ HINTS = {
 class ConditionChooser(QDialog):
     """Asks for one condition over a field. `condition` is the answer, None: the condition is to go."""
 
-    def __init__(self, field: Field, condition: Condition | None, values: list[str], parent: QWidget) -> None:
+    def __init__(self, field: Field, condition: Condition | None, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.field = field
         self.condition = condition
@@ -46,7 +46,7 @@ class ConditionChooser(QDialog):
         self.options.setItemDelegate(SpineDelegate(self.options))
         for option in field.options:
             self.options.addItem(option.name, option.colour)
-        self.options.addItems([value for value in values if field.option(value) is None])
+        self.options.addItems(field.kind.fixed_texts)
         self.line = QLineEdit()
         self.line.setAccessibleName("Value")
         self.line.setMinimumWidth(190)
@@ -89,10 +89,16 @@ class ConditionChooser(QDialog):
 
     def uses_options(self) -> bool:
         """Whether the value is chosen from a list rather than written."""
-        kind, relation = self.field.kind.name, self.chosen_relation()
-        return kind in ("choice", "choices", "yes/no") or (
-            kind in ("people", "reference") and relation is not Relation.CONTAINS
-        )
+        kind = self.field.kind
+        if kind.has_options or kind.fixed_texts:
+            return True
+        return (kind.is_people or kind.is_linked) and self.chosen_relation() is not Relation.CONTAINS
+
+    def offer(self, values: list[str]) -> None:
+        """Offers values that the field has in some entries; what stands there stays."""
+        text = self.options.currentText()
+        self.options.addItems([value for value in values if self.options.findText(value) < 0])
+        self.options.setCurrentText(text)
 
     def set_value(self, text: str) -> None:
         """Puts a value in."""

@@ -1,6 +1,6 @@
 """The fields of one entry with their editors; blank fields stay quiet until they are asked for."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -8,13 +8,18 @@ from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from wily_magpie.core.commands.entries import SetText, SetValues
+from wily_magpie.core.commands.files import AttachFiles
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.typed import typed
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import Link
+from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.style.flow import FlowLayout, clear
 
 ALWAYS_SHOWN = ("title", "status", "tags")
@@ -28,9 +33,7 @@ class EntryForm(QWidget):
         names_for: what a field's editor completes with.
     """
 
-    def __init__(
-        self, desk: StationContext, names_for: Callable[[Field], list[str]], parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, desk: StationContext, names_for: NamesFor, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.names_for = names_for
@@ -43,6 +46,8 @@ class EntryForm(QWidget):
         self.notes: dict[str, QLabel] = {}
         self.doors: dict[str, FlowLayout] = {}
         self.is_whole = False
+        self.paths: Mapping[str, Path] = {}
+        self.title_pattern = ""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
@@ -66,8 +71,10 @@ class EntryForm(QWidget):
         line.addStretch(1)
         column.addLayout(line)
 
-    def show_entry(self, place: str, fields: Sequence[Field], entry: Entry) -> None:
+    def show_entry(self, whole: WholeEntry) -> None:
         """Shows an entry of a place."""
+        place, fields, entry, self.paths = whole.place.key, whole.place.fields, whole.entry, whole.files
+        self.title_pattern = whole.place.settings.title_pattern
         is_other = self.entry is None or entry.id != self.entry.id or place != self.place
         if place != self.place or tuple(fields) != tuple(self.fields):
             self.place, self.fields = place, fields
@@ -90,7 +97,7 @@ class EntryForm(QWidget):
         """Puts one value in."""
         value = entry.value(field.key)
         if field.key in self.files:
-            self.files[field.key].set_files(value if isinstance(value, tuple) else ())
+            self.files[field.key].set_files(value if isinstance(value, tuple) else (), self.paths)
         elif field.key in self.editors:
             editor = self.editors[field.key]
             editor.set_text(field.kind.show(value) if field.is_writable else field.shown(value))
@@ -103,15 +110,22 @@ class EntryForm(QWidget):
                 style.polish(self.notes[field.key])
             self.notes[field.key].setVisible(bool(doubt or field.settings.description))
         if field.key in self.doors:
-            clear(self.doors[field.key])
-            for link in value[:MOST_DOORS] if isinstance(value, tuple) else ():
-                if isinstance(link, Link):
-                    door = QPushButton(str(link) if len(link) < 40 else f"{link[:39]}…")
-                    door.setObjectName("verb")
-                    door.setToolTip("Show this entry")
-                    target, number = field.settings.target, link.id
-                    door.clicked.connect(lambda _checked, t=target, n=number: self.desk.show_entry(t, n))
-                    self.doors[field.key].addWidget(door)
+            self.show_doors(field, value if isinstance(value, tuple) else ())
+
+    def show_doors(self, field: Field, links: Sequence[str]) -> None:
+        """A button for each entry that a reference leads to."""
+        clear(self.doors[field.key])
+        for link in links[:MOST_DOORS]:
+            if isinstance(link, Link):
+                door = QPushButton(str(link) if len(link) < 40 else f"{link[:39]}…")
+                door.setObjectName("verb")
+                door.setToolTip("Show this entry")
+                door.clicked.connect(partial(self.open_door, field.settings.target, link.id))
+                self.doors[field.key].addWidget(door)
+
+    def open_door(self, place: str, entry_id: int) -> None:
+        """Shows an entry that is referred to."""
+        self.desk.show_entry(place, entry_id)
 
     def make_rows(self) -> None:
         """A row a field: label, editor, and what is to be said of it."""
@@ -120,7 +134,7 @@ class EntryForm(QWidget):
         for field in self.fields:
             if field.kind.is_of_rules:
                 continue
-            row = QWidget()
+            row = self.rows[field.key] = QWidget()
             column = QVBoxLayout(row)
             column.setContentsMargins(0, 5, 0, 0)
             column.setSpacing(1)
@@ -129,24 +143,34 @@ class EntryForm(QWidget):
             label.setToolTip(f"{field.kind.name}, known as “{field.key}”")
             column.addWidget(label)
             if field.kind.holds_files:
-                files = self.files[field.key] = FilesEditor(self.desk.session.library.blobs.file_path)
-                files.added.connect(lambda paths, field=field: self.attach(field, paths))
-                files.changed.connect(lambda left, field=field: self.set_files(field, left))
-                files.opened.connect(self.open_file)
-                column.addWidget(files)
+                column.addWidget(self.make_files(field))
             else:
-                editor = self.editors[field.key] = FieldEditor(field, names=partial(self.names_for, field))
-                editor.finished.connect(lambda field=field: self._on_finished(field))
-                label.setBuddy(editor)
-                column.addWidget(editor)
-                note = self.notes[field.key] = QLabel()
-                note.setWordWrap(True)
-                column.addWidget(note)
-                if field.kind.is_linked:
-                    self.doors[field.key] = FlowLayout()
-                    column.addLayout(self.doors[field.key])
+                self.add_editor(field, column, label)
             self.column.addWidget(row)
-            self.rows[field.key] = row
+
+    def make_files(self, field: Field) -> FilesEditor:
+        """The editor of a field of files."""
+        bridge = self.desk.bridge
+        files = self.files[field.key] = FilesEditor(lambda work, done: bridge.ask(lambda _reader: work(), done))
+        files.added.connect(lambda paths: self.attach(field, paths))
+        files.changed.connect(lambda left: self.set_files(field, left))
+        files.opened.connect(self.open_file)
+        files.setEnabled(not self.desk.overview.is_read_only)
+        return files
+
+    def add_editor(self, field: Field, column: QVBoxLayout, label: QLabel) -> None:
+        """The editor of any other field, with what is to be said of it."""
+        editor = self.editors[field.key] = FieldEditor(field, names=partial(self.names_for, field))
+        editor.finished.connect(lambda: self._on_finished(field))
+        editor.setEnabled(not self.desk.overview.is_read_only)
+        label.setBuddy(editor)
+        column.addWidget(editor)
+        note = self.notes[field.key] = QLabel()
+        note.setWordWrap(True)
+        column.addWidget(note)
+        if field.kind.is_linked:
+            self.doors[field.key] = FlowLayout()
+            column.addLayout(self.doors[field.key])
 
     def quieten(self) -> None:
         """Hides blank and hidden fields, unless they were asked for."""
@@ -177,42 +201,40 @@ class EntryForm(QWidget):
 
     def attach(self, field: Field, paths: list[Path]) -> None:
         """Keeps files with the entry."""
-        if self.entry is None or not paths:
-            return
-        entry_id, place = self.entry.id, self.place
-        self.desk.bridge.start(
-            f"Attaching {paths[0].name}" if len(paths) == 1 else f"Attaching {len(paths)} files",
-            lambda _job: self.desk.session.dropping.attach(place, entry_id, field.key, paths),
-            None,
-            self.desk.complain,
-        )
+        if self.entry is not None and paths:
+            self.desk.bridge.start_command(AttachFiles(self.place, self.entry.id, field.key, tuple(paths)))
 
     def set_files(self, field: Field, left: tuple[str, ...]) -> None:
         """Takes files out of the entry; they stay in the library for as long as undo may want them."""
         if self.entry is not None:
-            try:
-                self.desk.session.set_values(self.place, {self.entry.id: {field.key: left or None}}, "Change files")
-            except MagpieError as error:
-                self.desk.complain(error)
+            changes = {self.entry.id: {field.key: left or None}}
+            self.desk.bridge.do(SetValues(self.place, changes, "Change files"))
 
     def open_file(self, path: str, name: str) -> None:
         """Opens a file with the system's program, under its own name."""
-        folder = Path(self.desk.session.library.folder) / "index" / "opened" / Path(path).name[:16]
-        folder.mkdir(parents=True, exist_ok=True)
-        shown = folder / name
-        shown.unlink(missing_ok=True)  # the library may have been moved since
-        shown.symlink_to(path)
-        if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(shown))):
-            self.desk.say(f"No program could be started for {name}. It lies at {path}.", ())
+
+        def open_it(shown: Path) -> None:
+            if not QDesktopServices.openUrl(QUrl.fromLocalFile(str(shown))):
+                self.desk.say(f"No program could be started for {name}. It lies at {path}.", ())
+
+        self.desk.bridge.ask(lambda reader: reader.entries.named_file(Path(path), name), open_it)
 
     def _on_finished(self, field: Field) -> None:
         if self.entry is None or not field.is_writable:
             return
-        editor = self.editors[field.key]
-        try:
-            warning = self.desk.session.set_text(self.place, [self.entry.id], field.key, editor.text())
-            if warning:
-                self.desk.say(warning, ())
-        except MagpieError as error:
-            editor.set_problem(True)
+        editor, place, entry_id = self.editors[field.key], self.place, self.entry.id
+        text = editor.text()
+
+        def failed(error: MagpieError) -> None:
+            if self.entry is not None and self.entry.id == entry_id:
+                editor.set_problem(True)
             self.desk.complain(error)
+
+        try:
+            typed(field, text, self.title_pattern)
+        except MagpieError as error:
+            failed(error)
+            return
+        editor.set_problem(False)
+        command = SetText(place, (entry_id,), field.key, text)
+        self.desk.bridge.do(command, lambda warning: self.desk.say(warning, ()) if warning else None, failed)

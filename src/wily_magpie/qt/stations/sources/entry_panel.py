@@ -1,17 +1,17 @@
 """The chosen entry on the right: its fields, and its text."""
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.queries.entries import WholeEntry
+from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
+from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.parts import icon_button, scroll_area
 
@@ -33,13 +33,14 @@ class EntryPanel(QWidget):
     def __init__(
         self,
         desk: StationContext,
-        names_for: Callable[[Field], list[str]] = lambda _field: [],
+        names_for: NamesFor,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
+        self.number = 0
         self.form = EntryForm(desk, names_for)
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -71,7 +72,7 @@ class EntryPanel(QWidget):
         self.read = QPushButton("Read")
         self.read.clicked.connect(self._on_read)
         self.whole = QPushButton("Open whole")
-        self.whole.setToolTip("All fields, the text beside its preview, what refers here, what happened (F4)")
+        self.whole.setToolTip(tip_of("open-whole"))
         self.whole.clicked.connect(self._on_whole)
         self.outside = icon_button("arrow-square-out", "Open the address in the system's browser", self._on_outside)
         for button in (self.read, self.whole, self.outside):
@@ -98,19 +99,48 @@ class EntryPanel(QWidget):
         whole.addWidget(self.scroller, 1)
         return box
 
-    def show_entry(self, place: str, entry_id: int | None) -> None:
-        """Shows an entry; None: none is chosen."""
-        target = self.desk.session.place(place) if entry_id is not None else None
-        self.entry = target.entry(entry_id) if target is not None and entry_id is not None else None
-        self.stack.setCurrentIndex(0 if self.entry is None else 1)
-        if target is None or self.entry is None:
+    def show_entry(self, place: str, entry_id: int | None, *, edits_title: bool = False) -> None:
+        """Shows an entry, once it is fetched; None: none is chosen."""
+        self.number += 1
+        number = self.number
+        if entry_id is None:
+            self.body.keep()
+            self.entry = None
+            self.stack.setCurrentIndex(0)
             return
-        self.place = place
-        self.form.show_entry(place, target.fields, self.entry)
-        self.body.show_entry(self.entry)
-        self.path.setText(self.entry.path)
-        self.path.setVisible(bool(self.entry.path))
-        self.outside.setVisible(isinstance(self.entry.value("address"), str))
+
+        def done(whole: WholeEntry | None) -> None:
+            if number == self.number:
+                self.show_whole(whole)
+                if edits_title:
+                    self.edit_title()
+
+        self.desk.bridge.ask(lambda reader: reader.entries.whole(place, entry_id), done)
+
+    def refresh(self) -> None:
+        """Shows the entry as it is now."""
+        if self.entry is not None:
+            self.show_entry(self.place, self.entry.id)
+
+    def show_whole(self, whole: WholeEntry | None) -> None:
+        """Shows an entry that was fetched."""
+        self.entry = whole.entry if whole is not None else None
+        self.stack.setCurrentIndex(0 if whole is None else 1)
+        if whole is None:
+            return
+        self.place = whole.place.key
+        self.form.show_entry(whole)
+        self.body.show_entry(whole.entry)
+        self.path.setText(whole.entry.path)
+        self.path.setVisible(bool(whole.entry.path))
+        self.outside.setVisible(isinstance(whole.entry.value("address"), str))
+
+    def edit_title(self) -> None:
+        """Puts the cursor into the title."""
+        editor = self.editors.get("title")
+        if editor is not None and editor.line is not None:
+            editor.line.setFocus()
+            editor.line.selectAll()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and self.entry is not None and is_welcome(event.mimeData()):

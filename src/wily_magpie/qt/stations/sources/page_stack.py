@@ -1,16 +1,20 @@
 """The pages in the middle of the Sources station, of which one is shown."""
 
+from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
+
+from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.sources.cells import NamesFor
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
     from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
-    from wily_magpie.qt.stations.sources.station import SourcesStation
     from wily_magpie.qt.stations.sources.trash_page import TrashPage
-    from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
+    from wily_magpie.qt.stations.sources.whole_entry import WholeEntryPage
 
 NARROWEST_PAGE_PX = 240
 Page = TypeVar("Page", bound=QWidget)
@@ -22,12 +26,33 @@ class PageStack(QStackedWidget):
     Args:
         table_page: what is shown at first; the chosen entry stands beside it alone.
         results: what a search found. All other pages are made when they are first needed.
+        ask_folder: asks for a notes folder.
+
+    Signals:
+        shown: another page is shown.
+        whole_asked, setup_asked: the chosen entry is to be opened whole; the place that is shown is to be set up.
+        left_whole: from an entry that was open whole back to the table; its id, or None.
+        turned: from it to the one before or behind: -1, +1.
+        made: the key of a place that was made.
     """
 
-    def __init__(self, station: "SourcesStation", table_page: QWidget, results: QWidget) -> None:
+    shown = pyqtSignal()
+    whole_asked = pyqtSignal()
+    setup_asked = pyqtSignal()
+    left_whole = pyqtSignal(object)
+    turned = pyqtSignal(int)
+    made = pyqtSignal(str)
+
+    def __init__(
+        self,
+        desk: StationContext,
+        table_page: QWidget,
+        results: QWidget,
+        names_for: NamesFor,
+        ask_folder: Callable[[], None],
+    ) -> None:
         super().__init__()
-        self.station = station
-        self.desk = station.desk
+        self.desk, self.names_for, self.ask_folder = desk, names_for, ask_folder
         self.table_page = self.put(table_page)
         self.put(results)
 
@@ -38,13 +63,13 @@ class PageStack(QStackedWidget):
         return page
 
     @cached_property
-    def whole(self) -> "WholeEntry":
+    def whole(self) -> "WholeEntryPage":
         """The page of one entry."""
-        from wily_magpie.qt.stations.sources.whole_entry import WholeEntry
+        from wily_magpie.qt.stations.sources.whole_entry import WholeEntryPage
 
-        page = WholeEntry(self.desk, lambda field: self.station.cells.names_for(field))
+        page = WholeEntryPage(self.desk, self.names_for)
         page.left.connect(self.close_whole)
-        page.turned.connect(self.turn)
+        page.turned.connect(self._on_turned)
         return self.put(page)
 
     @cached_property
@@ -61,7 +86,6 @@ class PageStack(QStackedWidget):
 
         page = SetupPage(self.desk)
         page.left.connect(self.show_table)
-        page.deleted.connect(self.show_table)
         return self.put(page)
 
     @cached_property
@@ -70,9 +94,9 @@ class PageStack(QStackedWidget):
         from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
 
         page = NewPlacePage(self.desk)
-        page.made.connect(self._on_made)
+        page.made.connect(self.made)
         page.left.connect(self.show_table)
-        page.folder_asked.connect(self.station.notes.ask_folder)
+        page.folder_asked.connect(self.ask_folder)
         return self.put(page)
 
     def is_open(self, name: str) -> bool:
@@ -84,60 +108,47 @@ class PageStack(QStackedWidget):
         if self.is_open("whole") and page is not self.whole:
             self.whole.keep_text()
         self.setCurrentWidget(page)
-        is_beside = page is self.table_page and not self.station.is_folded
-        if self.station.panel.isHidden() == is_beside:
-            self.station.panel.setVisible(is_beside)
+        self.shown.emit()
 
     def show_table(self) -> None:
         """Shows the table again."""
         self.show_page(self.table_page)
-        self.station.table.setFocus()
+        self.left_whole.emit(None)
 
-    def open_whole(self, entry_id: int) -> None:
+    def open_whole(self, place: str, entry_id: int) -> None:
         """Opens an entry over the whole width."""
-        if self.station.place is not None:
-            self.whole.show_entry(self.station.place.key, entry_id)
-            self.show_page(self.whole)
-            self.whole.body.setFocus()
+        self.whole.keep_text()
+        self.whole.show_entry(place, entry_id)
+        self.show_page(self.whole)
+        self.whole.body.setFocus()
 
     def open_chosen_whole(self) -> None:
         """Opens the chosen entry over the whole width, or goes back to the table."""
-        chosen = self.station.panel.entry
         if self.is_open("whole"):
             self.close_whole()
-        elif chosen is not None:
-            self.open_whole(chosen.id)
+        else:
+            self.whole_asked.emit()
 
     def close_whole(self) -> None:
         """Goes back to the table, and to this entry in it."""
         self.show_page(self.table_page)
-        if self.whole.entry is not None:
-            self.station.table.choose(self.whole.entry.id)
-        self.station.table.setFocus()
+        self.left_whole.emit(self.whole.entry.id if self.whole.entry is not None else None)
 
-    def turn(self, by: int) -> None:
-        """Shows the entry before or behind the one that is open whole."""
-        ids = list(self.station.table.table.listing.ids)
-        if self.whole.entry is not None and self.whole.entry.id in ids:
-            at = ids.index(self.whole.entry.id) + by
-            if 0 <= at < len(ids):
-                self.whole.keep_text()
-                self.whole.show_entry(self.whole.place, ids[at])
+    def _on_turned(self, by: int) -> None:
+        self.turned.emit(by)
 
-    def open_setup(self, field: str = "") -> None:
-        """Opens the set-up of the place that is shown."""
-        if self.station.place is not None:
-            self.setup.open(self.station.place.key, field)
-            self.show_page(self.setup)
+    def open_setup(self, place: str = "", field: str = "") -> None:
+        """Opens the set-up of a place; of the one that is shown where none is named."""
+        if not place:
+            self.setup_asked.emit()
+            return
+        self.setup.open(place, field)
+        self.show_page(self.setup)
 
     def open_new_place(self) -> None:
         """Opens the page on which places are made."""
         self.show_page(self.new_place)
         self.new_place.open()
-
-    def _on_made(self, key: str) -> None:
-        self.station.open_place(key)
-        self.station.table.setFocus()
 
     def open_trash(self) -> None:
         """Shows the trash."""
@@ -145,10 +156,12 @@ class PageStack(QStackedWidget):
         self.show_page(self.trash)
         self.trash.table.setFocus()
 
-    def refresh(self) -> None:
+    def refresh(self, place: str, ids: tuple[int, ...]) -> None:
         """Shows what entries are now."""
-        if self.is_open("whole") and self.whole.entry is not None:
-            self.whole.show_entry(self.whole.place, self.whole.entry.id)
+        if self.is_open("whole"):
+            entry = self.whole.entry
+            if entry is not None and self.whole.place == place and (not ids or entry.id in ids):
+                self.whole.refresh()
         if self.is_open("trash"):
             self.trash.refresh()
 
@@ -156,3 +169,5 @@ class PageStack(QStackedWidget):
         """Shows what the place is now."""
         if self.is_open("setup"):
             self.setup.refresh()
+        if self.is_open("trash"):
+            self.trash.refresh()

@@ -6,10 +6,12 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing
 from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.models.entry_window import Fetch
+from wily_magpie.qt.stations.sources.cells import NamesFor
+from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
 
@@ -37,22 +39,42 @@ class EmptyPage(QLabel):
             event.acceptProposedAction()
 
 
+def emptiness(listing: Listing, state: SourcesState) -> str:
+    """What is said where there is nothing to show, with the way out."""
+    if state.place is None:
+        return (
+            "There is no place in this library.\n\n“New place” below makes a collection or takes a folder of notes in; "
+            "Ctrl+Z brings back what was deleted."
+        )
+    if state.lacking:
+        return f"{state.lacking}\n\nChange the sentence above and “Keep changes”, or bring the field back by undo."
+    if listing.total:
+        return "No entry answers this question.\n\nChange or take out a condition in the sentence above."
+    if state.place.nature.is_in_files:
+        return (
+            "There are no Markdown files in this folder yet.\n\nCapture a page into it, or press Ctrl+N for a new note."
+        )
+    ways = "Type an address above to capture a page, drop a link or a file here, or press Ctrl+N for an entry by hand."
+    return f"Nothing is kept here yet.\n\n{ways}"
+
+
 class QuestionPage(QWidget):
     """Holds these parts; the station connects them."""
 
     def __init__(
         self,
+        fetch: Fetch,
         set_text: Callable[[int, str, str], None],
         complain: Callable[[MagpieError], None],
-        names_for: Callable[[Field], list[str]],
+        names_for: NamesFor,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addLayout(self.make_head())
-        self.table = EntryTableView(set_text, complain, names_for)
+        column.addLayout(self.make_head(names_for))
+        self.table = EntryTableView(fetch, set_text, complain, names_for)
         self.empty = EmptyPage()
         self.empty.dropped.connect(lambda given: self.table.dropped.emit(given, None))
         self.empty.setObjectName("empty")
@@ -66,10 +88,10 @@ class QuestionPage(QWidget):
         column.addWidget(self.stack, 1)
         column.addWidget(self.make_foot())
 
-    def make_head(self) -> QHBoxLayout:
+    def make_head(self, names_for: NamesFor) -> QHBoxLayout:
         head = QHBoxLayout()
         head.setSpacing(0)
-        self.sentence = Sentence()
+        self.sentence = Sentence(names_for)
         head.addWidget(self.sentence, 1)
         self.keep_view = QPushButton("Keep as view")
         self.keep_view.setToolTip("Keep this question under a name")
@@ -99,20 +121,31 @@ class QuestionPage(QWidget):
         line.addWidget(self.add_entry)
         return foot
 
-    def show_emptiness(self, listing: Listing, *, is_notes: bool) -> None:
+    def show_state(self, state: SourcesState, *, is_read_only: bool) -> None:
+        """Shows the sentence, and what can be done with the question."""
+        if state.place is not None:
+            self.sentence.show_question(state.place, state.question)
+        self.sentence.setVisible(state.place is not None)
+        self.keep_changes.setVisible(state.is_changed and not is_read_only)
+        self.keep_view.setVisible(state.may_be_kept and not is_read_only)
+        self.add_entry.setEnabled(state.place is not None and not is_read_only)
+
+    def show_count(self, listing: Listing, sums: dict[str, str], state: SourcesState) -> None:
+        """Shows how many answer, and what stands at the foot of columns."""
+        if state.place is None:
+            self.count.setText("")
+            return
+        labels = {field.key: state.layout.heading(field) for field in state.place.fields}
+        feet = [f"{labels[key]}: {text}" for key, text in sums.items() if key in labels]
+        self.count.setText("   ·   ".join([f"{len(listing.ids):,} of {listing.total:,} entries", *feet]))
+
+    def show_emptiness(self, listing: Listing, state: SourcesState) -> None:
         """Says what to do where there is nothing to show."""
         had_focus = self.table.hasFocus() or self.empty.hasFocus()
         if listing.ids:
             self.show_part(TABLE, had_focus=had_focus)
             return
-        if listing.total:
-            text = "No entry answers this question.\n\nChange or take out a condition in the sentence above."
-        elif is_notes:
-            text = "There are no Markdown files in this folder yet.\n\nCapture a page into it, or press Ctrl+N for a new note."
-        else:
-            ways = "Type an address above to capture a page, drop a link or a file here, or press Ctrl+N for an entry by hand."
-            text = f"Nothing is kept here yet.\n\n{ways}"
-        self.empty.setText(text)
+        self.empty.setText(emptiness(listing, state))
         self.show_part(EMPTY, had_focus=had_focus)
 
     def show_part(self, part: int, *, had_focus: bool) -> None:

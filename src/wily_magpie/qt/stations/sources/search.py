@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.queries.entries import Found
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
 
@@ -38,18 +38,21 @@ class SearchResults(QWidget):
         self.heading.setText(f"Looking for “{words}” …")
         self.list.clear()
         self.desk.bridge.ask(
-            lambda: self.desk.session.search(words), lambda found: self.show_found(words, found, number)
+            lambda reader: reader.entries.search(words), lambda found: self.show_found(words, found, number)
         )
 
-    def show_found(self, words: str, found: list[Entry], number: int) -> None:
+    def show_found(self, words: str, found: Found, number: int) -> None:
         """Shows what was found, unless something else is asked for by now."""
         if number != self.asked:
             return
-        many = f"{len(found)} entries have" if len(found) != 1 else "One entry has"
+        many = f"{found.total:,} entries have" if found.total != 1 else "One entry has"
         nothing = "Nothing that is kept has the words"
-        self.heading.setText(f"{many if found else nothing} “{words}” in its title, fields or text.")
-        names = {place.key: place.name for place in self.desk.session.places()}
-        for entry in found:
+        said = f"{many if found.total else nothing} “{words}” in its title, fields or text."
+        shown = len(found.entries)
+        rest = f" Here are {shown:,}; ask for more words, or in one place by its sentence, to see the others."
+        self.heading.setText(said + (rest if found.total > shown else ""))
+        names = {place.key: place.name for place in self.desk.overview.places}
+        for entry in found.entries:
             about = [
                 names.get(entry.place, ""),
                 str(entry.value("published") or "")[:10],
@@ -58,7 +61,7 @@ class SearchResults(QWidget):
             item = QListWidgetItem(f"{entry.title}\n{'  ·  '.join(filter(None, about))}")
             item.setData(ENTRY_ROLE, (entry.place, entry.id))
             self.list.addItem(item)
-        if found:
+        if found.entries:
             self.list.setCurrentRow(0)
             self.list.setFocus()
 

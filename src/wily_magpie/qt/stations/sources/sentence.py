@@ -1,16 +1,19 @@
 """The sentence above a view: its filter, sorting and grouping in plain words, every bold piece a button."""
 
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import BadQuery, MagpieError
-from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Node, Question, SortKey
 from wily_magpie.core.query.sentence import sort_words, wording
+from wily_magpie.qt.actions import add_choice
+from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser
 from wily_magpie.qt.style.flow import FlowLayout, clear
 from wily_magpie.qt.style.tokens import MONO_FONT
@@ -21,15 +24,19 @@ MOST_VALUES = 300
 class Sentence(QWidget):
     """Shows a question over a place and lets it be changed.
 
+    Args:
+        values_for: asks which values a field has, for choosing.
+
     Signals:
         changed: the question is another one now.
     """
 
     changed = pyqtSignal(object)
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, values_for: NamesFor = lambda _field, take: take([]), parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.place: Place | None = None
+        self.values_for = values_for
+        self.place: PlaceInfo | None = None
         self.question = Question()
         self.chooser: ConditionChooser | None = None
         column = QVBoxLayout(self)
@@ -55,7 +62,7 @@ class Sentence(QWidget):
         column.addWidget(self.text)
         column.addWidget(self.problem)
 
-    def show_question(self, place: Place, question: Question) -> None:
+    def show_question(self, place: PlaceInfo, question: Question) -> None:
         """Shows a question."""
         self.place, self.question = place, question
         clear(self.flow)
@@ -138,14 +145,11 @@ class Sentence(QWidget):
         """A menu of fields under a button."""
         menu = QMenu(self)
         if first and callable(act):
-            action = menu.addAction(first)
-            if action is not None:
-                action.triggered.connect(lambda: act(None))
+            add_choice(menu, first, lambda: act(None))
             menu.addSeparator()
         for field in fields:
-            action = menu.addAction(field.label.replace("&", "&&"))
-            if action is not None and callable(act):
-                action.triggered.connect(lambda _checked, field=field: act(field))
+            if callable(act):
+                add_choice(menu, field.label, partial(act, field))
         menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
     def ask_new(self) -> None:
@@ -156,16 +160,12 @@ class Sentence(QWidget):
 
     def ask(self, field: Field, condition: Condition | None, number: int | None, button: QWidget) -> None:
         """Opens the chooser of a condition under a button."""
-        chooser = self.chooser = ConditionChooser(field, condition, self.values_of(field), self)
+        chooser = self.chooser = ConditionChooser(field, condition, self)
         chooser.move(button.mapToGlobal(QPoint(0, button.height() + 2)))
         chooser.accepted.connect(lambda: self.put(number, chooser.condition))
         chooser.open()
-
-    def values_of(self, field: Field) -> list[str]:
-        """Values that a field of several has in this place, for choosing."""
-        if self.place is None or not field.kind.is_many:
-            return []
-        return sorted(self.place.values_in_use(field), key=str.casefold)[:MOST_VALUES]
+        if field.kind.is_many:
+            self.values_for(field, lambda values: chooser.offer(values[:MOST_VALUES]))
 
     def put(self, number: int | None, condition: Condition | None) -> None:
         """Puts a condition in the place of another, at the end, or takes it out."""
@@ -202,8 +202,7 @@ class Sentence(QWidget):
         def act(field: Field | None) -> None:
             self.tell(replace(self.question, group=field))
 
-        kinds = ("choice", "yes/no", "text", "date", "reference")
-        self.menu_of_fields(button, [f for f in self.fields()[1:] if f.kind.name in kinds], act, "Do not group")
+        self.menu_of_fields(button, [f for f in self.fields()[1:] if f.kind.is_grouping], act, "Do not group")
 
     def tell(self, question: Question) -> None:
         """Shows another question and says so."""

@@ -1,32 +1,66 @@
-"""The Sources station."""
+"""The Sources station: widgets around its state (see model.py)."""
 
-from dataclasses import replace
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QSplitter,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
+from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
+from wily_magpie.core.commands.views import SetLayout
+from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.core.places.api import Listing, PlaceInfo
+from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
+from wily_magpie.qt.actions import tip_of
+from wily_magpie.qt.models.entry_window import CHUNK, Selection
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.stations.sources import columns
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
+from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
+from wily_magpie.qt.stations.sources.model import SourcesState, all_views
 from wily_magpie.qt.stations.sources.note_commands import NoteCommands
 from wily_magpie.qt.stations.sources.page_stack import PageStack
-from wily_magpie.qt.stations.sources.places_list import GAPS_ID, PlacesList, all_views
+from wily_magpie.qt.stations.sources.places_list import PlacesList
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.search import SearchResults
 from wily_magpie.qt.stations.sources.view_commands import ViewCommands
-from wily_magpie.qt.style.parts import icon_button, text_button
+from wily_magpie.qt.style.parts import icon_button, text_button, timer
+
+WIDTH_REST_MS = 600
+"""How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The answer to a question, with the rows that are seen first.
+
+    Attributes:
+        first: the rows from position `at` on.
+        sums: what stands at the foot of columns, by key.
+    """
+
+    listing: Listing
+    first: Sequence[Entry]
+    at: int
+    sums: dict[str, str]
+
+
+def answer(reader: Reader, state: SourcesState, wanted: int | None) -> Answer:
+    """Asks the question of a state."""
+    if state.place is None or state.lacking:
+        return Answer(Listing((), (), 0), (), 0, {})
+    entries, key = reader.entries, state.place.key
+    listing = entries.listing(key, state.question)
+    ids = listing.ids
+    at = (ids.index(wanted) // CHUNK) * CHUNK if wanted is not None and wanted in ids else 0
+    sums = entries.sums(key, state.question, state.layout)
+    return Answer(listing, entries.rows(key, ids[at : at + CHUNK]), at, sums)
 
 
 class SourcesStation(QWidget):
@@ -35,47 +69,74 @@ class SourcesStation(QWidget):
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.place: Place | None = None
-        self.view: View | None = None
-        self.question = Question()
+        self.state = SourcesState()
+        self.selection = Selection(self)
         self.number = 0
         self.wanted: int | None = None
         self.is_folded = False
-        self.waiting: tuple[Listing, int] | None = None
+        self.waiting: tuple[Answer, int] | None = None
+        self.cells = CellCommands(desk, self, self.state_now, self.selection)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setHandleWidth(1)
+        self.page = QuestionPage(self.fetch, self._set_text, desk.complain, self.cells.names_for)
+        self.sentence, self.table = self.page.sentence, self.page.table
+        self.notes = NoteCommands(desk, self, self.state_now)
         self.splitter.addWidget(self.make_left())
-        self.splitter.addWidget(self.make_middle())
-        self.panel = EntryPanel(desk, lambda field: self.cells.names_for(field))
+        self.results = SearchResults(desk)
+        self.panel = EntryPanel(desk, self.cells.names_for)
+        self.pages = PageStack(desk, self.page, self.results, self.cells.names_for, self.notes.ask_folder)
+        self.splitter.addWidget(self.pages)
         self.splitter.addWidget(self.panel)
         self.splitter.setStretchFactor(1, 1)
         self.splitter.setSizes([200, 760, 320])
         layout.addWidget(self.splitter, 1)
-        self.places.place_chosen.connect(lambda key: self.open_place(key))
+        self.views = ViewCommands(desk, self, self.state_now, self.places)
+        self.columns = ColumnCommands(desk, self.table, self.state_now, self.arrange)
+        self.cells.attach(self.table, self.columns)
+        self.width_rest = timer(self, self.keep_widths)
+        self.connect_all()
+        self.show_state(self.state.after(desk.overview))
+
+    def connect_all(self) -> None:
+        """Connects the parts."""
+        self.places.place_chosen.connect(self.open_place)
         self.places.view_chosen.connect(self.open_view)
         self.sentence.changed.connect(self._on_question)
-        self.table.chosen.connect(self._on_chosen)
+        self.table.chosen.connect(self._on_table_chosen)
         self.table.opened.connect(self.read)
-        self.table.delete_asked.connect(self.delete)
-        self.panel.read_asked.connect(self.read)
-        self.panel.whole_asked.connect(self.middle.open_whole)
-        self.results.opened.connect(self.show_entry)
+        self.table.menu_asked.connect(lambda at: self.cells.menu().exec(at))
         self.table.rested.connect(self._on_rested)
-        self.cells = CellCommands(self)
-        self.views = ViewCommands(self)
-        self.notes = NoteCommands(self)
+        self.selection.current_changed.connect(self._on_chosen)
+        self.panel.read_asked.connect(self.read)
+        self.panel.whole_asked.connect(self.open_whole)
+        self.panel.dropped.connect(self.cells.take)
+        self.results.opened.connect(self.show_entry)
+        self.pages.shown.connect(self.show_panel)
+        self.pages.whole_asked.connect(self.open_chosen_whole)
+        self.pages.setup_asked.connect(lambda: self.open_setup(""))
+        self.pages.left_whole.connect(self._on_left_whole)
+        self.pages.turned.connect(self.turn)
+        self.pages.made.connect(self._on_made)
+        self.cells.read_asked.connect(self.read)
+        self.cells.whole_asked.connect(self.open_whole)
+        self.cells.move_asked.connect(self.notes.ask_move)
+        self.cells.delete_asked.connect(self.delete)
+        self.notes.opened.connect(self.open_place)
+        self.views.kept.connect(self._on_view_kept)
+        self.page.keep_view.clicked.connect(self.views.ask_name)
+        self.page.keep_changes.clicked.connect(self.views.keep_changes)
+        self.page.add_entry.clicked.connect(self.new_entry)
         header = self.table.horizontalHeader()
         if header is not None:
             header.sectionClicked.connect(self._on_header)
-            header.sectionResized.connect(lambda *_: self.keep_widths())
-        desk.bridge.entries_changed.connect(self._on_entries_changed)
-        desk.bridge.places_changed.connect(self._on_places_changed)
-        first = self.places_keys()
-        if first:
-            self.open_place(first[0])
+            header.sectionResized.connect(lambda *_: self.width_rest.start(WIDTH_REST_MS))
+            header.sectionMoved.connect(self._on_moved)
+        bridge = self.desk.bridge
+        bridge.entries_changed.connect(self._on_entries_changed)
+        bridge.places_changed.connect(self._on_places_changed)
 
     def make_left(self) -> QWidget:
         left = QWidget()
@@ -87,129 +148,135 @@ class SourcesStation(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(8, 6, 8, 8)
         row.setSpacing(2)
-        row.addWidget(text_button("New place", "plus", lambda: self.middle.open_new_place()))
+        self.new_place = text_button("New place", "plus", lambda: self.pages.open_new_place())
+        row.addWidget(self.new_place)
         row.addStretch(1)
-        row.addWidget(icon_button("sliders-horizontal", "Set up this place (F7)", lambda: self.middle.open_setup()))
-        row.addWidget(icon_button("trash", "Trash", lambda: self.middle.open_trash()))
+        self.set_up = icon_button("sliders-horizontal", tip_of("setup"), lambda: self.open_setup(""))
+        row.addWidget(self.set_up)
+        row.addWidget(icon_button("trash", "Trash", lambda: self.pages.open_trash()))
         column.addLayout(row)
+        is_writable = not self.desk.overview.is_read_only
+        self.new_place.setEnabled(is_writable)
+        self.set_up.setEnabled(is_writable)
         return left
-
-    def make_middle(self) -> QWidget:
-        self.page = QuestionPage(self._set_text, self.desk.complain, lambda field: self.cells.names_for(field))
-        self.sentence, self.table = self.page.sentence, self.page.table
-        self.page.keep_view.clicked.connect(lambda: self.views.ask_name())
-        self.page.keep_changes.clicked.connect(lambda: self.views.keep_changes())
-        self.page.add_entry.clicked.connect(lambda: self.new_entry())
-        self.results = SearchResults(self.desk)
-        self.middle = PageStack(self, self.page, self.results)
-        return self.middle
-
-    def places_keys(self) -> list[str]:
-        """The keys of all places."""
-        return [place.key for place in self.desk.session.places()]
 
     # what is shown
 
+    def state_now(self) -> SourcesState:
+        """For the parts that act on it."""
+        return self.state
+
+    @property
+    def place(self) -> PlaceInfo | None:
+        """The place that is shown."""
+        return self.state.place
+
+    @property
+    def key(self) -> str:
+        """Of the place; "" where there is none."""
+        return self.place.key if self.place is not None else ""
+
+    @property
+    def view(self) -> View | None:
+        """The view that is open."""
+        return self.state.view
+
+    @property
+    def question(self) -> Question:
+        """The question that is asked."""
+        return self.state.question
+
+    def show_state(self, state: SourcesState) -> None:
+        """Shows another state: the sentence at once, the answer when it is there."""
+        self.state = state
+        if state.place is not None:
+            self.places.choose(state.place.key, state.view.id if state.view is not None else None)
+        self.ask()
+
     def open_place(self, key: str, question: Question | None = None) -> None:
         """Shows all of a place, newest first, or a question over it."""
-        self.place = self.desk.session.place(key)
-        self.view = None
-        self.question = question or self.usual_question(self.place)
-        self.places.choose(key)
-        self.middle.show_page(self.page)
-        if self.desk.session.is_notes(key):
-            self.desk.bridge.ask(lambda: self.desk.session.refresh_notes(key), lambda _count: None, self.desk.complain)
-        self.ask()
+        place = self.desk.overview.find_place(key)
+        if place is None:
+            return
+        self.pages.show_page(self.page)
+        self.show_state(self.state.opened(place, question))
+        if place.nature.is_in_files:
+            self.desk.bridge.index_notes(key)
 
     def open_view(self, view: View) -> None:
         """Shows a view."""
-        self.place = self.desk.session.place(view.place)
-        self.view = view
-        self.middle.show_page(self.page)
-        try:
-            self.question = cql.parse(view.question, self.place.fields)
-        except MagpieError as error:
-            self.question = Question()
-            self.desk.complain(error)
-        self.ask()
+        place = self.desk.overview.find_place(view.place)
+        if place is None:
+            return
+        now = next((one for one in all_views(self.desk.overview, place) if one.id == view.id), view)
+        self.pages.show_page(self.page)
+        self.show_state(self.state.opened_view(place, now))
 
     def show_entry(self, key: str, entry_id: int) -> None:
         """Shows an entry in its place; in the question at hand, where it is part of its answer."""
-        self.middle.show_page(self.page)
+        self.pages.show_page(self.page)
         self.wanted = entry_id
-        if self.place is None or self.place.key != key or self.table.table.row_of(entry_id) is None:
-            self.open_place(key)
-        else:
+        is_here = self.place is not None and self.place.key == key and self.table.table.row_of(entry_id) is not None
+        if is_here:
             self.ask()
+        else:
+            self.open_place(key)
 
     def show_question(self, key: str, text: str) -> None:
-        """Shows a written question over a place."""
-        self.open_place(key, cql.parse(text, self.desk.session.place(key).fields))
+        """Shows a written question over a place; BadQuery where it is none."""
+        place = self.desk.overview.place(key)
+        self.open_place(key, cql.parse(text, place.fields))
 
     def search(self, words: str) -> None:
         """Looks for words in everything kept."""
-        self.middle.show_page(self.results)
+        self.pages.show_page(self.results)
         self.results.search(words)
-
-    @staticmethod
-    def usual_question(place: Place) -> Question:
-        """A place without a question: newest captured first, else by title."""
-        keys = {field.key: field for field in place.fields}
-        if "number" in keys:
-            return Question(None, (SortKey(keys["number"]),))
-        return Question(None, (SortKey(keys["captured"], True),) if "captured" in keys else (SortKey(keys["title"]),))
-
-    def columns_name(self) -> str:
-        """The name under which the columns of what is shown are remembered."""
-        return f"{self.place.key if self.place else ''}/{self.view.id if self.view else 0}"
-
-    def columns(self) -> list[Field]:
-        """The fields that the table shows."""
-        if self.place is None:
-            return []
-        group = self.question.group
-        chosen = columns.load(self.desk.settings, self.columns_name()).of(self.place.fields)
-        return [field for field in chosen if not (group and field.key == group.key)]
 
     def ask(self) -> None:
         """Asks the question off the main thread and shows the answer."""
-        if self.place is None:
-            return
         self.number += 1
-        number, place, question = self.number, self.place, self.question
-        self.sentence.show_question(place, question)
-        is_changed = self.view is not None and self.view.id != GAPS_ID and cql.write(question) != self.view.question
-        self.page.keep_changes.setVisible(is_changed)
-        self.page.keep_view.setVisible(self.view is None or is_changed)
-        self.desk.bridge.ask(
-            lambda: place.listing(question), lambda listing: self._on_listing(listing, number), self.desk.complain
-        )
+        number, state = self.number, self.state
+        self.page.show_state(state, is_read_only=self.desk.overview.is_read_only)
+        wanted = self.wanted if self.wanted is not None else self.selection.current_in(self.key)
+        self.desk.bridge.ask(lambda reader: answer(reader, state, wanted), lambda found: self._on_answer(found, number))
 
-    def _on_listing(self, listing: Listing, number: int) -> None:
-        if number != self.number or self.place is None:
+    def fetch(self, ids: Sequence[int], done: Callable[[list[Entry]], None]) -> None:
+        """Fetches the rows of the table."""
+        key = self.key
+        self.desk.bridge.ask(lambda reader: reader.entries.rows(key, ids), done)
+
+    def _on_answer(self, found: Answer, number: int) -> None:
+        if number != self.number:
             return
         if self.table.is_editing():  # what is being typed must not be taken away
-            self.waiting = (listing, number)
+            self.waiting = (found, number)
             return
-        chosen = self.wanted if self.wanted is not None else self.panel.entry.id if self.panel.entry else None
-        if self.panel.place and self.panel.place != self.place.key and self.wanted is None:
-            chosen = None
+        place, listing = self.state.place, found.listing
+        chosen = self.wanted if self.wanted is not None else self.selection.current_in(self.key)
         before = self.table.table.row_of(chosen) if chosen is not None else None
-        kept = columns.load(self.desk.settings, self.columns_name())
-        header = self.table.horizontalHeader()
-        if header is not None:
-            header.blockSignals(True)
-            self.table.show_listing(self.place, self.columns(), listing, kept.pinned)
-            self.table.set_widths(kept.widths)
-            header.blockSignals(False)
-        self.page.count.setText(f"{len(listing.ids):,} of {listing.total:,} entries")
-        self.page.show_emptiness(listing, is_notes=self.desk.session.is_notes(self.place.key))
+        if place is not None:
+            self.table.table.is_read_only = self.desk.overview.is_read_only
+            self.columns.show(lambda: self.show_table(place, found))
+        self.page.show_count(listing, found.sums, self.state)
+        self.page.show_emptiness(listing, self.state)
         self.wanted = None
         if not self.table.choose(chosen):
             stay = min(before, self.table.table.rowCount() - 1) if before is not None else 0
             self.table.choose(self.table.table.id_at(stay) or self.table.table.id_at(stay + 1))
         if not listing.ids:
-            self.panel.show_entry(self.place.key, None)
+            self.selection.choose(self.key, None)
+
+    def show_table(self, place: PlaceInfo, found: Answer) -> None:
+        """Puts an answer into the table."""
+        state = self.state
+        self.table.show_listing(place, state.columns, found.listing, found.first, found.at, state.layout)
+        self.table.set_widths()
+
+    def show_panel(self) -> None:
+        """Shows the chosen entry beside the table alone, unless it is folded away."""
+        is_beside = self.pages.currentWidget() is self.page and not self.is_folded
+        if self.panel.isHidden() == is_beside:
+            self.panel.setVisible(is_beside)
 
     # what is done
 
@@ -222,96 +289,139 @@ class SourcesStation(QWidget):
         """Deletes entries; undo brings them back."""
         if self.place is None or not ids:
             return
-        try:
-            self.desk.session.remove_entries(self.place.key, ids)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
         what = "One entry is" if len(ids) == 1 else f"{len(ids)} entries are"
-        self.desk.say(f"{what} in the trash.", (("Undo", self.places.undo),))
+
+        def done(_none: object) -> None:
+            self.desk.say(f"{what} in the trash.", self.desk.undoing())
+
+        self.desk.bridge.do(RemoveEntries(self.place.key, tuple(ids)), done)
 
     def new_entry(self) -> None:
         """Adds an entry by hand and puts the cursor into its title."""
-        if self.place is None:
+        place = self.place
+        if place is None:
+            self.desk.say("There is no place for it yet. Make one: New place.", ())
             return
-        try:
-            self.wanted = self.desk.session.add_entry(self.place.key, "New entry")
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        self.question = replace(self.question, filter=None)
-        self.ask()
-        self.panel.show_entry(self.place.key, self.wanted)
-        editor = self.panel.editors.get("title")
-        if editor is not None and editor.line is not None:
-            editor.line.setFocus()
-            editor.line.selectAll()
+
+        def done(entry_id: int) -> None:
+            self.wanted = entry_id
+            self.show_state(self.state.asked(replace(self.question, filter=None)))
+            self.panel.show_entry(place.key, entry_id, edits_title=True)
+
+        self.desk.bridge.do(AddEntry(place.key, "New entry"), done)
 
     def fold_panel(self) -> None:
         """Shows or hides the chosen entry."""
         self.is_folded = not self.is_folded
-        self.middle.show_page(self.middle.currentWidget() or self.page)
+        self.show_panel()
+
+    def open_whole(self, entry_id: int) -> None:
+        """Opens an entry over the whole width."""
+        if self.place is not None:
+            self.pages.open_whole(self.place.key, entry_id)
+
+    def open_chosen_whole(self) -> None:
+        """Opens the chosen entry over the whole width."""
+        if self.selection.current is not None:
+            self.open_whole(self.selection.current)
+
+    def ask_move_chosen(self) -> None:
+        """Asks for a new path of the chosen note."""
+        if self.selection.current is not None:
+            self.notes.ask_move(self.selection.current)
+
+    def open_setup(self, field: str) -> None:
+        """Opens the set-up of the place that is shown."""
+        if self.place is not None:
+            self.pages.open_setup(self.place.key, field)
+
+    def turn(self, by: int) -> None:
+        """Shows the entry before or behind the one that is open whole."""
+        ids = list(self.table.table.listing.ids)
+        entry = self.pages.whole.entry
+        if self.place is not None and entry is not None and entry.id in ids:
+            at = ids.index(entry.id) + by
+            if 0 <= at < len(ids):
+                self.pages.open_whole(self.place.key, ids[at])
+
+    def arrange(self, layout: Layout) -> None:
+        """Shows the answer in another way, and keeps that with the view."""
+        if self.place is not None and layout != self.state.layout and not self.desk.overview.is_read_only:
+            self.desk.bridge.do(SetLayout(self.place.key, self.state.layout_view, layout))
 
     def keep_widths(self) -> None:
-        """Remembers the columns' widths."""
+        """Keeps the columns' widths."""
         if self.place is not None:
-            now = columns.load(self.desk.settings, self.columns_name())
-            widths = {**now.widths, **self.table.widths()}
-            columns.keep(self.desk.settings, self.columns_name(), replace(now, widths=widths))
+            self.arrange(self.columns.with_widths(self.state.layout))
 
     def _set_text(self, entry_id: int, key: str, text: str) -> None:
-        if self.place is not None:
-            warning = self.desk.session.set_text(self.place.key, [entry_id], key, text)
-            if warning:
-                self.desk.say(warning, ())
+        if self.place is None:
+            return
+
+        def failed(error: MagpieError) -> None:
+            self.table.table.take_back(entry_id, key)
+            self.desk.complain(error)
+
+        command = SetText(self.place.key, (entry_id,), key, text)
+        self.desk.bridge.do(command, self._on_set, failed)
+
+    def _on_set(self, warning: str) -> None:
+        if warning:
+            self.desk.say(warning, ())
 
     def _on_question(self, question: Question) -> None:
-        self.question = question
-        self.ask()
+        self.show_state(self.state.asked(question))
 
     def _on_rested(self) -> None:
         """Nothing is being typed any more: what came meanwhile is shown."""
         if self.waiting is not None:
             waiting, self.waiting = self.waiting, None
-            self._on_listing(*waiting)
+            self._on_answer(*waiting)
 
     def _on_header(self, section: int) -> None:
-        field = self.table.table.columns[section]
+        field: Field = self.table.table.columns[section]
         first = self.question.sort[0] if self.question.sort else None
         descending = not first.descending if first and first.field.key == field.key else field.kind.is_dated
         self._on_question(replace(self.question, sort=(SortKey(field, descending),)))
 
+    def _on_moved(self, _logical: int, old: int, new: int) -> None:
+        """A heading was dragged: the table is shown anew in that order."""
+        if old != new and self.place is not None:
+            self.arrange(self.columns.with_moved(old, new))
+
+    def _on_table_chosen(self, entry_id: int | None) -> None:
+        self.selection.choose(self.key, entry_id)
+
     def _on_chosen(self, entry_id: int | None) -> None:
-        if self.place is not None:
-            self.panel.show_entry(self.place.key, entry_id)
+        self.panel.show_entry(self.key, entry_id)
+
+    def _on_left_whole(self, entry_id: int | None) -> None:
+        if entry_id is not None:
+            self.table.choose(entry_id)
+        self.table.setFocus()
+
+    def _on_made(self, key: str) -> None:
+        self.open_place(key)
+        self.table.setFocus()
+
+    def _on_view_kept(self, number: int) -> None:
+        place = self.place
+        if place is not None:
+            found = [view for view in self.desk.overview.views_of(place.key) if view.id == number]
+            if found:
+                self.show_state(self.state.opened_view(place, found[0]))
 
     def _on_entries_changed(self, place: str, ids: tuple[int, ...]) -> None:
+        self.pages.refresh(place, ids)
         if self.place is None or place != self.place.key:
             return
-        self.place = self.desk.session.place(place)
         if self.panel.entry is not None and (not ids or self.panel.entry.id in ids):
-            still = self.place.rows([self.panel.entry.id])
-            self.panel.show_entry(place, self.panel.entry.id if still else None)
-        self.middle.refresh()
+            self.panel.refresh()
         self.ask()
 
     def _on_places_changed(self) -> None:
         self.places.fill()
-        self.middle.refresh_setup()
-        if self.place is None:
-            return
-        keys = self.places_keys()
-        if self.place.key not in keys:
-            self.open_place(keys[0])
-            return
-        self.place = self.desk.session.place(self.place.key)
-        if self.view is not None:
-            found = [view for view in all_views(self.desk.session, self.place) if view.id == self.view.id]
-            self.view = found[0] if found else None
-            self.places.choose(self.place.key, self.view.id if self.view else None)
-        try:
-            self.question = cql.parse(cql.write(self.question), self.place.fields)
-        except MagpieError as error:  # it asks for a field that is no longer there
-            self.question = Question()
-            self.desk.complain(error)
-        self.ask()
+        self.pages.refresh_setup()
+        self.show_state(self.state.after(self.desk.overview))
+        if self.panel.place and self.desk.overview.find_place(self.panel.place) is None:
+            self.panel.show_entry("", None)

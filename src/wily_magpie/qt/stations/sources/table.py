@@ -6,20 +6,24 @@ from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, p
 from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QTableView, QWidget
 
+from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.pinned import Pinned, set_usual
 from wily_magpie.qt.editors.spine import BAR_PX
 from wily_magpie.qt.models.entry_table import EntryTable
-from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate
+from wily_magpie.qt.models.entry_window import Fetch
+from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate, NamesFor
 
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 30
 """Rows from the top whose texts say how wide a column is at first."""
 MOST_SPANS = 2000
 RETURNS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+OWN_KEYS = (Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_D)
 
 
 class EntryTableView(QTableView):
@@ -28,8 +32,6 @@ class EntryTableView(QTableView):
     Signals:
         chosen: the id of the entry that is the current one, or None.
         opened: the id of an entry to be read.
-        delete_asked: ids.
-        blank_asked, down_asked, copy_asked, paste_asked: on the selected cells.
         menu_asked: a place on the screen.
         rested: no cell is being edited any more.
         dropped: what was dropped, and the id of the entry that it was dropped on, or None.
@@ -37,24 +39,20 @@ class EntryTableView(QTableView):
 
     chosen = pyqtSignal(object)
     opened = pyqtSignal(int)
-    delete_asked = pyqtSignal(list)
-    blank_asked = pyqtSignal()
-    down_asked = pyqtSignal()
-    copy_asked = pyqtSignal()
-    paste_asked = pyqtSignal()
     menu_asked = pyqtSignal(object)
     rested = pyqtSignal()
     dropped = pyqtSignal(object, object)
 
     def __init__(
         self,
+        fetch: Fetch,
         set_text: Callable[[int, str, str], None],
         complain: Callable[[MagpieError], None],
-        names_for: Callable[[Field], list[str]] = lambda _field: [],
+        names_for: NamesFor = lambda _field, _take: None,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.table = EntryTable(set_text, complain, self)
+        self.table = EntryTable(fetch, set_text, complain, self)
         self.setModel(self.table)
         self.setItemDelegate(CellDelegate(names_for, self))
         set_usual(self)
@@ -63,7 +61,7 @@ class EntryTableView(QTableView):
         self.setEditTriggers(triggers.EditKeyPressed | triggers.AnyKeyPressed | triggers.DoubleClicked)
         self.setAccessibleName("Entries")
         self.setAcceptDrops(True)
-        self.pinned = Pinned(self, CellDelegate(lambda _field: [], self))
+        self.pinned = Pinned(self, CellDelegate(lambda _field, _take: None, self))
         header = self.horizontalHeader()
         if header is not None:
             header.setSectionsMovable(True)
@@ -73,15 +71,23 @@ class EntryTableView(QTableView):
 
     # what is shown
 
-    def show_listing(self, place: Place, columns: Sequence[Field], listing: Listing, pinned: int = 0) -> None:
+    def show_listing(
+        self,
+        place: PlaceInfo,
+        columns: Sequence[Field],
+        listing: Listing,
+        first: Sequence[Entry] = (),
+        at_position: int = 0,
+        layout: Layout | None = None,
+    ) -> None:
         """Shows an answer; the current cell and the selected ones stay where their entries are still there."""
         cells = self.chosen_cells()
         current = self.currentIndex()
         at = (self.table.id_at(current.row()), self.key_at(current.column())) if current.isValid() else None
-        if self.table.show(place, columns, listing):
+        if self.table.show(place, columns, listing, first, at_position, layout):
             self.span_groups()
             self.choose_cells(cells, at)
-        self.pinned.pin(pinned)
+        self.pinned.pin(layout.pinned if layout is not None else 0)
 
     def key_at(self, column: int) -> str:
         """The key of a column's field."""
@@ -94,17 +100,27 @@ class EntryTableView(QTableView):
             for row in self.table.heads:
                 self.setSpan(row, 0, 1, self.table.columnCount())
 
-    def set_widths(self, kept: dict[str, int]) -> None:
-        """Sets the columns' widths: those kept, else what their first texts need."""
+    def set_widths(self) -> None:
+        """Sets the columns' widths: those of the layout, else what their first texts need."""
         for place, field in enumerate(self.table.columns):
-            self.setColumnWidth(place, kept.get(field.key) or self.fitting_width(place, field))
+            characters = self.table.layout.column(field.key).width
+            wanted = self.width_of(characters) if characters else self.fitting_width(place, field)
+            self.setColumnWidth(place, wanted)
         self.pinned.place()
+
+    def width_of(self, characters: int) -> int:
+        """So many characters in pixels."""
+        return round(characters * self.fontMetrics().averageCharWidth()) + 2 * PADDING_PX
+
+    def characters(self, width_px: int) -> int:
+        """A width in characters."""
+        return max(1, round((width_px - 2 * PADDING_PX) / max(1, self.fontMetrics().averageCharWidth())))
 
     def fitting_width(self, column: int, field: Field) -> int:
         """A width in which the heading and the first texts of a column fit, within bounds."""
         metrics = self.fontMetrics()
         rows = [row for row in range(min(SAMPLED_ROWS, self.table.rowCount())) if self.table.group_at(row) is None]
-        texts = [field.label, *(self.table.cell(row, column)[0] for row in rows)]
+        texts = [self.table.layout.heading(field), *(self.table.cell(row, column)[0] for row in rows)]
         spine = BAR_PX + GAP_PX if field.kind.has_spine else 0
         needed = max(map(metrics.horizontalAdvance, texts)) + 2 * PADDING_PX + spine + 4
         return max(NARROWEST_PX, min(needed, WIDEST_TITLE_PX if field.key == "title" else WIDEST_PX))
@@ -181,22 +197,10 @@ class EntryTableView(QTableView):
             super().keyPressEvent(event)
             return
         key, has_control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        entry_id = self.table.id_at(self.currentIndex().row())
         if key in RETURNS and not event.modifiers():
             self.edit(self.currentIndex())
-        elif key == Qt.Key.Key_Space and entry_id is not None:
-            self.opened.emit(entry_id)
-        elif key == Qt.Key.Key_Delete and self.chosen_ids():
-            if has_control:
-                self.delete_asked.emit(self.chosen_ids())
-            else:
-                self.blank_asked.emit()
-        elif key == Qt.Key.Key_D and has_control:
-            self.down_asked.emit()
-        elif key == Qt.Key.Key_C and has_control:
-            self.copy_asked.emit()
-        elif key == Qt.Key.Key_V and has_control:
-            self.paste_asked.emit()
+        elif has_control and key in OWN_KEYS:
+            event.ignore()  # the commands' own: they are actions of this table
         else:
             super().keyPressEvent(event)
 

@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.commands.entries import EmptyTrash, RestoreEntries
+from wily_magpie.core.places.trash import Trashed
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
@@ -63,9 +64,11 @@ class TrashPage(QWidget):
 
     def refresh(self) -> None:
         """Lists what is in it."""
-        session = self.desk.session
-        names = {place.key: place.name for place in session.places()}
-        there = session.library.trash.all()
+        self.desk.bridge.ask(lambda reader: reader.entries.trash(), self.show_trash)
+
+    def show_trash(self, there: list[Trashed]) -> None:
+        """Shows it."""
+        names = {place.key: place.name for place in self.desk.overview.places}
         self.table.setRowCount(len(there))
         for number, one in enumerate(there):
             when = one.deleted[:16].replace("T", " ")
@@ -80,8 +83,9 @@ class TrashPage(QWidget):
             if there
             else "The trash is empty. What you delete comes here, and goes back to where it was."
         )
-        self.back.setEnabled(bool(there))
-        self.empty.setEnabled(bool(there))
+        may = bool(there) and not self.desk.overview.is_read_only
+        self.back.setEnabled(may)
+        self.empty.setEnabled(may)
 
     def chosen(self) -> list[int]:
         """The chosen things."""
@@ -92,32 +96,22 @@ class TrashPage(QWidget):
     def restore(self) -> None:
         """Puts the chosen things back."""
         ids = self.chosen()
-        if not ids:
-            return
-        try:
-            lost = self.desk.session.arranging.restore(ids)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
+        if ids and self.back.isEnabled():
+            self.desk.bridge.do(RestoreEntries(tuple(ids)), lambda lost: self._on_restored(len(ids), lost))
+
+    def _on_restored(self, count: int, lost: list[str]) -> None:
         if lost:
             self.desk.say(f"The place of “{lost[0]}” is deleted. Undo brings that back, then it can be restored.", ())
-        elif len(ids) == 1:
-            self.desk.say("Restored.", ())
         else:
-            self.desk.say(f"{len(ids)} entries are restored.", ())
+            self.desk.say("Restored." if count == 1 else f"{count} entries are restored.", self.desk.undoing())
         self.refresh()
 
     def throw_away(self) -> None:
         """Empties the trash."""
-        count = self.desk.session.arranging.empty_trash()
-        undo = self.desk.session.undo
+        self.desk.bridge.do(EmptyTrash(), self._on_emptied)
 
-        def take_back() -> None:
-            undo()
-            self.refresh()
-
+    def _on_emptied(self, count: int) -> None:
         if count:
-            self.desk.say(
-                f"{count} things are thrown away." if count > 1 else "It is thrown away.", (("Undo", take_back),)
-            )
+            said = f"{count} things are thrown away." if count > 1 else "It is thrown away."
+            self.desk.say(said, self.desk.undoing())
         self.refresh()

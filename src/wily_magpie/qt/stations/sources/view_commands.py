@@ -1,51 +1,79 @@
-"""Keeping the question at hand as a view."""
+"""Views: keeping the question at hand as one, with its columns as they are arranged; renaming, deleting."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
-from PyQt6.QtWidgets import QInputDialog
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
+from wily_magpie.core.commands.views import DeleteView, KeepView, RenameView
 from wily_magpie.core.entries.view import View
-from wily_magpie.core.errors import MagpieError
-from wily_magpie.qt.stations.sources.places_list import GAPS_ID
-
-if TYPE_CHECKING:
-    from wily_magpie.qt.stations.sources.station import SourcesStation
+from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.sources.model import GAPS_ID, SourcesState
+from wily_magpie.qt.stations.sources.places_list import PlacesList
 
 
-class ViewCommands:
-    """Of the Sources station."""
+class ViewCommands(QObject):
+    """Of the Sources station.
 
-    def __init__(self, station: "SourcesStation") -> None:
-        self.station = station
+    Args:
+        state: gives what is shown now.
+
+    Signals:
+        kept: the id of a view that was kept, which is to be open from now on.
+    """
+
+    kept = pyqtSignal(int)
+
+    def __init__(
+        self, desk: StationContext, parent: QWidget, state: Callable[[], SourcesState], places: PlacesList
+    ) -> None:
+        super().__init__(parent)
+        self.desk, self.parent_widget, self.state, self.places = desk, parent, state, places
+        places.attach()
 
     def ask_name(self) -> None:
         """Keeps the question as a new view."""
-        name, is_given = QInputDialog.getText(self.station, "Keep as view", "Name of the view:")
+        name, is_given = QInputDialog.getText(self.parent_widget, "Keep as view", "Name of the view:")
         if is_given and name.strip():
             self.make(name)
 
     def make(self, name: str) -> None:
-        """Keeps the question as a new view of that name."""
-        if self.station.place is None:
-            return
-        try:
-            number = self.station.desk.session.keep_view(self.station.place.key, name, self.station.question)
-        except MagpieError as error:
-            self.station.desk.complain(error)
-            return
-        self.station.view = self.view(number)
-        self.station.places.choose(self.station.place.key, number)
-        self.station.ask()
+        """Keeps the question as a new view of that name, looked at as it is now."""
+        state = self.state()
+        if state.place is not None:
+            command = KeepView(state.place.key, name, state.question, None, state.layout)
+            self.desk.bridge.do(command, self.kept.emit)
 
     def keep_changes(self) -> None:
         """Lets the open view ask what the sentence says now."""
-        view, place = self.station.view, self.station.place
-        if view is None or place is None or view.id == GAPS_ID:
-            return
-        self.station.desk.session.keep_view(place.key, view.name, self.station.question, view.id)
-        self.station.view = self.view(view.id)
-        self.station.ask()
+        state = self.state()
+        if state.view is not None and state.place is not None and state.view.id != GAPS_ID:
+            command = KeepView(state.place.key, state.view.name, state.question, state.view.id)
+            self.desk.bridge.do(command, self.kept.emit)
 
-    def view(self, number: int) -> View:
-        """The view of that number as it is now."""
-        return next(view for view in self.station.desk.session.views() if view.id == number)
+    def chosen(self) -> View | None:
+        """The view that is chosen among the places; the built-in one is nobody's to change."""
+        view = self.places.chosen_view()
+        return view if view is not None and view.id != GAPS_ID else None
+
+    @property
+    def has_chosen(self) -> bool:
+        """Whether there is one."""
+        return self.chosen() is not None
+
+    def ask_rename(self) -> None:
+        """Asks for another name of the chosen view."""
+        view = self.chosen()
+        if view is None:
+            return
+        name, is_given = QInputDialog.getText(self.parent_widget, "Rename view", "Name of the view:", text=view.name)
+        if is_given and name.strip() and name.strip() != view.name:
+            self.desk.bridge.do(RenameView(view, name))
+
+    def delete(self) -> None:
+        """Deletes the chosen view; undo brings it back."""
+        view = self.chosen()
+        if view is None:
+            return
+        said = f"The view “{view.name}” is deleted; its entries are not."
+        self.desk.bridge.do(DeleteView(view), lambda _none: self.desk.say(said, self.desk.undoing()))

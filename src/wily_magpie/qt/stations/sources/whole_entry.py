@@ -1,21 +1,24 @@
 """One entry over the whole width: its fields, its text beside the preview, what refers to it, what happened to it."""
 
-from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QPixmap, QTextCursor
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
+from wily_magpie.core.commands.entries import BringBackState
+from wily_magpie.core.commands.marks import PutMark, RemoveMark
 from wily_magpie.core.entries.entry import Entry, short
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.entry_history import Event
+from wily_magpie.core.entries.rendering import Rendered
+from wily_magpie.core.queries.entries import WholeEntry
+from wily_magpie.core.queries.notes import headings
 from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
+from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
@@ -37,7 +40,7 @@ TOOLS = (
 """(icon, name, what comes before, what comes behind); where nothing comes behind, it is put before each line."""
 
 
-class WholeEntry(QWidget):
+class WholeEntryPage(QWidget):
     """Shows one entry.
 
     Signals:
@@ -48,14 +51,12 @@ class WholeEntry(QWidget):
     left = pyqtSignal()
     turned = pyqtSignal(int)
 
-    def __init__(
-        self, desk: StationContext, names_for: Callable[[Field], list[str]], parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, desk: StationContext, names_for: NamesFor, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
-        self.number = 0
+        self.number = self.preview_number = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -65,7 +66,7 @@ class WholeEntry(QWidget):
         self.form = EntryForm(desk, names_for)
         self.splitter.addWidget(self.make_left())
         self.splitter.addWidget(self.make_text())
-        self.preview = ReadingView(lambda address: desk.session.picture(address, self.entry), size_pt=PREVIEW_SIZE_PT)
+        self.preview = ReadingView(size_pt=PREVIEW_SIZE_PT)
         self.preview.followed.connect(self.follow)
         self.splitter.addWidget(self.preview)
         self.splitter.addWidget(self.make_right())
@@ -159,26 +160,45 @@ class WholeEntry(QWidget):
         return scroll_area(inside)
 
     def show_entry(self, place: str, entry_id: int) -> None:
-        """Shows an entry."""
-        target = self.desk.session.place(place)
-        entry = target.entry(entry_id)
-        if entry is None:
+        """Shows an entry, once it is fetched, with what refers here and what happened."""
+        self.number += 1
+        number = self.number
+
+        def done(whole: WholeEntry | None) -> None:
+            if number == self.number:
+                self.show_whole(whole)
+
+        self.desk.bridge.ask(lambda reader: reader.entries.whole(place, entry_id), done)
+        self.desk.bridge.ask(
+            lambda reader: (
+                reader.entries.referring_here(place, entry_id),
+                reader.entries.history_of(place, entry_id),
+            ),
+            lambda found: self.show_more(*found) if number == self.number else None,
+        )
+
+    def refresh(self) -> None:
+        """Shows the entry as it is now."""
+        if self.entry is not None:
+            self.show_entry(self.place, self.entry.id)
+
+    def show_whole(self, whole: WholeEntry | None) -> None:
+        """Shows an entry that was fetched."""
+        if whole is None:
             self.left.emit()
             return
-        self.place, self.entry = place, entry
-        self.title.setText(entry.title)
-        self.form.show_entry(place, target.fields, entry)
-        if self.body.show_entry(entry):
+        self.place, self.entry = whole.place.key, whole.entry
+        self.title.setText(whole.entry.title)
+        self.form.show_entry(whole)
+        is_new_text = self.body.show_entry(whole.entry)
+        self.show_picture(whole.picture)
+        self.show_icon(whole.icon)
+        self.show_marks(whole.marks)
+        if is_new_text:
             self.show_preview()
-        self.show_picture(entry)
-        self.show_icon(entry)
-        self.show_marks()
-        self.ask_more()
 
-    def show_picture(self, entry: Entry) -> None:
+    def show_picture(self, content: bytes) -> None:
         """Shows the lead picture, where it was kept."""
-        address = entry.value("picture")
-        content = self.desk.session.picture(address) if isinstance(address, str) else None
         image = QImage.fromData(content) if content else QImage()
         self.picture.setVisible(not image.isNull())
         if not image.isNull():
@@ -186,19 +206,17 @@ class WholeEntry(QWidget):
             shown = image.scaled(WIDEST_PICTURE_PX, PICTURE_PX, size, Qt.TransformationMode.SmoothTransformation)
             self.picture.setPixmap(QPixmap.fromImage(shown))
 
-    def show_icon(self, entry: Entry) -> None:
+    def show_icon(self, content: bytes) -> None:
         """Shows the icon of the site that the entry came from, where it was kept."""
-        image = QImage.fromData(self.desk.session.icon_of(entry) or b"")
+        image = QImage.fromData(content) if content else QImage()
         self.icon.setVisible(not image.isNull())
         if not image.isNull():
             smooth = Qt.TransformationMode.SmoothTransformation
             self.icon.setPixmap(QPixmap.fromImage(image.scaledToHeight(ICON_PX, smooth)))
 
-    def show_marks(self) -> None:
+    def show_marks(self, found: tuple[Mark, ...]) -> None:
         """Shows the entry's marks with their comments."""
         clear(self.marks)
-        entry = self.entry
-        found = self.desk.session.marking.of(self.place, entry.id) if entry is not None else ()
         if found != self.preview.marks:
             self.preview.show_marks(found)
         self.marks_head.setText(f"Marks: {len(found)}" if found else "No marks yet")
@@ -207,38 +225,40 @@ class WholeEntry(QWidget):
             row.changed.connect(self.change_mark)
             row.removed.connect(self.remove_mark)
             row.pointed.connect(self.find_mark)
+            row.setEnabled(not self.desk.overview.is_read_only)
             self.marks.addWidget(row)
 
     def change_mark(self, mark: Mark) -> None:
         """Keeps the comment of a mark."""
         if self.entry is not None:
-            self.try_to(lambda place, entry_id: self.desk.session.marking.put(place, entry_id, mark))
+            self.desk.bridge.do(PutMark(self.place, self.entry.id, mark))
 
     def remove_mark(self, mark: Mark) -> None:
         """Takes a mark away; undo brings it back."""
-        self.try_to(lambda place, entry_id: self.desk.session.marking.remove(place, entry_id, mark))
-        self.show_marks()
-
-    def try_to(self, act: Callable[[str, int], object]) -> None:
-        """Does something to the entry that may be refused."""
         if self.entry is not None:
-            try:
-                act(self.place, self.entry.id)
-            except MagpieError as error:
-                self.desk.complain(error)
+            self.desk.bridge.do(RemoveMark(self.place, self.entry.id, mark))
 
     def find_mark(self, mark: Mark) -> None:
         """Shows where in the text a mark stands."""
         self.preview.point_at(mark)
 
     def show_preview(self) -> None:
-        """Shows the text as it will be read, and its headings."""
-        text = self.body.text()
-        self.preview.show_markdown(text, "", self.preview.marks)
+        """Shows the text as it will be read, and its headings, once they are made of it."""
+        text, entry = self.body.text(), self.entry
+        self.preview_number += 1
+        number = self.preview_number
+        self.desk.bridge.ask(
+            lambda reader: (reader.entries.rendered(text, entry), headings(text)),
+            lambda found: self.show_rendered(*found) if number == self.preview_number else None,
+        )
+
+    def show_rendered(self, rendered: Rendered, found: list[tuple[int, str, int]]) -> None:
+        """Shows what was made of the text."""
+        self.preview.show_text(rendered, "", self.preview.marks)
+        found = found[:MOST_HEADINGS]
         clear(self.headings)
-        headings = self.desk.session.noting.headings(text)[:MOST_HEADINGS]
-        self.headings_head.setVisible(len(headings) > 1)
-        for level, name, at in headings if len(headings) > 1 else ():
+        self.headings_head.setVisible(len(found) > 1)
+        for level, name, at in found if len(found) > 1 else ():
             door = QPushButton(short(name, LONGEST_HEADING) or "…")
             door.setObjectName("add")
             door.setToolTip("Go there in the text")
@@ -257,20 +277,7 @@ class WholeEntry(QWidget):
         self.body.setFocus()
         self.body.centerCursor()
 
-    def ask_more(self) -> None:
-        """Looks for what refers here and what happened, off the main thread."""
-        self.number += 1
-        number, place, entry = self.number, self.place, self.entry
-        session = self.desk.session
-        if entry is None:
-            return
-        self.desk.bridge.ask(
-            lambda: (session.noting.linking_here(place, entry.id), session.history_of(place, entry.id)),
-            lambda found: self.show_more(*found) if number == self.number else None,
-            self.desk.complain,
-        )
-
-    def show_more(self, refers: list[tuple[str, int, str, str]], events: list[Event]) -> None:
+    def show_more(self, refers: list[tuple[str, int, str, str]], events: list[Happening]) -> None:
         """Shows both."""
         clear(self.refers)
         self.refers_head.setText(f"What refers here: {len(refers)}" if refers else "Nothing refers here yet")
@@ -289,7 +296,7 @@ class WholeEntry(QWidget):
         for event in events[:60]:
             self.events.addWidget(self.event_row(event))
 
-    def event_row(self, event: Event) -> QWidget:
+    def event_row(self, event: Happening) -> QWidget:
         """One thing that happened."""
         row = QWidget()
         column = QVBoxLayout(row)
@@ -308,6 +315,7 @@ class WholeEntry(QWidget):
         back = QPushButton("Bring back what was before")
         back.setObjectName("add")
         back.clicked.connect(lambda _checked: self.bring_back(event))
+        back.setEnabled(not self.desk.overview.is_read_only)
         line = QHBoxLayout()
         line.addWidget(back)
         line.addStretch(1)
@@ -316,21 +324,23 @@ class WholeEntry(QWidget):
 
     def follow(self, address: str) -> None:
         """Opens a link: a note of the same folder here, all else in the system's browser."""
-        found = self.desk.session.noting.note_at(self.entry, address) if self.entry is not None else None
-        if found is not None:
-            self.keep_text()
-            self.show_entry(self.place, found)
-        else:
-            self.desk.open_outside(address)
-
-    def bring_back(self, event: Event) -> None:
-        """Makes the entry what it was before an event; itself one step that can be undone."""
-        if self.entry is None:
+        entry = self.entry
+        if entry is None:
             return
-        try:
-            self.desk.session.bring_back_state(self.place, self.entry.id, event)
-        except MagpieError as error:
-            self.desk.complain(error)
+
+        def done(found: int | None) -> None:
+            if found is not None:
+                self.keep_text()
+                self.show_entry(self.place, found)
+            else:
+                self.desk.open_outside(address)
+
+        self.desk.bridge.ask(lambda reader: reader.notes.note_at(entry, address), done)
+
+    def bring_back(self, event: Happening) -> None:
+        """Makes the entry what it was before an event; itself one step that can be undone."""
+        if self.entry is not None:
+            self.desk.bridge.do(BringBackState(self.place, self.entry.id, event))
 
     def keep_text(self) -> None:
         """Keeps the text as it stands here."""

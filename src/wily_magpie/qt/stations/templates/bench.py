@@ -1,7 +1,6 @@
 """The bench: one template tried on its sample pages, edited row by row."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -15,8 +14,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.entries.field import TITLE, Field
-from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.capture.run import CaptureRun
+from wily_magpie.core.commands.templates import Accept
+from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.rendering import Rendered
+from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.bench import BODY, Cell, Sample
 from wily_magpie.core.templates.bench import row as row_of
 from wily_magpie.core.templates.propose import Proposal
@@ -24,6 +26,7 @@ from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.bench_table import BenchTable
+from wily_magpie.qt.stations.templates.model import fresh_only, from_finding, rows_of, told_of, with_rule
 from wily_magpie.qt.stations.templates.offers_panel import OffersPanel
 from wily_magpie.qt.stations.templates.rule_strip import RuleStrip
 from wily_magpie.qt.stations.templates.sample_commands import SampleCommands
@@ -61,7 +64,7 @@ class Bench(QWidget):
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setHandleWidth(1)
         self.splitter.addWidget(self.make_middle())
-        self.panel = OffersPanel(self.fetch_picture, desk.session.picture)
+        self.panel = OffersPanel(self.fetch_picture)
         self.splitter.addWidget(self.panel)
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setSizes([740, 320])
@@ -113,24 +116,21 @@ class Bench(QWidget):
 
     # what is shown
 
-    def show_template(self, template: Template) -> None:
-        """Shows a template; its samples are read off the main thread."""
+    def show_template(self, template: Template, fields: tuple[Field, ...]) -> None:
+        """Shows a template; its samples are read off the main thread. What is being typed stays."""
         is_other = self.template is None or self.template.name != template.name
-        self.template = self.kept = template
-        fields = [one for one in self.desk.session.templating.fields_of(template) if one.is_writable]
-        shown = [one for one in fields if one.key != TITLE.key]
-        known = {one.key for one in shown}
-        lost = [replace(TITLE, key=key, label=f"{key} (no such field)") for key in template.fields if key not in known]
-        self.fields = [TITLE, *shown, *lost, None]
+        if is_other or self.template == self.kept:
+            self.template = template
+        self.kept = template
+        self.fields = rows_of(template, fields)
         if is_other:
             self.samples, self.cells = [], {}
             self.told.hide()
         self.number += 1
-        number, templating = self.number, self.desk.session.templating
+        number = self.number
         self.desk.bridge.ask(
-            lambda: templating.samples(template.name),
+            lambda reader: reader.templates.samples(template.name),
             lambda samples: self._on_samples(samples, number),
-            self.desk.complain,
         )
         if is_other:
             self.table.show_samples([self.label_of(one) for one in self.fields], ())
@@ -185,9 +185,7 @@ class Bench(QWidget):
             if number == self.number and template == self.template:
                 self.show_cells(found)
 
-        self.desk.bridge.ask(
-            lambda: {at: row_of(template, fields[at], samples) for at in wanted}, done, self.desk.complain
-        )
+        self.desk.bridge.work(lambda _run: {at: row_of(template, fields[at], samples) for at in wanted}, done)
 
     def show_cells(self, found: dict[int, list[Cell]]) -> None:
         """Shows rows that were worked out."""
@@ -224,13 +222,15 @@ class Bench(QWidget):
         sample, template, fields = self.current_sample(), self.template, self.fields
         if sample is None or template is None:
             return
-        templating = self.desk.session.templating
 
-        def done(text: str) -> None:
+        def work(reader: Reader) -> Rendered:
+            return reader.entries.rendered(reader.templates.as_entry(template, sample, fields))
+
+        def done(rendered: Rendered) -> None:
             if sample is self.current_sample():
-                self.panel.show_whole(text)
+                self.panel.show_whole(rendered)
 
-        self.desk.bridge.ask(lambda: templating.as_entry(template, sample, fields), done, self.desk.complain)
+        self.desk.bridge.ask(work, done)
 
     # rules
 
@@ -280,41 +280,24 @@ class Bench(QWidget):
         field = self.fields[row] if 0 <= row < len(self.fields) else None
         if self.template is None or field is None:
             return
-        before = self.template.rule_of(field.key)
-        words = before.words if before is not None and before.source == "finding" else ()
-        if field.kind.is_address and name in ("image", "icon") and not is_fallback:
-            rule = Rule("picture", ("lead" if name == "image" else "icon",))
-        else:
-            rule = Rule("finding", tuple(dict.fromkeys((*words, name) if is_fallback else (name,))))
-        self.set_rules({field.key: rule})
+        self.set_rules({field.key: from_finding(self.template, field, name, is_fallback=is_fallback)})
 
     def propose(self) -> None:
         """Fills the rows that have no rule yet."""
         template, samples = self.template, self.samples
         if template is None:
             return
-        templating = self.desk.session.templating
-        self.desk.bridge.ask(lambda: templating.propose(template, samples), self.show_proposals, self.desk.complain)
+        self.desk.bridge.ask(lambda reader: reader.templates.propose(template, samples), self.show_proposals)
 
     def show_proposals(self, proposals: dict[str, Proposal]) -> None:
         """Takes proposals in and tells how sure they are."""
         template = self.template
         if template is None:
             return
-        fresh = {key: one for key, one in proposals.items() if template.rule_of(key) is None}
-        if not fresh:
-            self.told.setText("Every row that something fits has a rule already.")
-            self.told.show()
-            return
-        self.set_rules({key: one.rule for key, one in fresh.items()})
-        labels = {self.key_of(one): self.label_of(one) for one in self.fields}
-        doubtful = [
-            f"{labels.get(key, key)} ({one.why}, {one.certainty:.0%})"
-            for key, one in fresh.items()
-            if one.certainty < 0.9
-        ]
-        more = f" Look at: {'; '.join(doubtful)}." if doubtful else ""
-        self.told.setText(f"{len(fresh)} rules are proposed.{more}")
+        fresh = fresh_only(template, proposals)
+        if fresh:
+            self.set_rules({key: one.rule for key, one in fresh.items()})
+        self.told.setText(told_of(fresh, {self.key_of(one): self.label_of(one) for one in self.fields}))
         self.told.show()
 
     # samples
@@ -331,21 +314,14 @@ class Bench(QWidget):
                     text = cell.text if is_right else None
                     accepted.append((self.samples[at].id, self.key_of(self.fields[row]), text))
         if accepted:
-            try:
-                self.desk.session.templating.accept(self.template.name, accepted)
-            except MagpieError as error:
-                self.desk.complain(error)
+            self.desk.bridge.do(Accept(self.template.name, accepted))
 
     def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
         """Gets a picture of the current sample, to be looked at."""
-        sample, capturing = self.current_sample(), self.desk.session.capturing
+        sample = self.current_sample()
         page = sample.context.reading.page.address if sample is not None else ""
-        self.desk.bridge.ask(lambda: capturing.look_at_picture(address, page), done, lambda _error: None)
 
+        def work(run: CaptureRun) -> bytes:
+            return run.look_at_picture(address, page)
 
-def with_rule(template: Template, key: str, rule: Rule | None) -> Template:
-    """A template with another rule for a field; None: it is left alone."""
-    if key == TITLE.key:
-        return replace(template, title=rule or Rule("finding", ("title",)))
-    fields = {name: one for name, one in template.fields.items() if name != key or rule is not None}
-    return replace(template, fields={**fields, key: rule} if rule is not None else fields)
+        self.desk.bridge.work(work, done, lambda _error: None)

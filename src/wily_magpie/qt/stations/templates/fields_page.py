@@ -1,5 +1,7 @@
 """All fields over all templates: which template fills which, and what leads nowhere."""
 
+from typing import Any
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -13,8 +15,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.commands.command import Command
+from wily_magpie.core.commands.fields import AddField, ChangeField, DeleteField
+from wily_magpie.core.commands.places import plan_for
+from wily_magpie.core.commands.templates import DropRules, RenameRules
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.session.field_uses import FieldUse
+from wily_magpie.core.queries.templates import FieldUse
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
@@ -64,8 +70,12 @@ class FieldsPage(QWidget):
 
     def refresh(self) -> None:
         """Looks at all templates anew."""
+        self.desk.bridge.ask(lambda reader: reader.templates.field_uses(), self.show_uses)
+
+    def show_uses(self, uses: list[FieldUse]) -> None:
+        """Lists them."""
         row = self.table.currentRow()
-        self.uses = self.desk.session.field_uses.all()
+        self.uses = uses
         self.table.setRowCount(len(self.uses))
         for at, use in enumerate(self.uses):
             by = ", ".join(use.templates) or "no template: a person fills it"
@@ -93,7 +103,7 @@ class FieldsPage(QWidget):
     def show_buttons(self) -> None:
         """Says what can be done with the chosen one."""
         use = self.chosen()
-        is_notes = use is not None and self.desk.session.is_notes(use.place)
+        is_notes = use is not None and use.is_in_files
         self.rename.setEnabled(use is not None)
         self.remove.setEnabled(use is not None and (not use.is_there or (not use.templates and not is_notes)))
         self.add.setVisible(use is not None and not use.is_there)
@@ -111,36 +121,28 @@ class FieldsPage(QWidget):
 
     def give_name(self, use: FieldUse, name: str) -> None:
         """Gives a field another name everywhere; rules of one that is missing fill another one from now on."""
-        try:
-            if use.is_there:
-                self.desk.session.arranging.change_field(use.place, use.key, label=name)
-            else:
-                self.desk.session.field_uses.rename(use.place, use.key, name)
-        except MagpieError as error:
-            self.desk.complain(error)
-        self.refresh()
+        if use.is_there:
+            self.do(ChangeField(use.place, use.key, {"label": name}))
+        else:
+            self.do(RenameRules(use.place, use.key, name))
 
     def add_field(self) -> None:
         """Gives the place a field that rules already fill."""
         use = self.chosen()
         if use is not None:
-            try:
-                arranging = self.desk.session.arranging
-                arranging.add_field(use.place, arranging.plan_for(use.key))
-            except MagpieError as error:
-                self.desk.complain(error)
-            self.refresh()
+            self.do(AddField(use.place, plan_for(use.key)))
 
     def take_out(self) -> None:
         """Takes out a field that no template fills, or rules that fill nothing."""
         use = self.chosen()
-        if use is None:
-            return
-        try:
-            if use.is_there:
-                self.desk.session.arranging.delete_field(use.place, use.key)
-            else:
-                self.desk.session.field_uses.drop(use.place, use.key)
-        except MagpieError as error:
-            self.desk.complain(error)
+        if use is not None:
+            self.do(DeleteField(use.place, use.key) if use.is_there else DropRules(use.place, use.key))
+
+    def do(self, command: Command[Any]) -> None:
+        """Changes something and shows how it stands then."""
+        self.desk.bridge.do(command, lambda _: self.refresh(), self.refuse)
+
+    def refuse(self, error: MagpieError) -> None:
+        """Says what was refused; the table shows what holds."""
+        self.desk.complain(error)
         self.refresh()

@@ -16,7 +16,8 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.session.exchange import Incoming
+from wily_magpie.core.exchange.templates import Incoming, bringing_in, look_at_import, read
+from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.open_form import to_json
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
@@ -73,17 +74,16 @@ class ImportPage(QWidget):
 
     def look_at(self, path: Path, shown: Callable[[], None]) -> None:
         """Shows what is in a file, and tells when it does; one that holds no templates is said."""
-        exchange = self.desk.session.exchange
 
-        def work() -> tuple[str, list[Incoming]]:
-            text = exchange.read(path)
-            return text, exchange.look_at_import(text)
+        def work(reader: Reader) -> tuple[str, list[Incoming]]:
+            text = read(path)
+            return text, look_at_import(reader, text)
 
         def done(found: tuple[str, list[Incoming]]) -> None:
             self.show_incoming(path, *found)
             shown()
 
-        self.desk.bridge.ask(work, done, self.desk.complain)
+        self.desk.bridge.ask(work, done)
 
     def show_incoming(self, path: Path, text: str, incoming: list[Incoming]) -> None:
         """Lists the templates of a file."""
@@ -130,11 +130,8 @@ class ImportPage(QWidget):
 
     def take_in(self) -> None:
         """Brings the ticked ones in."""
-        exchange, chosen, text = self.desk.session.exchange, self.chosen(), self.text
         self.take.setEnabled(False)
-        self.desk.bridge.start(
-            "Bring templates in", lambda _job: exchange.take_in(chosen, text), self.done, self._on_failed
-        )
+        self.desk.bridge.start_command(bringing_in(self.chosen(), self.text), self.done, self._on_failed)
 
     def _on_failed(self, error: MagpieError) -> None:
         self.take.setEnabled(True)

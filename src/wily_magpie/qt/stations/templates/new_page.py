@@ -5,9 +5,13 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from wily_magpie.core.capture.run import CaptureRun, Counter
+from wily_magpie.core.commands.templates import MakeWithSample, SaveTemplate
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.session.jobs import Job
+from wily_magpie.core.templates.starters import starters
+from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
@@ -69,15 +73,14 @@ class NewPage(QWidget):
 
     def begin(self) -> None:
         """Shows a blank form."""
-        session = self.desk.session
         self.told.setText("")
         self.name.clear()
         self.address.clear()
         self.starter.clear()
         self.starter.addItem("with no rules")
-        self.starter.addItems([f"like the starter “{one.name}”" for one in session.templating.starters])
+        self.starter.addItems([f"like the starter “{one.name}”" for one in starters()])
         self.place.clear()
-        for place in session.places():
+        for place in self.desk.overview.places:
             self.place.addItem(place.name, place.key)
         self.place.addItem("a new collection that fits the first sample", NEW_PLACE)
         self.make.setEnabled(True)
@@ -85,42 +88,50 @@ class NewPage(QWidget):
 
     def _on_starter(self, at: int) -> None:
         if at > 0 and not self.name.text().strip():
-            self.name.setText(self.desk.session.templating.starters[at - 1].name)
+            self.name.setText(starters()[at - 1].name)
 
     def go(self) -> None:
         """Makes it; with a first sample in a job."""
-        session = self.desk.session
-        templating = session.templating
         name, typed = self.name.text().strip(), self.address.text().strip()
-        key = str(self.place.currentData() or "")
-        if key == NEW_PLACE and not typed:
-            self.told.setText("A new collection is made from a first sample: give its address.")
-            return
-        if key == NEW_PLACE and not name:
-            self.told.setText("Give it a name: the new collection gets it, too.")
+        is_new_place = self.place.currentData() == NEW_PLACE
+        lacking = self.lacking(name, typed) if is_new_place else ""
+        if lacking:
+            self.told.setText(lacking)
             return
         try:
             address = from_typed(typed) if typed else ""
-            starter = self.starter.currentIndex()
-            place = "" if key == NEW_PLACE else self.place.currentText()
-            fresh = templating.new_from(name, place)
-            if starter > 0:
-                fresh = replace(templating.starters[starter - 1], name=fresh.name, writes=place)
-            if not address:
-                templating.save(fresh)
-                self.done(fresh.name)
-                return
         except MagpieError as error:
             self.told.setText(str(error))
             return
+        starter = self.starter.currentIndex()
+        begun = starters()[starter - 1] if starter > 0 else Template("")
+        place = "" if is_new_place else self.place.currentText()
+        fresh = replace(begun, name=name or begun.name or "Template", writes=place)
         self.told.setText("")
         self.make.setEnabled(False)
+        if address:
+            self.begin_from(fresh, address, is_new_place=is_new_place)
+        else:
+            self.desk.bridge.do(SaveTemplate(fresh), lambda _: self.done(fresh.name), self.refuse)
 
-        def work(job: Job) -> str:
-            return templating.make_with_sample(fresh, templating.page_from(address, job), is_new_place=key == NEW_PLACE)
+    @staticmethod
+    def lacking(name: str, address: str) -> str:
+        """What a new collection still needs, in words."""
+        if not address:
+            return "A new collection is made from a first sample: give its address."
+        return "" if name else "Give it a name: the new collection gets it, too."
 
-        def failed(error: MagpieError) -> None:
-            self.make.setEnabled(True)
-            self.told.setText(str(error))
+    def begin_from(self, fresh: Template, address: str, *, is_new_place: bool) -> None:
+        """Gets the first sample, and makes the template with what is proposed from it."""
 
-        self.desk.bridge.start(f"New template “{fresh.name}”", work, self.done, failed)
+        def work(counter: Counter, job: Job) -> str:
+            run = CaptureRun(counter, is_cancelled=job.is_cancelled)
+            page = run.page(address)
+            return counter.do(MakeWithSample(fresh, page, run.reading(page), is_new_place), job)
+
+        self.desk.bridge.start(f"New template “{fresh.name}”", work, self.done, self.refuse)
+
+    def refuse(self, error: MagpieError) -> None:
+        """Says why it could not be made; what was typed stays."""
+        self.make.setEnabled(True)
+        self.told.setText(str(error))

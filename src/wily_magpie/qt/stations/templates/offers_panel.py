@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.reading import ReadingView
@@ -83,7 +84,6 @@ class OffersPanel(QWidget):
     def __init__(
         self,
         picture_of: Callable[[str, Callable[[bytes], None]], None],
-        picture_at: Callable[[str], bytes | None],
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
@@ -125,7 +125,7 @@ class OffersPanel(QWidget):
         column.addLayout(ways)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.make_offers())
-        self.whole = ReadingView(picture_at, size_pt=PREVIEW_PT)
+        self.whole = ReadingView(size_pt=PREVIEW_PT)
         self.stack.addWidget(self.whole)
         column.addWidget(self.stack, 1)
         self.turn(is_whole=False)
@@ -192,9 +192,9 @@ class OffersPanel(QWidget):
         if is_other:
             self.fill()
 
-    def show_whole(self, markdown: str) -> None:
+    def show_whole(self, rendered: Rendered) -> None:
         """Shows the entry that the sample would become."""
-        self.whole.show_markdown(markdown)
+        self.whole.show_text(rendered)
 
     def offers(self) -> Sequence[Finding]:
         """What the page says, as far as it has the words searched for; its pictures, too."""

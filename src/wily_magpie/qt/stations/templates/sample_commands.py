@@ -4,15 +4,19 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
+from wily_magpie.core.capture.run import CaptureRun, Counter
+from wily_magpie.core.commands.templates import AddSample, AddSampleOf, RemoveSample
+from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.pages.address import from_typed
-from wily_magpie.core.session.dropping import Dropped
 from wily_magpie.core.session.jobs import Job
+from wily_magpie.qt.actions import add_choice
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.templates.bench import Bench
 
 MOST_KEPT = 60
+LONGEST = 70
 
 
 class SampleCommands:
@@ -45,29 +49,32 @@ class SampleCommands:
 
     def add_pages(self, addresses: Sequence[str], files: Sequence[str]) -> None:
         """Gets pages and adds them as samples, in a job."""
-        template, session = self.bench.template, self.bench.desk.session
+        template = self.bench.template
         if template is None:
             return
         given = [*addresses, *files]
 
-        def work(job: Job) -> int:
+        def work(counter: Counter, job: Job) -> int:
+            run = CaptureRun(counter, is_cancelled=job.is_cancelled)
             for done, one in enumerate(given):
-                job.step(done, len(given))
-                page = session.templating.page_from(one, job)
-                session.templating.add_sample(template.name, page)
+                job.tick(done, len(given))
+                page = run.page(one)
+                counter.do(AddSample(template.name, page, run.reading(page)))
             return len(given)
 
         if given:
-            self.bench.desk.bridge.start(f"Sample pages of “{template.name}”", work, None, self.bench.desk.complain)
+            self.bench.desk.bridge.start(f"Sample pages of “{template.name}”", work)
 
     def fill_menu(self) -> None:
         """Lists the entries whose pages were kept."""
         self.bench.menu.clear()
-        pages = self.bench.desk.session.templating.kept_pages(MOST_KEPT)
+        self.bench.desk.bridge.ask(lambda reader: reader.templates.kept_pages()[:MOST_KEPT], self.show_kept)
+
+    def show_kept(self, pages: list[tuple[str, int, str]]) -> None:
+        """The entries whose pages were kept have come."""
         for place, entry_id, title in pages:
-            action = self.bench.menu.addAction((title if len(title) < 70 else f"{title[:69]}…").replace("&", "&&"))
-            if action is not None:
-                action.triggered.connect(partial(self.add_kept, place, entry_id))
+            add = partial(self.add_kept, place, entry_id)
+            add_choice(self.bench.menu, title if len(title) < LONGEST else f"{title[: LONGEST - 1]}…", add)
         if not pages:
             action = self.bench.menu.addAction("No kept pages yet")
             if action is not None:
@@ -76,13 +83,10 @@ class SampleCommands:
     def add_kept(self, place: str, entry_id: int) -> None:
         """Adds the page of an entry."""
         if self.bench.template is not None:
-            try:
-                self.bench.desk.session.templating.add_sample_of(self.bench.template.name, place, entry_id)
-            except MagpieError as error:
-                self.bench.desk.complain(error)
+            self.bench.desk.bridge.do(AddSampleOf(self.bench.template.name, place, entry_id))
 
     def remove_sample(self) -> None:
         """Takes the current sample out."""
         sample = self.bench.current_sample()
         if sample is not None:
-            self.bench.desk.session.templating.remove_sample(sample.id)
+            self.bench.desk.bridge.do(RemoveSample(sample.id))

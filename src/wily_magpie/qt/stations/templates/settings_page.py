@@ -14,12 +14,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.entries.field import Field, find_field
-from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.templates.match import read_rule
-from wily_magpie.core.entries.insert_position import NoteTarget
 from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
 from wily_magpie.qt.station_context import StationContext
@@ -117,19 +117,16 @@ class SettingsPage(QWidget):
             box.clicked.connect(lambda _checked: self.keep())
         self.trial.returnPressed.connect(self.try_address)
 
-    def show_template(self, template: Template) -> None:
-        """Shows a template."""
+    def show_template(self, template: Template, fields: tuple[Field, ...]) -> None:
+        """Shows a template, and the fields of its place."""
         is_other = self.template is None or self.template.name != template.name
-        self.template = template
-        session = self.desk.session
-        self.fields = session.templating.fields_of(template)
+        self.template, self.fields = template, fields
         labels = {one.key: one.label for one in self.fields}
         self.place.clear()
-        places = [place.name for place in session.places()]
+        places = [place.name for place in self.desk.overview.places]
         self.place.addItems(places if template.writes in places or not template.writes else [*places, template.writes])
         self.place.setCurrentText(template.writes or (places[0] if places else ""))
-        notes = [place.name for place in session.places() if session.is_notes(place.key)]
-        is_notes = template.writes in notes
+        is_notes = self.writes_notes(template.writes)
         way = template.way
         for line, text in (
             (self.name, template.name), (self.status, template.status), (self.tags, ", ".join(template.tags)),
@@ -156,6 +153,11 @@ class SettingsPage(QWidget):
             self.tell(self.trial_told, "")
             self.tell(self.body_told, "")
         self.check()
+
+    def writes_notes(self, place: str) -> bool:
+        """Whether a place keeps its entries in files."""
+        found = self.desk.overview.find_place(place) if place else None
+        return found is not None and found.nature.is_in_files
 
     def check(self) -> None:
         """Says which match rules cannot be understood."""
@@ -184,11 +186,7 @@ class SettingsPage(QWidget):
             raise UserError("unknown-template", "No template is chosen.", "Choose one.")
         match = tuple(read_rule(line) for line in self.match.text().splitlines() if line.strip())
         way = None
-        session = self.desk.session
-        is_notes = any(
-            place.name == self.place.currentText() and session.is_notes(place.key) for place in session.places()
-        )
-        if is_notes and self.way.currentIndex() != OWN_NOTE:
+        if self.writes_notes(self.place.currentText()) and self.way.currentIndex() != OWN_NOTE:
             spot = InsertPosition(
                 self.heading.text().strip(),
                 "top" if self.at.currentIndex() else "end",
@@ -238,7 +236,7 @@ class SettingsPage(QWidget):
 
     def try_address(self) -> None:
         """Says whether the page at an address would be taken, and by which template."""
-        template, session = self.template, self.desk.session
+        template = self.template
         if template is None:
             return
         try:
@@ -248,12 +246,13 @@ class SettingsPage(QWidget):
             return
         self.tell(self.trial_told, "Looking at the page …")
 
-        def work() -> tuple[str | None, str]:
-            reading = session.capturing.read(session.fetcher.page(address))
-            first = next((one.name for one in session.templates() if one.is_on and one.reason(reading)), "")
+        def work(run: CaptureRun) -> tuple[str | None, str]:
+            reading = run.reading(run.page(address))
+            templates = run.counter.reader.templates.templates()
+            first = next((one.name for one in templates if one.is_on and one.reason(reading)), "")
             return template.reason(reading), first
 
-        self.desk.bridge.ask(
+        self.desk.bridge.work(
             work,
             lambda found: self.tell(self.trial_told, verdict(template, *found)),
             lambda error: self.tell(self.trial_told, str(error)),

@@ -1,7 +1,8 @@
 """The Templates station."""
 
-from collections.abc import Callable
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
@@ -17,12 +18,24 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.commands.command import Command
+from wily_magpie.core.commands.templates import (
+    BackToStarter,
+    CopyTemplate,
+    OrderTemplates,
+    RemoveTemplate,
+    SaveTemplate,
+    SwitchTemplate,
+)
 from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.exchange.templates import write
 from wily_magpie.core.templates.template import Template
+from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.bench import Bench
 from wily_magpie.qt.stations.templates.fields_page import FieldsPage
 from wily_magpie.qt.stations.templates.import_page import ImportPage
+from wily_magpie.qt.stations.templates.model import KnownTemplates, TemplatesState, look
 from wily_magpie.qt.stations.templates.new_page import NewPage
 from wily_magpie.qt.stations.templates.settings_page import SettingsPage
 from wily_magpie.qt.stations.templates.template_list import TemplateList
@@ -37,7 +50,7 @@ class TemplatesStation(QWidget):
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.template: Template | None = None
+        self.state = TemplatesState()
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -57,10 +70,8 @@ class TemplatesStation(QWidget):
         column.setSpacing(0)
         self.list = TemplateList()
         self.list.chosen.connect(self.open)
-        self.list.switched.connect(
-            lambda name, is_on: self.do(lambda: self.desk.session.templating.switch(name, is_on=is_on))
-        )
-        self.list.ordered.connect(lambda names: self.do(lambda: self.desk.session.templating.order(names)))
+        self.list.switched.connect(lambda name, is_on: self.do(SwitchTemplate(name, is_on)))
+        self.list.ordered.connect(lambda names: self.do(OrderTemplates(tuple(names))))
         self.list.delete_asked.connect(self.delete)
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
@@ -68,8 +79,8 @@ class TemplatesStation(QWidget):
         row.setSpacing(2)
         row.addWidget(text_button("New template", "plus", self.open_new))
         row.addStretch(1)
-        row.addWidget(icon_button("copy", "Copy this template", self.copy))
-        row.addWidget(icon_button("trash", "Delete this template (Delete)", self.delete))
+        row.addWidget(icon_button("copy", tip_of("copy-template"), self.copy))
+        row.addWidget(icon_button("trash", tip_of("delete-template"), self.delete))
         column.addLayout(row)
         more = QHBoxLayout()
         more.setContentsMargins(8, 0, 8, 8)
@@ -85,16 +96,16 @@ class TemplatesStation(QWidget):
 
     def make_menu(self) -> QMenu:
         menu = QMenu(self)
-        for name, act in (
-            ("Bring templates in …", self.ask_import),
-            ("Bring this one out …", lambda: self.ask_export(is_whole=False)),
-            ("Bring all capture settings out …", lambda: self.ask_export(is_whole=True)),
-            ("Back to the starter", self.back_to_starter),
-        ):
-            action = menu.addAction(name)
-            if action is not None:
-                action.triggered.connect(lambda _checked, act=act: act())
+        menu.aboutToShow.connect(self.fill_menu)
         return menu
+
+    def fill_menu(self) -> None:
+        """What can be done with templates besides."""
+        menu = self.more.menu()
+        if menu is not None:
+            menu.clear()
+            for name in ("bring-in", "bring-one-out", "bring-out", "back-to-starter"):
+                self.desk.commands.add_to(menu, name)
 
     def make_middle(self) -> QWidget:
         self.pages = QStackedWidget()
@@ -141,13 +152,19 @@ class TemplatesStation(QWidget):
             way.setChecked(number == at)
         self.stack.setCurrentIndex(at)
 
-    def do(self, act: Callable[[], object]) -> None:
-        """Does something that may be refused."""
-        try:
-            act()
-        except MagpieError as error:
-            self.desk.complain(error)
-            self.fill()
+    @property
+    def template(self) -> Template | None:
+        """The chosen one."""
+        return self.state.template
+
+    def do(self, command: Command[Any]) -> None:
+        """Does something that may be refused; then the list shows what holds."""
+        self.desk.bridge.do(command, None, self.refuse)
+
+    def refuse(self, error: MagpieError) -> None:
+        """Says what was refused."""
+        self.desk.complain(error)
+        self.fill()
 
     # what is shown
 
@@ -157,57 +174,63 @@ class TemplatesStation(QWidget):
 
     def fill(self) -> None:
         """Lists the templates in the order in which they are tried, if anybody looks."""
-        if not self.isVisible():
-            return
-        templates = self.desk.session.templates()
-        names = [one.name for one in templates]
-        name = (
-            self.template.name
-            if self.template is not None and self.template.name in names
-            else names[0]
-            if names
-            else ""
-        )
-        self.list.show_templates(templates, name)
-        if self.pages.currentWidget() is self.fields:
-            self.fields.refresh()
-        template = next((one for one in templates if one.name == name), None)
-        self.stack.setVisible(template is not None)
-        if template is not None:
-            self.show_template(template)
-        else:
-            self.template = None
-            self.heading.setText("No templates yet")
-            self.about.setText("“New template” below begins one, with no rules or like a starter.")
+        if self.isVisible():
+            self.desk.bridge.ask(look, self.show_known)
+            if self.pages.currentWidget() is self.fields:
+                self.fields.refresh()
+
+    def show_known(self, known: KnownTemplates, name: str = "") -> None:
+        """The templates have come.
+
+        Args:
+            name: of the one to be opened; "" for the chosen one.
+        """
+        self.state = self.state.after(known)
+        if name:
+            self.state = self.state.opened(name)
+        self.list.show_templates(known.templates, self.template.name if self.template is not None else "")
+        self.show_chosen()
 
     def open(self, name: str) -> None:
-        """Shows a template, by its name."""
+        """Opens a template, by its name, as the library has it now."""
         self.bench.keep()
         self.pages.setCurrentWidget(self.whole)
-        self.do(lambda: self.show_template(self.desk.session.template(name)))
+        self.state = self.state.opened(name)
         self.list.choose(name)
+        self.show_chosen()
+        self.desk.bridge.ask(look, lambda known: self.show_known(known, name))
 
-    def show_template(self, template: Template) -> None:
-        """Shows a template."""
-        self.template = template
+    def show_chosen(self) -> None:
+        """Shows the chosen template."""
+        template = self.template
+        self.stack.setVisible(template is not None)
+        if template is None:
+            self.heading.setText("No templates yet")
+            self.about.setText("“New template” below begins one, with no rules or like a starter.")
+            return
         self.heading.setText(template.name)
         off = "" if template.is_on else " · switched off"
         self.about.setText(f"writes to {template.writes or 'the first place'}{off}")
-        self.bench.show_template(template)
-        self.settings.show_template(template)
+        self.bench.show_template(template, self.state.fields)
+        self.settings.show_template(template, self.state.fields)
 
     # what is done
 
     def keep(self, template: Template) -> None:
-        """Keeps a changed template."""
+        """Keeps a changed template; what is refused is said, and the template shown as the library has it."""
         before = self.template.name if self.template is not None else ""
-        self.template = template
-        try:
-            self.desk.session.templating.save(template, before)
-        except MagpieError as error:
+        self.state = self.state.sent(template)
+
+        def done(_: object) -> None:
+            self.state = self.state.arrived()
+            self.fill()
+
+        def failed(error: MagpieError) -> None:
+            self.state = self.state.arrived().opened(before)
             self.settings.refuse(error)
-            self.desk.complain(error)
-            self.do(lambda: self.show_template(self.desk.session.template(before)))
+            self.refuse(error)
+
+        self.desk.bridge.do(SaveTemplate(template, before), done, failed)
 
     def open_new(self) -> None:
         """Shows the ways in which a new template begins."""
@@ -220,38 +243,24 @@ class TemplatesStation(QWidget):
         self.pages.setCurrentWidget(self.fields)
 
     def copy(self) -> None:
-        """BlobStore the chosen template."""
+        """Copies the chosen template."""
         if self.template is not None:
-            name = self.template.name
-
-            def act() -> None:
-                self.open(self.desk.session.templating.copy(name))
-                self.fill()
-
-            self.do(act)
+            self.desk.bridge.do(CopyTemplate(self.template.name), self.open)
 
     def delete(self) -> None:
         """Deletes the chosen template; undo brings it back."""
-        if self.template is None:
-            return
-        name = self.template.name
+        if self.template is not None:
+            name = self.template.name
+            self.desk.bridge.do(RemoveTemplate(name), lambda _: self.say(f"“{name}” is deleted, with its samples."))
 
-        def act() -> None:
-            self.template = None
-            self.desk.session.templating.remove(name)
-            self.desk.say(f"“{name}” is deleted, with its samples.", (("Undo", self.undo),))
-
-        self.do(act)
-
-    def undo(self) -> None:
-        """Takes the last step back."""
-        self.do(self.desk.session.undo)
+    def say(self, text: str) -> None:
+        """Says what was done, with the way to take it back."""
+        self.desk.say(text, self.desk.undoing())
 
     def back_to_starter(self) -> None:
         """Makes the chosen template what its starter says."""
         if self.template is not None:
-            name = self.template.name
-            self.do(lambda: self.desk.session.templating.back_to_starter(name))
+            self.do(BackToStarter(self.template.name))
 
     def ask_import(self) -> None:
         """Asks for a file and shows what is in it."""
@@ -261,7 +270,7 @@ class TemplatesStation(QWidget):
 
     def look_at(self, path: Path) -> None:
         """Shows what a file would bring in."""
-        self.incoming.look_at(path, lambda: self.pages.setCurrentWidget(self.incoming))
+        self.incoming.look_at(path, partial(self.pages.setCurrentWidget, self.incoming))
 
     def ask_export(self, *, is_whole: bool) -> None:
         """Asks where to, and writes the chosen template or all of them there, with their samples."""
@@ -275,23 +284,19 @@ class TemplatesStation(QWidget):
     def bring_out(self, path: Path, *, is_whole: bool) -> None:
         """Writes templates into a file."""
         names = () if is_whole or self.template is None else (self.template.name,)
-        exchange = self.desk.session.exchange
         self.desk.bridge.start(
             f"Bring templates out into {path.name}",
-            lambda _job: exchange.write(path, names),
+            lambda counter, _job: write(counter.reader, path, names),
             lambda count: self.desk.say(f"{count} templates are in {path.name}.", ()),
-            self.desk.complain,
         )
 
     def _on_brought_in(self, names: list[str]) -> None:
         self.pages.setCurrentWidget(self.whole)
         if names:
-            self.desk.say(f"{len(names)} templates are brought in.", (("Undo", self.undo),))
+            self.say(f"{len(names)} templates are brought in.")
             self.open(names[0])
-            self.fill()
 
     def _on_made(self, name: str) -> None:
         self.pages.setCurrentWidget(self.whole)
         if name:
             self.open(name)
-            self.fill()

@@ -2,7 +2,7 @@
 
 from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
@@ -13,7 +13,7 @@ class Card(QWidget):
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.place: Place | None = None
+        self.place: PlaceInfo | None = None
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 20, 16)
         self.column.setSpacing(10)

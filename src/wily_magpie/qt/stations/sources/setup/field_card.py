@@ -15,11 +15,13 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.commands.fields import AddField, ChangeField, ChangeKind, SetOptions
 from wily_magpie.core.entries.field import Field, FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.fields import KINDS, Option
 from wily_magpie.core.fields.summary import Measure
-from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.conversion import MADE_KINDS, NOTE_KINDS, Conversion
+from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.core.places.conversion import Conversion
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
@@ -49,7 +51,7 @@ class SummaryForm(QWidget):
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.place: Place | None = None
+        self.place: PlaceInfo | None = None
         form = QFormLayout(self)
         form.setContentsMargins(0, 0, 0, 0)
         self.over, self.measure, self.of = QComboBox(), QComboBox(), QComboBox()
@@ -68,7 +70,7 @@ class SummaryForm(QWidget):
         self.over.currentIndexChanged.connect(lambda _index: self.fill_fields())
         self.measure.currentIndexChanged.connect(lambda _index: self.fill_fields())
 
-    def show_plan(self, place: Place, plan: SummaryPlan | None) -> None:
+    def show_plan(self, place: PlaceInfo, plan: SummaryPlan | None) -> None:
         """Shows a plan for a place."""
         self.place = place
         self.over.clear()
@@ -90,7 +92,8 @@ class SummaryForm(QWidget):
         self.of.setEnabled(wants)
         self.of.clear()
         if over is not None and wants:
-            for field in self.desk.session.place(over.settings.target).fields:
+            target = self.desk.overview.find_place(over.settings.target)
+            for field in target.fields if target is not None else ():
                 if field.is_stored:
                     self.of.addItem(field.label, field.key)
 
@@ -176,7 +179,7 @@ class FieldCard(Card):
             combo.activated.connect(lambda _index: self._on_summary())
         self.summary.where.editingFinished.connect(self._on_summary)
 
-    def show_field(self, place: Place, field: Field | None) -> None:
+    def show_field(self, place: PlaceInfo, field: Field | None) -> None:
         """Shows a field; None: a new one."""
         self.place, self.field = place, field
         is_new = field is None
@@ -184,10 +187,8 @@ class FieldCard(Card):
         self.head.setText("New field" if field is None else field.label)
         self.name.setText("" if field is None else field.label)
         self.kind.clear()
-        kinds = NOTE_KINDS if place.key.startswith("notes:") else MADE_KINDS
-        fixed = ("files", "reference", "summary")
-        for kind in kinds:
-            if field is None or kind == field.kind.name or (kind not in fixed and field.kind.name not in fixed):
+        for kind in place.nature.field_kinds:
+            if field is None or kind == field.kind.name or not (KINDS[kind].is_fixed or field.kind.is_fixed):
                 self.kind.addItem(kind)
         self.kind.setCurrentText(field.kind.name if field else "text")
         self.description.setText(settings.description)
@@ -195,8 +196,8 @@ class FieldCard(Card):
         self.precision.setValue(ANY_PRECISION if settings.precision is None else settings.precision)
         self.hidden.setChecked(settings.is_hidden)
         self.target.clear()
-        for one in self.desk.session.places():
-            if one.key.startswith("collection:"):
+        for one in self.desk.overview.places:
+            if one.nature.is_referred_to:
                 self.target.addItem(one.name, one.key)
         self.target.setCurrentIndex(max(0, self.target.findData(settings.target)))
         self.target.setEnabled(is_new)
@@ -209,23 +210,24 @@ class FieldCard(Card):
 
     def show_parts(self) -> None:
         """Shows what belongs to the kind."""
-        kind, is_new = self.kind.currentText(), self.field is None
-        is_same = is_new or (self.field is not None and kind == self.field.kind.name)
+        name, is_new = self.kind.currentText(), self.field is None
+        kind = KINDS.get(name, KINDS["text"])
+        is_same = is_new or (self.field is not None and name == self.field.kind.name)
         is_made = self.field is None or self.field.is_writable
-        self.about.setText(ABOUT.get(kind, ""))
-        self.form.setRowVisible(self.precision, kind in ("number", "amount", "summary") and is_same)
-        self.form.setRowVisible(self.default, kind not in ("files", "reference", "summary") and is_same and is_made)
-        self.form.setRowVisible(self.target, kind == "reference")
-        self.form.setRowVisible(self.back, kind == "reference" and is_new)
-        self.summary.setVisible(kind == "summary")
-        self.options.setVisible(kind in ("choice", "choices") and not is_new and is_same)
+        self.about.setText(ABOUT.get(name, ""))
+        self.form.setRowVisible(self.precision, kind.has_precision and is_same)
+        self.form.setRowVisible(self.default, not kind.is_fixed and is_same and is_made)
+        self.form.setRowVisible(self.target, kind.is_linked)
+        self.form.setRowVisible(self.back, kind.is_linked and is_new)
+        self.summary.setVisible(kind.is_summary)
+        self.options.setVisible(kind.has_options and not is_new and is_same)
 
     def _on_kind(self) -> None:
         self.show_parts()
         if self.field is not None and self.place is not None and self.kind.currentText() != self.field.kind.name:
             place, key, kind = self.place.key, self.field.key, self.kind.currentText()
             self.desk.bridge.ask(
-                lambda: self.desk.session.arranging.look_at_conversion(place, key, kind),
+                lambda reader: reader.look_at_conversion(place, key, kind),
                 self.show_conversion,
                 self._on_refused,
             )
@@ -252,21 +254,11 @@ class FieldCard(Card):
         """Changes the kind; undo brings it back."""
         if self.field is None or self.place is None:
             return
-        place, key, kind = self.place.key, self.field.key, self.kind.currentText()
+        command = ChangeKind(self.place.key, self.field.key, self.kind.currentText())
         self.preview.hide()
-        self.desk.bridge.start(
-            f"Changing the kind of {self.field.label}",
-            lambda _job: self.desk.session.arranging.change_kind(place, key, kind),
-            lambda _seen: self.desk.say("The kind is changed.", (("Undo", self.undo),)),
-            self.desk.complain,
+        self.desk.bridge.start_command(
+            command, lambda _seen: self.desk.say("The kind is changed.", self.desk.undoing()), self._on_refused
         )
-
-    def undo(self) -> None:
-        """Takes the last step back."""
-        try:
-            self.desk.session.undo()
-        except MagpieError as error:
-            self.desk.complain(error)
 
     def leave_kind(self) -> None:
         """Leaves the kind as it is."""
@@ -279,10 +271,11 @@ class FieldCard(Card):
         """Changes something of the field, if it is another than before."""
         if self.field is None or self.place is None or all(getattr(self.field, k) == v for k, v in changes.items()):
             return
-        try:
-            self.desk.session.arranging.change_field(self.place.key, self.field.key, **changes)
-        except MagpieError as error:
-            self.desk.complain(error)
+        self.desk.bridge.do(ChangeField(self.place.key, self.field.key, changes), None, self._on_change_refused)
+
+    def _on_change_refused(self, error: MagpieError) -> None:
+        self.desk.complain(error)
+        if self.place is not None:
             self.show_field(self.place, self.field)
 
     def settle(self, **changes: object) -> None:
@@ -295,37 +288,30 @@ class FieldCard(Card):
         self.settle(precision=None if value == ANY_PRECISION else value)
 
     def _on_summary(self) -> None:
-        if self.field is not None and self.kind.currentText() == "summary":
+        if self.field is not None and KINDS[self.kind.currentText()].is_summary:
             self.settle(summary=self.summary.plan())
 
-    def _on_options(self, plan: list[object]) -> None:
+    def _on_options(self, plan: list[tuple[str, Option | None]]) -> None:
         if self.field is not None and self.place is not None:
-            place, key = self.place.key, self.field.key
-            self.desk.bridge.start(
-                f"Changing the options of {self.field.label}",
-                lambda _job: self.desk.session.arranging.set_options(place, key, plan),  # type: ignore[arg-type]
-                failed=self.desk.complain,
-            )
+            self.desk.bridge.start_command(SetOptions(self.place.key, self.field.key, tuple(plan)))
 
     def make(self) -> None:
         """Makes the new field."""
         if self.place is None or self.field is not None:
             return
-        kind = self.kind.currentText()
-        precision = self.precision.value()
+        name = self.kind.currentText()
+        kind, precision = KINDS[name], self.precision.value()
         settings = Settings(
             description=self.description.text().strip(),
             is_hidden=self.hidden.isChecked(),
-            default=self.default.text().strip() if kind not in ("files", "reference", "summary") else "",
+            default=self.default.text().strip() if not kind.is_fixed else "",
             precision=None if precision == ANY_PRECISION else precision,
-            target=str(self.target.currentData() or "") if kind == "reference" else "",
-            summary=self.summary.plan() if kind == "summary" else None,
+            target=str(self.target.currentData() or "") if kind.is_linked else "",
+            summary=self.summary.plan() if kind.is_summary else None,
         )
-        plan = FieldPlan("", self.name.text(), kind, (), settings, self.back.text().strip())
-        try:
-            field = self.desk.session.arranging.add_field(self.place.key, plan)
-        except MagpieError as error:
-            self.desk.complain(error)
-            self.name.setFocus()
-            return
-        self.made.emit(field.key)
+        plan = FieldPlan("", self.name.text(), name, (), settings, self.back.text().strip())
+        self.desk.bridge.do(AddField(self.place.key, plan), lambda field: self.made.emit(field.key), self._on_not_made)
+
+    def _on_not_made(self, error: MagpieError) -> None:
+        self.desk.complain(error)
+        self.name.setFocus()

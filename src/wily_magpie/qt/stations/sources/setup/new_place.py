@@ -20,12 +20,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.commands.places import NewCollection
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.conversion import MADE_KINDS
-from wily_magpie.core.places.sheet import Sheet, guess_kinds, read_sheet
+from wily_magpie.core.exchange.importers import preview
+from wily_magpie.core.exchange.sheet import Sheet
+from wily_magpie.core.exchange.tables import SKIPPED, misfits, take_in
+from wily_magpie.core.fields import KINDS
+from wily_magpie.core.places.api import MADE_KINDS, PlaceInfo
 from wily_magpie.core.places.starters import STARTERS
-from wily_magpie.core.session.arranging import SKIPPED, misfits
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
@@ -168,9 +170,8 @@ class NewPlacePage(QWidget):
     def open_file(self, path: Path) -> None:
         """Shows a table before it is taken in."""
         self.desk.bridge.ask(
-            lambda: (sheet := read_sheet(path), guess_kinds(sheet)),
-            lambda found: self.show_sheet(path.stem, *found),
-            self.desk.complain,
+            lambda _reader: preview(path),
+            lambda found: self.show_sheet(path.stem, found.sheet, found.kinds),
         )
 
     def show_sheet(self, name: str, sheet: Sheet, kinds: tuple[str, ...]) -> None:
@@ -187,7 +188,7 @@ class NewPlacePage(QWidget):
             combo.setAccessibleName(f"Kind of {sheet.names[column]}")
             combo.addItem("title", "title")
             for one in MADE_KINDS:
-                if one not in ("reference", "summary", "files"):
+                if not KINDS[one].is_fixed:
                     combo.addItem(one, one)
             combo.addItem(LEFT_OUT, SKIPPED)
             combo.setCurrentIndex(combo.findData(kind))
@@ -218,9 +219,8 @@ class NewPlacePage(QWidget):
         number, sheet, kinds = self.number, self.sheet, self.kinds()
         if sheet is not None:
             self.desk.bridge.ask(
-                lambda: misfits(sheet, kinds),
+                lambda _reader: misfits(sheet, kinds),
                 lambda bad: self.mark(sheet, kinds, bad) if number == self.number else None,
-                self.desk.complain,
             )
 
     def mark(self, sheet: Sheet, kinds: list[str], bad: dict[int, set[int]]) -> None:
@@ -245,26 +245,23 @@ class NewPlacePage(QWidget):
 
     def make_place(self) -> None:
         """Makes the place."""
-        name, sheet = self.name.text(), self.sheet
-        arranging = self.desk.session.arranging
-        try:
-            self.desk.session.library.free_name(name)
-            if sheet is None:
-                self.made.emit(arranging.new_collection(name, STARTERS[max(0, self.starters.currentRow())]).key)
-                return
-        except MagpieError as error:
-            self.desk.complain(error)
-            self.name.setFocus()
+        name, sheet, kinds = self.name.text(), self.sheet, self.kinds() if self.sheet is not None else []
+        if sheet is None:
+            starter = STARTERS[max(0, self.starters.currentRow())]
+            self.desk.bridge.do(NewCollection(name, starter), lambda made: self.made.emit(made.key), self._on_refused)
             return
-        kinds = self.kinds()
         self.desk.bridge.start(
             f"Taking in {name}",
-            lambda job: arranging.take_in(sheet, kinds, name, job),
+            lambda counter, job: take_in(counter, sheet, kinds, name, job),
             self._on_taken,
-            self.desk.complain,
+            self._on_refused,
         )
 
-    def _on_taken(self, found: tuple[Place, list[str]]) -> None:
+    def _on_refused(self, error: MagpieError) -> None:
+        self.desk.complain(error)
+        self.name.setFocus()
+
+    def _on_taken(self, found: tuple[PlaceInfo, list[str]]) -> None:
         place, told = found
         self.made.emit(place.key)
         if told:

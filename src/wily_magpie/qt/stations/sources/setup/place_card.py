@@ -4,8 +4,9 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from wily_magpie.core.commands.places import ChangePlace, RenamePlace
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
 from wily_magpie.qt.station_context import StationContext
@@ -47,11 +48,10 @@ class PlaceCard(Card):
         self.column.addWidget(label(ABOUT_RULES, "reason", wraps=True))
         self.column.addStretch(1)
 
-    def show_place(self, place: Place) -> None:
+    def show_place(self, place: PlaceInfo) -> None:
         """Shows a place."""
         self.place = None  # what is put in now is no change
         settings = place.settings
-        is_notes = place.key.startswith("notes:")
         self.head.setText(place.name)
         for widget, text in (
             (self.name, place.name), (self.description, settings.description), (self.pattern, settings.title_pattern),
@@ -61,9 +61,9 @@ class PlaceCard(Card):
             widget.setText(text)
         if not self.rules.hasFocus():
             self.rules.setPlainText("\n".join(settings.rules))
-        self.form.setRowVisible(self.pattern, not is_notes)
+        self.form.setRowVisible(self.pattern, place.nature.has_made_titles)
         for widget in (self.note_name, self.journal, self.starter):
-            self.form.setRowVisible(widget, is_notes)
+            self.form.setRowVisible(widget, place.nature.is_in_files)
         self.place = place
         self.check()
 
@@ -93,11 +93,13 @@ class PlaceCard(Card):
             rules=self.written_rules(), name_pattern=self.note_name.text().strip(),
             journal_pattern=self.journal.text().strip(), journal_starter=self.starter.text().strip(),
         )  # fmt: skip
-        try:
-            if self.name.text().strip() != place.name:
-                self.desk.session.arranging.rename_place(place.key, self.name.text())
-            if wanted != place.settings:
-                self.desk.session.arranging.change_place(place.key, wanted)
-        except MagpieError as error:
-            self.desk.complain(error)
-            self.show_place(place)
+        if self.name.text().strip() != place.name:
+            self.desk.bridge.do(RenamePlace(place.key, self.name.text()), None, self.refuse)
+        if wanted != place.settings:
+            self.desk.bridge.do(ChangePlace(place.key, wanted), None, self.refuse)
+
+    def refuse(self, error: MagpieError) -> None:
+        """Says why something cannot be; what was typed stays, to be corrected."""
+        self.told.setText(str(error))
+        self.told.show()
+        self.desk.complain(error)

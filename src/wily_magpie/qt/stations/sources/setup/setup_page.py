@@ -13,8 +13,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.errors import MagpieError, UserError
-from wily_magpie.core.places.api import Place
+from wily_magpie.core.commands.fields import DeleteField, OrderFields
+from wily_magpie.core.commands.places import DeletePlace
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.field_card import FieldCard
@@ -32,11 +33,9 @@ class SetupPage(QWidget):
 
     Signals:
         left: back to the table.
-        deleted: the place is deleted.
     """
 
     left = pyqtSignal()
-    deleted = pyqtSignal()
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -99,12 +98,9 @@ class SetupPage(QWidget):
         column.addWidget(label("Every change is one step that can be undone.", "reason", wraps=True))
         return left
 
-    def place(self) -> Place | None:
+    def place(self) -> PlaceInfo | None:
         """The place as it is now; None where it is gone."""
-        try:
-            return self.desk.session.place(self.key)
-        except UserError:
-            return None
+        return self.desk.overview.find_place(self.key)
 
     def open(self, key: str, field: str = ITSELF) -> None:
         """Shows the set-up of a place."""
@@ -118,14 +114,14 @@ class SetupPage(QWidget):
             self.left.emit()
             return
         chosen = self.chosen() if field is None else field
-        kind = "notes folder" if place.key.startswith("notes:") else "collection"
+        kind = place.nature.noun
         self.title.setText(f"Setting up {place.name}")
         self.drop.setText(f"Delete the {kind}")
         self.list.blockSignals(True)
         self.list.clear()
         rows = [(ITSELF, f"{place.name}\nthe {kind} itself")]
         for one in place.fields:
-            if one.key not in ("title", "gaps") and not one.settings.is_given:
+            if one.key != "title" and not one.kind.is_of_rules and not one.settings.is_given:
                 more = ", hidden" if one.settings.is_hidden else ""
                 rows.append((one.key, f"{one.label}\n{one.kind.name}{more}"))
         for key, text in rows:
@@ -179,32 +175,27 @@ class SetupPage(QWidget):
         if key in keys and 0 <= keys.index(key) + by < len(keys):
             at = keys.index(key)
             keys.insert(at + by, keys.pop(at))
-            self.desk.session.arranging.order_fields(self.key, keys)
+            self.desk.bridge.do(OrderFields(self.key, tuple(keys)))
 
     def _on_moved(self, _parent: QModelIndex, _first: int, _last: int, _to: QModelIndex, _row: int) -> None:
-        self.desk.session.arranging.order_fields(self.key, self.keys())
+        self.desk.bridge.do(OrderFields(self.key, tuple(self.keys())))
 
     def delete_field(self) -> None:
         """Deletes the chosen field; undo brings it back with its values."""
         key, place = self.chosen(), self.place()
         field = next((one for one in place.fields if one.key == key), None) if place is not None else None
-        if field is None:
+        if field is None or place is None:
             return
-        self.desk.session.arranging.delete_field(self.key, key)
-        is_notes = self.key.startswith("notes:")
-        done = "hidden; the files keep it" if is_notes else "deleted, with its values"
-        self.desk.say(f"The field “{field.label}” is {done}.", (("Undo", self.field_card.undo),))
+        done = "hidden; the files keep it" if place.nature.is_in_files else "deleted, with its values"
+        said = f"The field “{field.label}” is {done}."
+        self.desk.bridge.do(DeleteField(self.key, key), lambda _none: self.desk.say(said, self.desk.undoing()))
 
     def delete_place(self) -> None:
         """Deletes the place; undo brings it back."""
         place = self.place()
         if place is None:
             return
-        try:
-            self.desk.session.arranging.delete_place(self.key)
-        except MagpieError as error:
-            self.desk.complain(error)
-            return
-        files = " Its files stay where they are." if self.key.startswith("notes:") else ""
-        self.desk.say(f"“{place.name}” is deleted.{files}", (("Undo", self.field_card.undo),))
-        self.deleted.emit()
+        files = " Its files stay where they are." if place.nature.is_in_files else ""
+        said = f"“{place.name}” is deleted.{files}"
+        self.desk.bridge.do(DeletePlace(self.key), lambda _none: self.desk.say(said, self.desk.undoing()))
+        self.left.emit()

@@ -50,6 +50,8 @@ def where(node: Node, schema: TableSchema, today: date) -> Sql:
     match node:
         case Words(text):
             return words(text, schema)
+        case Condition(field, relation, _, entry) if entry and field.kind.is_linked:
+            return linked_to(field, relation, entry, schema)
         case Condition(field, relation, value):
             return condition(field, relation, value, schema, today)
         case AtLeast(field, count):
@@ -97,6 +99,14 @@ def condition(field: Field, relation: Relation, text: str, schema: TableSchema, 
         function = f"{column} LIKE ? ESCAPE '!'" if text.isascii() else f"instr(casefold({column}), ?)"
         return function, [like(text) if text.isascii() else text.casefold()]
     return field.kind.compare(relation, column, value)
+
+
+def linked_to(field: Field, relation: Relation, entry: int, schema: TableSchema) -> Sql:
+    """A condition on one entry that a reference leads to."""
+    own, other = field.settings.ends
+    no = "NOT " if relation is Relation.HAS_NOT else ""
+    ids = f"SELECT link.{own} FROM link WHERE link.number = ? AND link.{other} = ?"
+    return f"{schema.table}.id {no}IN ({ids})", [field.settings.link, entry]
 
 
 def linked(field: Field, relation: Relation, text: str, schema: TableSchema) -> Sql:

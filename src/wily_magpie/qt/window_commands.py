@@ -1,0 +1,135 @@
+"""What the commands of the window do; what a station has is asked of it when the command is used, which may build it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from wily_magpie.qt.actions import Commands
+from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack
+
+
+@dataclass(frozen=True)
+class WindowActs:
+    """What the window itself does."""
+
+    undo: Callable[[], object]
+    redo: Callable[[], object]
+    undo_label: Callable[[], str]
+    redo_label: Callable[[], str]
+    go: Callable[[int], object]
+    focus_address: Callable[[], object]
+    open_steps: Callable[[], object]
+    open_settings: Callable[[], object]
+    open_keys: Callable[[], object]
+    open_finder: Callable[[], object]
+    quit: Callable[[], object]
+
+
+def bind_all(commands: Commands, bridge: Bridge, stack: StationStack, acts: WindowActs) -> None:
+    """Binds them all."""
+    bind_window(commands, bridge, acts)
+    bind_capture(commands, stack)
+    bind_read(commands, stack)
+    bind_sources(commands, bridge, stack)
+    bind_templates(commands, bridge, stack)
+
+
+def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
+    """Those that can be had anywhere."""
+    commands.bind("undo", acts.undo, lambda: bridge.overview.undo is not None, acts.undo_label)
+    commands.bind("redo", acts.redo, lambda: bridge.overview.redo is not None, acts.redo_label)
+    commands.bind("steps", acts.open_steps)
+    commands.bind("address", acts.focus_address)
+    for number in range(5):
+        commands.bind(f"station-{number + 1}", partial(acts.go, number))
+    commands.bind("settings", acts.open_settings)
+    commands.bind("keys", acts.open_keys)
+    commands.bind("find", acts.open_finder)
+    commands.bind("quit", acts.quit)
+
+
+def bind_capture(commands: Commands, stack: StationStack) -> None:
+    """Those of the slip and the live page."""
+
+    def has_slip() -> bool:
+        return stack.currentIndex() == CAPTURE and stack.capture.card.keep.isEnabled()
+
+    def may_read_again() -> bool:
+        return stack.currentIndex() == CAPTURE and stack.capture.read_again.isEnabled()
+
+    commands.bind("keep", lambda: stack.capture.card.ask_to_keep(), has_slip)
+    commands.bind("keep-open", lambda: stack.capture.card.ask_to_keep_and_open(), has_slip)
+    commands.bind(
+        "keep-second",
+        lambda: stack.capture.card.ask_to_keep_second(),
+        lambda: has_slip() and stack.capture.card.keep_second.isVisible(),
+    )
+    commands.bind(
+        "later",
+        lambda: stack.capture.model.keep_address(),
+        lambda: stack.is_built(CAPTURE) and bool(stack.capture.address),
+    )
+    commands.bind("read-again", lambda: stack.capture.read_again.click(), may_read_again)
+    commands.bind("mark", lambda: stack.capture.marking.mark_chosen(), may_read_again)
+
+
+def bind_read(commands: Commands, stack: StationStack) -> None:
+    """Those of the Read station."""
+    commands.bind("previous", lambda: stack.read.turn(-1), lambda: stack.currentIndex() == READ)
+    commands.bind("next", lambda: stack.read.turn(1), lambda: stack.currentIndex() == READ)
+
+
+def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack) -> None:
+    """Those of the Sources station."""
+
+    def is_here() -> bool:
+        return stack.currentIndex() == SOURCES
+
+    def may_change() -> bool:
+        return is_here() and not bridge.overview.is_read_only
+
+    def may_anywhere() -> bool:
+        return not bridge.overview.is_read_only
+
+    commands.bind("new-entry", lambda: stack.sources.new_entry(), may_change)
+    commands.bind("keep-view", lambda: stack.sources.views.ask_name(), may_change)
+    commands.bind(
+        "rename-view", lambda: stack.sources.views.ask_rename(), lambda: may_change() and stack.sources.views.has_chosen
+    )
+    commands.bind(
+        "delete-view", lambda: stack.sources.views.delete(), lambda: may_change() and stack.sources.views.has_chosen
+    )
+    commands.bind("question-text", lambda: stack.sources.sentence.toggle_text(), is_here)
+    commands.bind("add-condition", lambda: stack.sources.sentence.ask_new(), is_here)
+    commands.bind("open-whole", lambda: stack.sources.pages.open_chosen_whole(), is_here)
+    commands.bind("trash", lambda: stack.sources.pages.open_trash(), is_here)
+    commands.bind("setup", lambda: stack.sources.pages.open_setup(), may_change)
+    commands.bind("journal", lambda: stack.sources.notes.ask_journal(), may_anywhere)
+    commands.bind("move-note", lambda: stack.sources.ask_move_chosen(), may_change)
+    commands.bind("new-place", lambda: stack.sources.pages.open_new_place(), may_change)
+    commands.bind("fold", lambda: stack.sources.fold_panel(), is_here)
+    commands.bind("add-folder", lambda: stack.sources.notes.ask_folder(), may_anywhere)
+
+
+def bind_templates(commands: Commands, bridge: Bridge, stack: StationStack) -> None:
+    """Those of the Templates station."""
+
+    def may_change() -> bool:
+        return stack.currentIndex() == TEMPLATES and not bridge.overview.is_read_only
+
+    commands.bind("new-template", lambda: stack.templates.open_new(), may_change)
+    commands.bind("propose", lambda: stack.templates.bench.propose(), may_change)
+    commands.bind("copy-template", lambda: stack.templates.copy(), may_change)
+    commands.bind("delete-template", lambda: stack.templates.delete(), may_change)
+    commands.bind("back-to-starter", lambda: stack.templates.back_to_starter(), may_change)
+    commands.bind("template-fields", lambda: stack.templates.open_fields(), lambda: stack.currentIndex() == TEMPLATES)
+    commands.bind("bring-in", lambda: stack.templates.ask_import(), may_change)
+    commands.bind(
+        "bring-one-out",
+        lambda: stack.templates.ask_export(is_whole=False),
+        lambda: stack.currentIndex() == TEMPLATES,
+    )
+    commands.bind(
+        "bring-out", lambda: stack.templates.ask_export(is_whole=True), lambda: stack.currentIndex() == TEMPLATES
+    )
