@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import apsw
-from bench import by_turns, tell, timed
+from measure import by_turns, tell, timed
 
 if TYPE_CHECKING:
     from wily_magpie.core.session.session import Session
@@ -36,7 +36,8 @@ def fill(folder: Path) -> None:
 
     chance = random.Random(7)
     session = Session(folder, Fetcher())
-    place = session.place("Sources")
+    library = session._library
+    place = library.place("Sources")
     columns = {field.key: field.column for field in place.fields}
     keys = (
         "status",
@@ -64,7 +65,7 @@ def fill(folder: Path) -> None:
                 " ".join(chance.choices(WORDS, k=12)), "en", float(chance.randint(1, 90)), day,
             )
         )  # fmt: skip
-    with session.library.database.writing() as connection:
+    with library.database.writing() as connection:
         connection.executemany(
             f"INSERT INTO c1 (id, title, title_key, modified, {names}) VALUES (?, ?, ?, ?, {', '.join('?' * len(keys))})",
             rows,
@@ -119,12 +120,12 @@ def bench_collection(folder: Path) -> None:
     got = by_turns(RUNS, ours=timed(open_ours), bare=timed(open_bare))
     tell(f"open {ENTRIES:,} entries", got["ours"], got["bare"], "SQLite opens the file")
     session = Session(folder, Fetcher())
-    place = session.place("Sources")
-    question = session.question(place.key, "sortBy title")
+    place = session._library.place("Sources")
+    question = session.reader.entries.question(place.key, "sortBy title")
     bare = bare_connection(folder / "library.sqlite")
     application = make_application()
     THEME.apply(application, "light")
-    view = EntryTableView(lambda *_: None, lambda _error: None)
+    view = EntryTableView(lambda ids, take: take(place.rows(ids)), lambda *_: None, lambda _error: None)
     view.resize(900, 760)
     view.show()
     columns = list(place.fields[:8])
@@ -140,8 +141,9 @@ def bench_collection(folder: Path) -> None:
         )
 
     def first_screen() -> None:
-        view.show_listing(place, columns, place.listing(question))
-        view.set_widths({})
+        listing = place.listing(question)
+        view.show_listing(place.info, columns, listing, place.rows(listing.ids[:100]), 0, place.layout)
+        view.set_widths()
         view.grab()
 
     got = by_turns(RUNS, ours=timed(first_screen), bare=timed(lambda: window_of(bare_ids()[:100])))
@@ -149,7 +151,7 @@ def bench_collection(folder: Path) -> None:
     everything = bare_ids()
 
     def to_the_middle() -> None:
-        view.table.chunks.clear()
+        view.table.window.chunks.clear()
         view.scrollTo(view.table.index(ENTRIES // 2, 0))
         view.grab()
         view.scrollToTop()
@@ -165,6 +167,9 @@ def bench_collection(folder: Path) -> None:
 
 def bench_changes(session: "Session", key_of_place: str, bare: apsw.Connection, everything: list[int]) -> None:
     """Edits, undo and a new field."""
+    from wily_magpie.core.commands.entries import SetText
+    from wily_magpie.core.commands.fields import AddField
+    from wily_magpie.core.commands.history import Undo
     from wily_magpie.core.entries.field import FieldPlan
 
     place = session.place(key_of_place)
@@ -179,23 +184,23 @@ def bench_changes(session: "Session", key_of_place: str, bare: apsw.Connection, 
 
     key = columns[5].key
     one, bulk = everything[:1], everything[:BULK]
-    edit_one = timed(lambda: session.set_text(place.key, one, key, f"ours {next(numbers)}"))
+    edit_one = timed(lambda: session.do(SetText(place.key, one, key, f"ours {next(numbers)}")))
     got = by_turns(RUNS, ours=edit_one, bare=timed(lambda: bare_edit(one)))
     tell("edit one value", got["ours"], got["bare"], "the UPDATE alone")
-    edit_many = timed(lambda: session.set_text(place.key, bulk, key, f"ours {next(numbers)}"))
+    edit_many = timed(lambda: session.do(SetText(place.key, bulk, key, f"ours {next(numbers)}")))
     got = by_turns(RUNS, ours=edit_many, bare=timed(lambda: bare_edit(bulk)))
     tell(f"set {BULK:,} values at once", got["ours"], got["bare"], "the UPDATE alone", "< 3 x")
 
     def undo_bulk() -> float:
-        session.set_text(place.key, bulk, key, f"ours {next(numbers)}")
-        return timed(session.undo)()
+        session.do(SetText(place.key, bulk, key, f"ours {next(numbers)}"))
+        return timed(lambda: session.do(Undo()))()
 
     got = by_turns(RUNS, ours=undo_bulk, bare=timed(lambda: bare_edit(bulk)))
     tell("undo that", got["ours"], got["bare"], "the UPDATE alone", "< 3 x")
 
     def add_field() -> float:
-        took = timed(lambda: session.arranging.add_field(place.key, FieldPlan("", f"More {next(numbers)}", "text")))()
-        session.undo()
+        took = timed(lambda: session.do(AddField(place.key, FieldPlan("", f"More {next(numbers)}", "text"))))()
+        session.do(Undo())
         return took
 
     def bare_field() -> None:
@@ -206,6 +211,7 @@ def bench_changes(session: "Session", key_of_place: str, bare: apsw.Connection, 
 
 
 def bench_notes(folder: Path) -> None:
+    from wily_magpie.core.commands.entries import SetText
     from wily_magpie.core.pages.fetch import Fetcher
     from wily_magpie.core.session.session import Session
 
@@ -234,7 +240,7 @@ def bench_notes(folder: Path) -> None:
 
     before_mb = used_mb()
     session = Session(folder / "library", Fetcher())
-    place = session.library.add_notes_folder("Notes", notes, ())
+    place = session._library.add_notes_folder("Notes", notes, ())
     forget_files(files)
     floor = timed(read_bytes)()
     forget_files(files)
@@ -242,7 +248,6 @@ def bench_notes(folder: Path) -> None:
     tell(f"index {NOTES:,} notes cold", [cold], [floor], "reading their bytes", "< 6 x")
     got = by_turns(SLOW_RUNS, ours=timed(lambda: session.refresh_notes(place.key)), bare=timed(scan))
     tell("look again, nothing changed", got["ours"], got["bare"], "names and times alone", "< 2 x")
-    place = session.noting.folder("Notes")
     entry_id = place.index.id_of("000/note 0.md") or 0
     numbers = iter(range(10**9))
     path = notes / "000" / "note 0.md"
@@ -252,10 +257,12 @@ def bench_notes(folder: Path) -> None:
 
         write_bytes(path, path.read_bytes())
 
-    edit: Callable[[], float] = timed(lambda: session.set_text(place.key, [entry_id], "status", f"s{next(numbers)}"))
+    edit: Callable[[], float] = timed(lambda: session.do(SetText(place.key, [entry_id], "status", f"s{next(numbers)}")))
     got = by_turns(RUNS, ours=edit, bare=timed(bare_edit))
     tell("edit one key of a note", got["ours"], got["bare"], "the file replaced whole")
-    ids = timed(lambda: place.listing(session.question(place.key, "status = open sortBy published/descending")))
+    ids = timed(
+        lambda: place.listing(session.reader.entries.question(place.key, "status = open sortBy published/descending"))
+    )
     bare = apsw.Connection(str(place.index.file))
     column = {field.key: field.column for field in place.fields}
     sql = (

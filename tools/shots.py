@@ -204,7 +204,7 @@ def conversion(scene: Scene) -> None:
     window.stack.sources.pages.open_setup(scene.session.place("People").key, "remarks")
     card = window.stack.sources.pages.setup.field_card
     card.kind.setCurrentText("date")
-    card._on_kind()  # noqa: SLF001 - as the mouse does it
+    card._on_kind()
     wait(card.preview.isVisible)
 
 

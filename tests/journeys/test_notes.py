@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import TypeVar
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QUrl
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -157,7 +157,11 @@ def test_a_note_opened_whole_leads_to_its_headings_and_links(
     qtbot.waitUntil(lambda: whole.refers_head.text() == "What refers here: 1", timeout=PATIENCE_MS)
     assert len(references(whole)) == 1
     outside: list[str] = []
-    opened = lambda url: outside.append(url.toString()) or True  # noqa: E731 - it takes the place of a method
+
+    def opened(url: QUrl) -> bool:
+        outside.append(url.toString())
+        return True
+
     monkeypatch.setattr("PyQt6.QtGui.QDesktopServices.openUrl", opened)
     whole.follow("http://tide.example/")
     qtbot.waitUntil(lambda: outside == ["http://tide.example/"], timeout=PATIENCE_MS)

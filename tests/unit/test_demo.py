@@ -10,6 +10,8 @@ import httpx
 import pytest
 from lxml import etree
 
+from wily_magpie.core.commands.entries import AddEntry
+from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.query.nodes import Question
@@ -106,22 +108,21 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Session]:
 
 
 def test_the_demo_library_has_something_for_every_screen(demo: Session) -> None:
-    totals = {place.name: place.listing(Question()).total for place in demo.places()}
+    entries = demo.reader.entries
+    totals = {place.name: entries.listing(place.key, Question()).total for place in demo.overview.places}
     assert set(totals) == {"Sources", "Chapters", "People", "Objects", "Notebook"}
     assert sum(totals.values()) >= 40
-    assert demo.undo_label() is None
-    for view in demo.views():
-        place = demo.place(view.place)
-        assert place.listing(demo.question(place.key, view.question)).ids, view.name
+    assert demo.overview.undo is None
+    for view in demo.overview.views:
+        assert entries.listing(view.place, entries.question(view.place, view.question)).ids, view.name
 
 
 def test_the_demo_library_is_made_once_and_anew_when_asked(demo: Session) -> None:
-    folder = demo.library.folder
-    make_demo(folder, demo.fetcher)
-    demo.add_entry(demo.place("People").key, "Somebody new")
-    make_demo(folder, demo.fetcher)
-    assert "Somebody new" in [entry.title for entry in demo.search("somebody")]
-    demo.undo()
+    make_demo(demo.folder, demo.fetcher)
+    demo.do(AddEntry(demo.place("People").key, "Somebody new"))
+    make_demo(demo.folder, demo.fetcher)
+    assert "Somebody new" in [entry.title for entry in demo.reader.entries.search("somebody").entries]
+    demo.do(Undo())
 
 
 def test_reset_touches_demo_libraries_only(tmp_path: Path, fetcher: Fetcher) -> None:

@@ -9,7 +9,7 @@ from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS, Relation
 from wily_magpie.core.fields.people import family_first, given_first
 
-READ = {
+READ: dict[str, list[tuple[str, object]]] = {
     "text": [("  a \n b ", "a b"), ("", None), ("\0", None)],
     "long text": [("a\r\nb\n", "a\nb"), ("  ", None)],
     "number": [

@@ -1,13 +1,6 @@
-"""A program that is killed at any moment loses nothing that it said was kept, and leaves nothing half done.
+"""A program that is killed at any moment loses nothing that it said was kept, and leaves nothing half done."""
 
-Children are forked from this process, so that hundreds of them can be killed within seconds.
-"""
-
-import os
 import random
-import signal
-import struct
-import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from helpers import redo, undo
+from processes import Child
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.commands.entries import AddEntry, SetText
 from wily_magpie.core.commands.fields import AddField, ChangeKind
@@ -30,37 +24,10 @@ from wily_magpie.core.session.session import Session
 
 KILLS = 60
 ENTRIES = 12
-DONE = struct.Struct("<q")
 
 
 def opened(folder: Path) -> Session:
     return Session(folder, Fetcher())
-
-
-def killed(work: Callable[[Callable[[int], None]], None], after_s: float) -> list[int]:
-    """Runs work in a child that is killed after a while; the numbers that it had said were done."""
-    child, reading = forked(work)
-    time.sleep(after_s)
-    os.kill(child, signal.SIGKILL)
-    os.waitpid(child, 0)
-    told = b""
-    while piece := os.read(reading, 65536):
-        told += piece
-    os.close(reading)
-    return [number for (number,) in DONE.iter_unpack(told[: len(told) // DONE.size * DONE.size])]
-
-
-def forked(work: Callable[[Callable[[int], None]], None]) -> tuple[int, int]:
-    """A child at work, and the pipe by which it says what is done."""
-    reading, writing = os.pipe()
-    child = os.fork()
-    if child == 0:
-        try:
-            work(lambda number: os.write(writing, DONE.pack(number)) and None)
-        finally:
-            os._exit(0)
-    os.close(writing)
-    return child, reading
 
 
 @dataclass(frozen=True)
@@ -96,7 +63,7 @@ class WriteTwice(StepCommand[None]):
             WriteNote(self.place, name, f"line {self.number}").do(library, progress)
 
 
-def capture(session: Session, start: int, done: Callable[[int], None]) -> None:
+def capture(session: Session, start: int, done: Callable[[int], object]) -> None:
     """Keeps entries with pages."""
     place = session._library.place("Sources")
     for number in range(start, start + 10_000):
@@ -104,7 +71,7 @@ def capture(session: Session, start: int, done: Callable[[int], None]) -> None:
         done(number)
 
 
-def edit(session: Session, start: int, done: Callable[[int], None]) -> None:
+def edit(session: Session, start: int, done: Callable[[int], object]) -> None:
     """Sets a field of all entries at once."""
     place = session._library.place("Sources")
     ids = list(place.listing(Question()).ids)[:ENTRIES]
@@ -113,7 +80,7 @@ def edit(session: Session, start: int, done: Callable[[int], None]) -> None:
         done(number)
 
 
-def convert(session: Session, start: int, done: Callable[[int], None]) -> None:
+def convert(session: Session, start: int, done: Callable[[int], object]) -> None:
     """Converts a field to and fro."""
     place = session._library.place("Sources")
     for number in range(start, start + 10_000):
@@ -121,7 +88,7 @@ def convert(session: Session, start: int, done: Callable[[int], None]) -> None:
         done(number)
 
 
-def write(session: Session, start: int, done: Callable[[int], None]) -> None:
+def write(session: Session, start: int, done: Callable[[int], object]) -> None:
     """Writes the same number into two notes, as one step, and takes some of the steps back."""
     notes = next(place for place in session._library.places() if isinstance(place, NotesFolder))
     for number in range(start, start + 10_000):
@@ -137,7 +104,9 @@ def count_of(path: Path) -> list[str]:
 
 
 @pytest.mark.parametrize("work", [capture, edit, convert, write])
-def test_killed_hundreds_of_times(tmp_path: Path, work: Callable[[Session, int, Callable[[int], None]], None]) -> None:
+def test_killed_hundreds_of_times(
+    tmp_path: Path, work: Callable[[Session, int, Callable[[int], object]], None]
+) -> None:
     chance = random.Random(work.__name__)
     folder, notes_path = tmp_path / "library", tmp_path / "Notes"
     notes_path.mkdir()
@@ -151,10 +120,10 @@ def test_killed_hundreds_of_times(tmp_path: Path, work: Callable[[Session, int, 
     start, acknowledged, longest_s = 0, 0, 0.06
     for _ in range(KILLS):
 
-        def child(done: Callable[[int], None], start: int = start) -> None:
+        def child(done: Callable[[int], object], start: int = start) -> None:
             work(opened(folder), start, done)
 
-        told = killed(child, chance.uniform(0.01, longest_s))
+        told = Child(child).go().kill(chance.uniform(0.01, longest_s))
         acknowledged += len(told)
         longest_s *= 0.9 if len(told) > 2 else 1.2 if not told else 1  # as fast as this machine is just now
         session = opened(folder)

@@ -49,7 +49,7 @@ def label(step: Step | None) -> str | None:
 def state(library: Library) -> list[tuple[object, ...]]:
     """All that a person would call the library's data."""
     database = library.database
-    out = []
+    out: list[tuple[object, ...]] = []
     for place in library.collections():
         for entry in place.rows(place.listing(Question()).ids):
             whole = place.entry(entry.id)

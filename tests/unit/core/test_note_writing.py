@@ -15,7 +15,7 @@ from wily_magpie.core.commands.places import AddNotesFolder, ChangePlace
 from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.api import PlaceSettings
-from wily_magpie.core.places.notes.folder import fill_path
+from wily_magpie.core.places.notes.disk import fill_path
 from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.places.notes.merging import merge
 from wily_magpie.core.places.notes.outline import outline

@@ -1,6 +1,7 @@
 """What kinds of pages add to their text: posts, answers, chapters, facts, files; and how a page's kind is found."""
 
 import json
+from collections.abc import Mapping
 
 import pytest
 
@@ -12,7 +13,7 @@ from wily_magpie.core.pages.read import read_page
 WORDS = "The paddles of the wheel are cut from elm that has lain in the mud of the creek for a winter. " * 3
 
 
-def reading_of(body: str, head: str = "", **item: object) -> Reading:
+def reading_of(body: str, head: str = "", item: Mapping[str, object] | None = None) -> Reading:
     script = f'<script type="application/ld+json">{json.dumps(item)}</script>' if item else ""
     html = f'<html lang="en"><head><title>A page of the mill</title>{head}{script}</head><body>{body}</body></html>'
     return read_page(Page("https://mills.example/a", html, "file"))
@@ -25,7 +26,7 @@ def ld(kind: str, **more: object) -> dict[str, object]:
 def test_replies_within_replies_keep_their_depth() -> None:
     inner = '<div class="reply"><b class="author">gudgeon</b> <p class="text">Deeper.</p></div>'
     posts = f'<div class="reply"><b class="author">pintle</b> <p class="text">Elm it is, I say.</p>{inner}</div>'
-    reading = reading_of(f"<h1>A page of the mill</h1><p>{WORDS}</p>{posts * 2}", **ld("DiscussionForumPosting"))
+    reading = reading_of(f"<h1>A page of the mill</h1><p>{WORDS}</p>{posts * 2}", item=ld("DiscussionForumPosting"))
     replies = [block for block in reading.content.blocks if block.reason == "replies"]
     assert [block.markdown for block in replies[:2]] == [
         "> **pintle**\n>\n> Elm it is, I say.",
@@ -46,7 +47,7 @@ def test_declared_answers_are_used_where_the_page_shows_none() -> None:
     other = {"@type": "Answer", "text": "By ear.\nAlways."}
     reading = reading_of(
         "<div>loading</div>",
-        **ld(
+        item=ld(
             "Question",
             text="How is the gap between the stones measured?",
             acceptedAnswer=answer,
@@ -75,7 +76,7 @@ def test_chapters_come_from_clips_or_from_lines_that_begin_at_nought() -> None:
         {"@type": "Clip", "name": "Lifting", "startOffset": 0},
         {"@type": "Clip", "name": "Ebb", "startOffset": 3730},
     ]
-    reading = reading_of(f"<p>{WORDS}</p>", **ld("VideoObject", hasPart=parts, embedUrl="/embed/1"))
+    reading = reading_of(f"<p>{WORDS}</p>", item=ld("VideoObject", hasPart=parts, embedUrl="/embed/1"))
     assert reading.content.markdown.startswith("[A page of the mill](https://mills.example/embed/1)")
     assert reading.content.markdown.endswith("## Chapters\n\n- 0:00 Lifting\n- 1:02:10 Ebb")
     assert [one.value for one in reading.all("chapter")] == ["0:00 Lifting", "1:02:10 Ebb"]
@@ -86,7 +87,7 @@ def test_chapters_come_from_clips_or_from_lines_that_begin_at_nought() -> None:
 
 def test_chapters_that_the_text_has_are_not_added() -> None:
     body = f"<p>{WORDS}</p><ul><li>0:00 Lifting</li><li>9:40 The furrows</li></ul>"
-    assert "## Chapters" not in reading_of(body, **ld("VideoObject")).content.markdown
+    assert "## Chapters" not in reading_of(body, item=ld("VideoObject")).content.markdown
 
 
 def test_a_product_has_its_facts_as_a_table() -> None:
@@ -99,7 +100,7 @@ def test_a_product_has_its_facts_as_a_table() -> None:
     more = [{"name": "Plates", "value": 48}, {"name": "Weight", "value": 1.2, "unitText": "kg"}]
     reading = reading_of(
         f"<p>{WORDS}</p><table><tr><th>Plates</th><td>48</td></tr><tr><th>Tides</th><td>12</td></tr></table>",
-        **ld("Product", offers=offer, brand={"name": "Quay"}, additionalProperty=more),
+        item=ld("Product", offers=offer, brand={"name": "Quay"}, additionalProperty=more),
     )
     assert "| Price | 24.50 GBP, out of stock |\n| Brand | Quay |\n| Weight | 1.2 kg |" in reading.content.markdown
     assert reading.content.markdown.count("Plates") == 1, "what the page's own table tells is not told again"
@@ -110,7 +111,7 @@ def test_a_product_has_its_facts_as_a_table() -> None:
     [("£24.50", "24.50", "GBP"), ("1.250,00 €", "1250.00", "EUR"), ("$1,250", "1250", "USD"), ("only 3 left", "", "")],
 )
 def test_a_price_that_is_only_shown_is_read(shown: str, price: str, currency: str) -> None:
-    reading = reading_of(f"<p class='price'>{shown}</p><p>{WORDS}</p>", **ld("Product"))
+    reading = reading_of(f"<p class='price'>{shown}</p><p>{WORDS}</p>", item=ld("Product"))
     assert (reading.best("price"), reading.best("currency")) == (price, currency)
 
 
@@ -120,7 +121,7 @@ def test_numbers_of_all_countries() -> None:
 
 def test_a_data_set_lists_its_files_and_its_licence() -> None:
     files = [{"@type": "DataDownload", "contentUrl": "/a.csv", "encodingFormat": "text/csv", "contentSize": "2 MB"}]
-    reading = reading_of(f"<p>{WORDS}</p>", **ld("Dataset", distribution=files, license="https://open.example/4"))
+    reading = reading_of(f"<p>{WORDS}</p>", item=ld("Dataset", distribution=files, license="https://open.example/4"))
     assert "- [a.csv](https://mills.example/a.csv) (text/csv, 2 MB)" in reading.content.markdown
     assert reading.content.markdown.endswith("Licence: <https://open.example/4>")
 
@@ -133,7 +134,9 @@ def test_an_abstract_that_is_only_declared_stands_first() -> None:
 
 def test_a_recipe_has_its_parts() -> None:
     steps = [{"@type": "HowToStep", "text": "Mix."}, {"@type": "HowToStep", "text": "Bake for an hour."}]
-    reading = reading_of(f"<p>{WORDS}</p>", **ld("Recipe", recipeIngredient=["500 g flour"], recipeInstructions=steps))
+    reading = reading_of(
+        f"<p>{WORDS}</p>", item=ld("Recipe", recipeIngredient=["500 g flour"], recipeInstructions=steps)
+    )
     assert "## Ingredients\n\n- 500 g flour\n\n## Method\n\n1. Mix.\n2. Bake for an hour." in reading.content.markdown
 
 

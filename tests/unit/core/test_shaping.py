@@ -65,13 +65,13 @@ def test_every_starter_makes_a_collection_that_can_be_used(session: Session, nam
     for view in session.reader.entries.views(place.key):
         session.reader.entries.question(place.key, view.question)
     entry_id = session.do(AddEntry(place.key, "Heron Mill"))
-    assert ids(session, place) == [entry_id]
+    assert ids(session, session._library.place(place.key)) == [entry_id]
     for _ in range(3):
         undo(session)
     assert [one.name for one in session._library.places()] == ["Sources"]
     for _ in range(3):
         redo(session)
-    assert ids(session, place) == [entry_id]
+    assert ids(session, session._library.place(place.key)) == [entry_id]
 
 
 @pytest.mark.parametrize("kind", [kind for kind in MADE_KINDS if kind not in ("reference", "summary")])

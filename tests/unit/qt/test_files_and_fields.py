@@ -193,7 +193,7 @@ def test_samples_come_from_addresses_files_and_kept_pages(
     file.write_text("<html><head><title>A mill of mine</title></head><body><p>Some words of it.</p></body></html>")
     bench.sample_commands.take_dropped(from_mime(files(file)))
     qtbot.waitUntil(lambda: count() == 1, timeout=PATIENCE_MS)
-    bench.sample_commands.fill_menu()
+    bench.sample_commands.fill_menu(bench.menu)
     qtbot.waitUntil(lambda: bool(bench.menu.actions()), timeout=PATIENCE_MS)
     actions = [one for one in bench.menu.actions() if one.text().startswith("Heron Mill")]
     actions[0].trigger()

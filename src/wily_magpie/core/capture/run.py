@@ -89,6 +89,12 @@ class CaptureRun:
     progress: Progress = field(default_factory=Progress)
     is_cancelled: Callable[[], bool] = lambda: False
 
+    @staticmethod
+    def prepare() -> None:
+        """Loads what reading a page needs, so that it is there when the first page is."""
+        import wily_magpie.core.pages.read
+        import wily_magpie.core.templates.expressions  # noqa: F401
+
     def page(self, given: str) -> Page:
         """Address → page, by HTTP; or the page in a file of this disk. PageFailure where it cannot be had."""
         from wily_magpie.core.pages.files.open_file import page_at  # not needed at start

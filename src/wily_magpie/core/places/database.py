@@ -123,9 +123,18 @@ class Database:
         found = self.rows(sql, values)
         return found[0][0] if found else None
 
-    def version(self) -> int:
-        """A number that is another one whenever another connection, of whichever process, has committed something."""
-        return int(str(self.one("PRAGMA data_version")))
+    def version(self) -> int | None:
+        """A number that is another one whenever another process has committed something; None: somebody writes just now.
+
+        Only the connection that writes can tell: what it commits itself does not count, and here nobody else commits.
+        """
+        if not self.lock.acquire(blocking=False):
+            return None
+        try:
+            with self.telling():
+                return int(str(next(iter(self.writer.execute("PRAGMA data_version")))[0]))
+        finally:
+            self.lock.release()
 
     @contextmanager
     def writing(self, taken_back: Callable[[], None] = lambda: None) -> Iterator[apsw.Connection]:

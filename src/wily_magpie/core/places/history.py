@@ -52,11 +52,16 @@ class Recording:
 
 @dataclass(frozen=True)
 class StepRecord:
-    """A step with what it changed: the database's own changeset, and the paths of files."""
+    """A step with what it changed: the database's own changeset, and the paths of files.
+
+    Attributes:
+        is_own: whether this process did it just now.
+    """
 
     step: Step
     changeset: bytes
     paths: tuple[Path, ...]
+    is_own: bool
 
 
 @dataclass(frozen=True)
@@ -84,6 +89,8 @@ class History:
         self.recorded = recorded
         self.origin = origin
         self.most_steps = KEPT_STEPS
+        self.mine: set[tuple[int, int]] = set()
+        """(number, state) of what was done through this object."""
         self.local = threading.local()
 
     @contextmanager
@@ -117,7 +124,7 @@ class History:
         with self.database.writing() as connection:
             forget = (
                 f"SELECT id FROM history WHERE (state = {StepState.UNDONE:d} AND origin = ?1)"
-                " OR id <= (SELECT max(id) FROM history) - ?2"
+                " OR id <= (SELECT max(id) FROM history) + 1 - ?2"
             )
             given = (self.origin, self.most_steps)
             connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", given)
@@ -128,6 +135,7 @@ class History:
                 (label, now(), self.origin, packed),
             )
             step_id = connection.last_insert_rowid()
+            self.mine.add((step_id, StepState.DONE))
             for path, (before, after) in recording.files.items():
                 connection.execute("INSERT INTO history_file VALUES (?, ?, ?, ?)", (step_id, str(path), before, after))
 
@@ -193,7 +201,9 @@ class History:
         ((*columns, packed),) = self.database.rows(sql, (number,))
         paths = self.database.rows("SELECT path FROM history_file WHERE history_id = ?", (number,))
         changeset = zlib.decompress(packed) if isinstance(packed, bytes) else b""
-        return StepRecord(read_step(tuple(columns)), changeset, tuple(Path(str(path)) for (path,) in paths))
+        step = read_step(tuple(columns))
+        is_own = (step.id, step.state) in self.mine
+        return StepRecord(step, changeset, tuple(Path(str(path)) for (path,) in paths), is_own)
 
     # moving
 
@@ -219,6 +229,7 @@ class History:
         """Leaves what a step did as it is, and lets undo go on behind it."""
         step = self.there(number, StepState.DONE)
         with self.database.writing() as connection:
+            self.mine.add((number, StepState.PASSED_OVER))
             connection.execute("UPDATE history SET state = ? WHERE id = ?", (StepState.PASSED_OVER, number))
         return step
 
@@ -260,6 +271,7 @@ class History:
                 state = StepState.UNDONE if back else StepState.DONE
                 if left:  # what was taken back in part cannot be done again as a whole
                     state = StepState.PASSED_OVER
+                self.mine.add((step.id, state))
                 connection.execute("UPDATE history SET state = ? WHERE id = ?", (state, step.id))
         finally:
             recording.journal.close()

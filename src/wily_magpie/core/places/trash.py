@@ -2,21 +2,10 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from wily_magpie.core.entries.trashed import Trashed
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import now
-
-
-@dataclass(frozen=True)
-class Trashed:
-    """One thing in the trash."""
-
-    id: int
-    place: str
-    title: str
-    deleted: str
-    """When, as ISO 8601."""
 
 
 class Trash:

@@ -13,12 +13,12 @@ from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.layout import Layout, Sum
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.rendering import Rendered, sources_in, to_safe_html
+from wily_magpie.core.entries.trashed import Trashed
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.core.places.library.library import Library
-from wily_magpie.core.places.trash import Trashed
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
 

@@ -1,22 +1,24 @@
 """Hears what other processes do to the same library: a shell, another window, whatever hands over pages."""
 
+import logging
 import threading
 from collections.abc import Callable
 
 from wily_magpie.core.errors import MagpieError
 
 PAUSE_S = 0.25
+log = logging.getLogger(__name__)
 
 
 class Neighbours:
     """Looks now and then whether somebody else has committed anything, which costs next to nothing.
 
     Args:
-        version: a number that is another one whenever anybody has committed; asked on one thread only.
-        changed: called on that thread.
+        version: a number that is another one whenever somebody else has committed; None where it cannot be told just now.
+        changed: called on the thread that looks.
     """
 
-    def __init__(self, version: Callable[[], int], changed: Callable[[], object]) -> None:
+    def __init__(self, version: Callable[[], int | None], changed: Callable[[], object]) -> None:
         self.version = version
         self.changed = changed
         self.ended = threading.Event()
@@ -29,14 +31,16 @@ class Neighbours:
     def listen(self) -> None:
         """Until it is closed. What cannot be looked at now is looked at again."""
         seen: int | None = None
-        while not self.ended.wait(PAUSE_S):
+        while True:
             try:
                 now = self.version()
-                if seen is not None and now != seen:
-                    self.changed()
-                seen = now
-            except MagpieError:
-                continue
+                if now not in (None, seen):
+                    self.changed()  # also at the first look: something may have happened since the library was opened
+                    seen = now
+            except MagpieError as error:
+                log.info("the neighbours could not be heard: %s", error)
+            if self.ended.wait(PAUSE_S):
+                return
 
     def close(self) -> None:
         """Ends it."""

@@ -11,7 +11,7 @@ from wily_magpie.core.places.library.touched import touched_by
 OF_PLACES, OF_TEMPLATES = frozenset(("collection", "notes_folder", "field", "view")), frozenset(("template", "sample"))
 
 
-def changed_by(library: Library, places: Mapping[str, PlaceInfo], record: StepRecord, *, is_own: bool) -> Changed:
+def changed_by(library: Library, places: Mapping[str, PlaceInfo], record: StepRecord) -> Changed:
     """What a step changed.
 
     Args:
@@ -22,7 +22,7 @@ def changed_by(library: Library, places: Mapping[str, PlaceInfo], record: StepRe
     entries = {key: frozenset() if key in any_of else frozenset(ids) for key, ids in touched.entries.items()}
     return Changed(
         record.step,
-        is_own,
+        record.is_own,
         entries,
         {key: frozenset(keys) for key, keys in touched.fields.items()},
         touched.is_large or bool(touched.tables & OF_PLACES) or any("title" in one for one in touched.fields.values()),

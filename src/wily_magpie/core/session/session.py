@@ -95,7 +95,7 @@ class Session:
         with self.looking:
             records, self.seen = self._library.history.news(self.seen)
             places = {place.key: place for place in self.overview.places}
-            changed = [changed_by(self._library, places, record, is_own=is_own) for record in records]
+            changed = [changed_by(self._library, places, record) for record in records]
             is_small = all(one.is_small for one in changed) and not any(record.paths for record in records)
             before, self.overview = self.overview, self.reader.overview(self.overview if is_small else None)
         if self.overview != before:

@@ -4,16 +4,43 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import Protocol
 
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
+from wily_magpie.core.fields.base import Plain
+from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.notes.disk import decoded, fill_path, today
-from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.inserting import find_heading, insert
 
 USUAL_JOURNAL = "Journal/{date}"
+
+
+class Notes(Protocol):
+    """What is needed of a notes folder."""
+
+    path: Path
+
+    @property
+    def settings(self) -> PlaceSettings:
+        """How journal pages are named and begun."""
+
+    def inside(self, path: str) -> Path:
+        """A path of the folder on disk."""
+
+    def rewrite(self, path: Path, before: bytes, content: bytes) -> None:
+        """Writes a file as part of the step under way."""
+
+    def take_in(self, path: Path) -> int:
+        """Reads a file into the index; its id."""
+
+    def bring_back(self, path: str, content: bytes) -> int:
+        """Makes a file as part of the step under way; its id."""
+
+    def to_plain(self, values: Mapping[str, Value]) -> dict[str, Plain]:
+        """Values as front matter has them."""
 
 
 @dataclass(frozen=True)
@@ -31,12 +58,12 @@ class Target:
     starter: str = ""
 
 
-def note_target(notes: NotesFolder, path: str, way: InsertPosition) -> Target:
+def note_target(notes: Notes, path: str, way: InsertPosition) -> Target:
     """The note of a path, which need not be there yet."""
     return Target(notes.inside(path), way)
 
 
-def journal_target(notes: NotesFolder, way: InsertPosition, day: date | None = None) -> Target:
+def journal_target(notes: Notes, way: InsertPosition, day: date | None = None) -> Target:
     """The journal page of a day.
 
     Raises:
@@ -57,12 +84,12 @@ def journal_target(notes: NotesFolder, way: InsertPosition, day: date | None = N
     return Target(path, way, starter)
 
 
-def target_of(notes: NotesFolder, wanted: NoteTarget) -> Target:
+def target_of(notes: Notes, wanted: NoteTarget) -> Target:
     """Where a capture is written."""
     return note_target(notes, wanted.note, wanted.way) if wanted.note else journal_target(notes, wanted.way)
 
 
-def dry_run(notes: NotesFolder, target: Target, *, may_make: bool = True) -> list[str]:
+def dry_run(notes: Notes, target: Target, *, may_make: bool = True) -> list[str]:
     """What would be made that is not there yet, a sentence each.
 
     Args:
@@ -86,7 +113,7 @@ def dry_run(notes: NotesFolder, target: Target, *, may_make: bool = True) -> lis
     return told
 
 
-def write(notes: NotesFolder, target: Target, text: str, values: Mapping[str, Value] | None = None) -> int:
+def write(notes: Notes, target: Target, text: str, values: Mapping[str, Value] | None = None) -> int:
     """Writes a text into a note; its id. Part of the step under way.
 
     Args:

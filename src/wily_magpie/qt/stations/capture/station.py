@@ -165,7 +165,7 @@ class CaptureStation(QWidget):
     def live_view(self) -> "PageView | None":
         """The live page, made when it is first needed; None where it cannot be."""
         if self.view is None:
-            self.desk.bridge.work(lambda _run: prepare(), lambda _none: None)  # while the web engine starts
+            self.desk.bridge.work(lambda run: run.prepare(), lambda _none: None)  # while the web engine starts
             try:
                 self.view = view = self.make_view(self)
             except PageFailure as error:
@@ -353,9 +353,3 @@ class CaptureStation(QWidget):
             history = self.view.page.history()
             self.back.setEnabled(history is not None and history.canGoBack())
             self.forward.setEnabled(history is not None and history.canGoForward())
-
-
-def prepare() -> None:
-    """Loads what reading a page needs, so that it is there when the first page is."""
-    import wily_magpie.core.pages.read
-    import wily_magpie.core.templates.expressions  # noqa: F401

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.commands.entries import EmptyTrash, RestoreEntries
-from wily_magpie.core.places.trash import Trashed
+from wily_magpie.core.entries.trashed import Trashed
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 

@@ -58,7 +58,7 @@ class Bench(QWidget):
         self.kept: Template | None = None
         self.number = 0
         self.faulty_row = -1
-        self.sample_commands = SampleCommands(self)
+        self.sample_commands = SampleCommands(desk, lambda: self.template)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -94,15 +94,15 @@ class Bench(QWidget):
         self.address = QLineEdit()
         self.address.setAccessibleName("Address of a sample page")
         self.address.setPlaceholderText("add a sample page: its address; or drop pages, links and files on the table")
-        self.address.returnPressed.connect(self.sample_commands.add_address)
+        self.address.returnPressed.connect(self.add_address)
         row.addWidget(self.address, 1)
         self.from_library = text_button("From the library", "archive")
         self.from_library.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(self)
-        self.menu.aboutToShow.connect(self.sample_commands.fill_menu)
+        self.menu.aboutToShow.connect(lambda: self.sample_commands.fill_menu(self.menu))
         self.from_library.setMenu(self.menu)
         row.addWidget(self.from_library)
-        self.remove = text_button("Remove sample", "x", self.sample_commands.remove_sample)
+        self.remove = text_button("Remove sample", "x", lambda: self.sample_commands.remove(self.current_sample()))
         row.addWidget(self.remove)
         self.proposing = QPushButton("Propose rules")
         self.proposing.setToolTip("Fill the rows that have no rule yet from their names, kinds and the samples")
@@ -301,6 +301,11 @@ class Bench(QWidget):
         self.told.show()
 
     # samples
+
+    def add_address(self) -> None:
+        """Adds the page at the address that was typed."""
+        if self.sample_commands.add_typed(self.address.text()):
+            self.address.clear()
 
     def accept(self, *, is_right: bool) -> None:
         """Says that the chosen cells are right, or that whatever they give is right again."""

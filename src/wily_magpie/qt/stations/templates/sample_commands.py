@@ -1,8 +1,9 @@
 """How sample pages come to a template and go: addresses, files, pages of the library."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
-from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QMenu
 
 from wily_magpie.core.capture.run import CaptureRun, Counter
 from wily_magpie.core.commands.templates import AddSample, AddSampleOf, RemoveSample
@@ -10,32 +11,31 @@ from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.session.jobs import Job
+from wily_magpie.core.templates.bench import Sample
+from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.actions import add_choice
-
-if TYPE_CHECKING:
-    from wily_magpie.qt.stations.templates.bench import Bench
+from wily_magpie.qt.station_context import StationContext
 
 MOST_KEPT = 60
 LONGEST = 70
 
 
 class SampleCommands:
-    """The part of the bench for it."""
+    """Over one template.
 
-    def __init__(self, bench: "Bench") -> None:
-        self.bench = bench
+    Args:
+        template: gives the one that is shown.
+    """
 
-    def add_address(self) -> None:
-        """Adds the page at the address that was typed."""
-        if self.add_typed(self.bench.address.text()):
-            self.bench.address.clear()
+    def __init__(self, desk: StationContext, template: Callable[[], Template | None]) -> None:
+        self.desk, self.template = desk, template
 
     def add_typed(self, text: str) -> bool:
         """Adds the pages at the addresses in a text, parted by blanks or lines; False where one is none, which is said."""
         try:
             addresses = [from_typed(word) for word in text.split()]
         except MagpieError as error:
-            self.bench.desk.complain(error)
+            self.desk.complain(error)
             return False
         self.add_pages(addresses, ())
         return True
@@ -49,7 +49,7 @@ class SampleCommands:
 
     def add_pages(self, addresses: Sequence[str], files: Sequence[str]) -> None:
         """Gets pages and adds them as samples, in a job."""
-        template = self.bench.template
+        template = self.template()
         if template is None:
             return
         given = [*addresses, *files]
@@ -63,30 +63,33 @@ class SampleCommands:
             return len(given)
 
         if given:
-            self.bench.desk.bridge.start(f"Sample pages of “{template.name}”", work)
+            self.desk.bridge.start(f"Sample pages of “{template.name}”", work)
 
-    def fill_menu(self) -> None:
+    def fill_menu(self, menu: QMenu) -> None:
         """Lists the entries whose pages were kept."""
-        self.bench.menu.clear()
-        self.bench.desk.bridge.ask(lambda reader: reader.templates.kept_pages()[:MOST_KEPT], self.show_kept)
+        menu.clear()
+        self.desk.bridge.ask(
+            lambda reader: reader.templates.kept_pages()[:MOST_KEPT], lambda pages: self.show_kept(menu, pages)
+        )
 
-    def show_kept(self, pages: list[tuple[str, int, str]]) -> None:
+    def show_kept(self, menu: QMenu, pages: list[tuple[str, int, str]]) -> None:
         """The entries whose pages were kept have come."""
+        menu.clear()
         for place, entry_id, title in pages:
             add = partial(self.add_kept, place, entry_id)
-            add_choice(self.bench.menu, title if len(title) < LONGEST else f"{title[: LONGEST - 1]}…", add)
+            add_choice(menu, title if len(title) < LONGEST else f"{title[: LONGEST - 1]}…", add)
         if not pages:
-            action = self.bench.menu.addAction("No kept pages yet")
+            action = menu.addAction("No kept pages yet")
             if action is not None:
                 action.setEnabled(False)
 
     def add_kept(self, place: str, entry_id: int) -> None:
         """Adds the page of an entry."""
-        if self.bench.template is not None:
-            self.bench.desk.bridge.do(AddSampleOf(self.bench.template.name, place, entry_id))
+        template = self.template()
+        if template is not None:
+            self.desk.bridge.do(AddSampleOf(template.name, place, entry_id))
 
-    def remove_sample(self) -> None:
-        """Takes the current sample out."""
-        sample = self.bench.current_sample()
+    def remove(self, sample: Sample | None) -> None:
+        """Takes a sample out."""
         if sample is not None:
-            self.bench.desk.bridge.do(RemoveSample(sample.id))
+            self.desk.bridge.do(RemoveSample(sample.id))
