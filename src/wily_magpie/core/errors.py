@@ -3,7 +3,8 @@
     MagpieError
     ├── UserError            what was typed or asked for cannot be: shown where it was typed
     │   ├── UnreadableValue  a text that is no value of its field
-    │   └── BadQuery         a written query with a fault at a known place
+    │   ├── BadQuery         a written query with a fault at a known place
+    │   └── StuckStep        a step that cannot be taken back as a whole
     ├── EnvironmentFailure   disk, network, locked file: trying again may help
     │   └── PageFailure      a page that could not be had
     └── BugError             our own fault
@@ -45,6 +46,14 @@ class BadQuery(UserError):
     def __init__(self, slug: str, message: str, position: int, way_out: str = "") -> None:
         super().__init__(slug, message, way_out)
         self.position = position
+
+
+class StuckStep(UserError):
+    """A step that cannot be taken back, or done again, as a whole; step is its number."""
+
+    def __init__(self, slug: str, message: str, step: int, way_out: str = "") -> None:
+        super().__init__(slug, message, way_out)
+        self.step = step
 
 
 class EnvironmentFailure(MagpieError):

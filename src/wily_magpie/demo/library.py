@@ -107,7 +107,7 @@ def seed_demo(library: Library, plan: dict[str, Any]) -> None:
         library.change_place(library.place(place).key, kept)
     for place, views in plan["views"].items():
         for name, question in views.items():
-            library.keep_view(library.place(place).key, name, question)
+            library.views.keep(library.place(place).key, name, question)
 
 
 def add_field(library: Library, place: str, plan: FieldPlan) -> None:

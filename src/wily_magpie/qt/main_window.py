@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QMainWindow, QMenu, QVBoxLayo
 
 from wily_magpie.core.commands.history import PassOver, Redo, Undo
 from wily_magpie.core.entries.step import Moved
-from wily_magpie.core.errors import BugError, MagpieError
+from wily_magpie.core.errors import BugError, MagpieError, StuckStep
 from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.settings.known import NOTICE_PACE
 from wily_magpie.core.settings.person import PersonSettings
@@ -32,7 +32,6 @@ if TYPE_CHECKING:
 
 USUAL_SIZE = (1280, 800)
 AFTER_START_MS = 400
-STUCK = ("undo-file-changed", "undo-conflict")
 
 
 class MainWindow(QMainWindow):
@@ -257,9 +256,7 @@ class MainWindow(QMainWindow):
 
     def undo(self, number: int | None = None) -> None:
         """Takes a step back; None: the last one of this window."""
-        before = self.bridge.overview.undo
-        tried = number if number is not None else before.id if before is not None else None
-        self.bridge.do(Undo(number), self._on_undone, lambda error: self._on_stuck(error, tried))
+        self.bridge.do(Undo(number), self._on_undone, self._on_stuck)
 
     def redo(self, number: int | None = None) -> None:
         """Does the step undone last again."""
@@ -279,11 +276,12 @@ class MainWindow(QMainWindow):
         else:
             self.say(f"Done again: {moved.step.label}", (("Undo", lambda: self.undo(moved.step.id)),))
 
-    def _on_stuck(self, error: MagpieError, number: int | None) -> None:
+    def _on_stuck(self, error: MagpieError) -> None:
         """A step that cannot be taken back as a whole does not stand in the way of those behind it."""
-        if number is None or error.slug not in STUCK:
+        if not isinstance(error, StuckStep):
             self.complain(error)
             return
+        number = error.step
         buttons = (
             ("Take back the rest", lambda: self.bridge.do(Undo(number, in_part=True), self._on_undone)),
             ("Pass it over", lambda: self.bridge.do(PassOver(number), lambda step: self.say(passed(step.label), ()))),
@@ -317,8 +315,8 @@ class MainWindow(QMainWindow):
         if (width, height) != (inner.width(), inner.height()):
             self.resize(width, height)
         frame = self.frameGeometry()
-        left = min(max(frame.left(), room.left()), room.right() + 1 - frame.width())
-        top = min(max(frame.top(), room.top()), room.bottom() + 1 - frame.height())
+        left = max(room.left(), min(frame.left(), room.right() + 1 - frame.width()))
+        top = max(room.top(), min(frame.top(), room.bottom() + 1 - frame.height()))
         if (left, top) != (frame.left(), frame.top()):
             self.move(left, top)
 

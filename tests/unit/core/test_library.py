@@ -55,7 +55,7 @@ def state(library: Library) -> list[tuple[object, ...]]:
             whole = place.entry(entry.id)
             assert whole
             out.append((place.name, whole.id, whole.title, tuple(whole.values.items()), whole.body))
-    out += [(view.name, view.question) for view in library.views()]
+    out += [(view.name, view.question) for view in library.views.all()]
     out += database.rows("SELECT * FROM multi_value ORDER BY 1, 2, 3") + database.rows(
         "SELECT rowid, title FROM entry_text ORDER BY 1"
     )
@@ -89,7 +89,7 @@ def change_somehow(library: Library, chance: random.Random) -> None:
         elif kind == "remove":
             place.remove(chance.sample(ids, min(len(ids), 2)))
         elif kind == "view":
-            library.keep_view(place.key, f"view {chance.random()}", "n > 0")
+            library.views.keep(place.key, f"view {chance.random()}", "n > 0")
         elif kind == "collection" and len(library.collections()) < 4:
             library.add_collection(f"more {chance.random()}", PLANS)
         else:
@@ -202,16 +202,16 @@ def test_collections_are_real_tables_that_other_programs_can_read(library: Libra
 
 def test_views_are_kept_changed_and_deleted(library: Library) -> None:
     place = library.add_collection("Sources", PLANS)
-    number = library.keep_view(place.key, "  Unread ", "n > 1")
-    assert [view.name for view in library.views(place.key)] == ["Unread"]
-    library.keep_view(place.key, "Unread now", "n > 2", number)
-    assert [(view.name, view.question) for view in library.views()] == [("Unread now", "n > 2")]
+    number = library.views.keep(place.key, "  Unread ", "n > 1")
+    assert [view.name for view in library.views.all(place.key)] == ["Unread"]
+    library.views.keep(place.key, "Unread now", "n > 2", number)
+    assert [(view.name, view.question) for view in library.views.all()] == [("Unread now", "n > 2")]
     with pytest.raises(UserError, match="already"):
-        library.keep_view(place.key, "unread NOW", "n > 3")
+        library.views.keep(place.key, "unread NOW", "n > 3")
     with pytest.raises(UserError, match="needs a name"):
-        library.keep_view(place.key, "  ", "n > 3")
-    library.delete_view(number)
-    assert library.views() == []
+        library.views.keep(place.key, "  ", "n > 3")
+    library.views.delete(number)
+    assert library.views.all() == []
 
 
 def test_an_unknown_place_is_said_with_those_that_are_there(library: Library) -> None:
@@ -391,6 +391,6 @@ def test_a_library_that_version_4_wrote_is_brought_up_with_its_steps(tmp_path: P
     assert library.history.undo() is not None
     assert sources.rows([entry_id])[0].value("tags") == ("law", "tides")
     assert list(sources.listing(asked).ids) == []
-    assert [view.name for view in library.views()][-1] == "Law"
+    assert [view.name for view in library.views.all()][-1] == "Law"
     assert (tmp_path / f"library-before-version-{schema.VERSION}.sqlite").exists()
     library.close()

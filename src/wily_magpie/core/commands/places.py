@@ -28,7 +28,7 @@ class NewCollection(StepCommand[PlaceInfo]):
     def do(self, library: Library, _progress: Progress) -> PlaceInfo:
         collection = library.add_collection(self.name, self.starter.fields, self.starter.settings)
         for view, question in self.starter.views:
-            library.keep_view(collection.key, view, question)
+            library.views.keep(collection.key, view, question)
         return collection.info
 
 

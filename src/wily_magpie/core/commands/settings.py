@@ -20,4 +20,4 @@ class SetSetting(StepCommand[None]):
     def do(self, library: Library, _progress: Progress) -> None:
         setting = find_setting(LIBRARY_SETTINGS, self.name)
         value = setting.read(self.text)
-        library.set_setting(self.name, None if value == setting.default else setting.kind.show(value))
+        library.settings.set(self.name, None if value == setting.default else setting.kind.show(value))

@@ -28,8 +28,8 @@ class KeepView(StepCommand[int]):
         return f"Keep view “{self.name}”"
 
     def do(self, library: Library, _progress: Progress) -> int:
-        question = cql.write(library.identified(self.question))
-        return library.keep_view(self.place, self.name, question, self.view_id, self.layout)
+        question = cql.write(library.views.identified(self.question))
+        return library.views.keep(self.place, self.name, question, self.view_id, self.layout)
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ class RenameView(StepCommand[None]):
         return f"Rename view “{self.view.name}”"
 
     def do(self, library: Library, _progress: Progress) -> None:
-        library.keep_view(self.view.place, self.name, self.view.question, self.view.id)
+        library.views.keep(self.view.place, self.name, self.view.question, self.view.id)
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class DeleteView(StepCommand[None]):
         return f"Delete view “{self.view.name}”"
 
     def do(self, library: Library, _progress: Progress) -> None:
-        library.delete_view(self.view.id)
+        library.views.delete(self.view.id)
 
 
 @dataclass(frozen=True)
@@ -68,11 +68,11 @@ class SetLayout(StepCommand[None]):
     layout: Layout
 
     def label(self, library: Library) -> str:
-        names = [view.name for view in library.views(self.place) if view.id == self.view_id]
+        names = [view.name for view in library.views.all(self.place) if view.id == self.view_id]
         return f"Arrange “{names[0] if names else library.place(self.place).name}”"
 
     def do(self, library: Library, _progress: Progress) -> None:
         if self.view_id is None:
             library.set_layout(self.place, self.layout)
         else:
-            library.set_view_layout(self.view_id, self.layout)
+            library.views.set_layout(self.view_id, self.layout)

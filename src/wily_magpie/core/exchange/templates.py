@@ -185,7 +185,7 @@ class TakeInTemplates(StepCommand[list[str]]):
         for one in views if isinstance(views, list) else ():
             if isinstance(one, dict) and isinstance(one.get("name"), str) and isinstance(one.get("question"), str):
                 arranged = layout.from_plain(one.get("layout"))
-                library.keep_view(place.key, one["name"], one["question"], layout=arranged)
+                library.views.keep(place.key, one["name"], one["question"], layout=arranged)
 
 
 def bringing_in(incoming: Sequence[Incoming], text: str = "") -> TakeInTemplates:

@@ -3,12 +3,16 @@
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 from urllib.parse import urljoin, urlsplit
 
 from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import is_local
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
+
+if TYPE_CHECKING:
+    import httpx
 
 LARGEST_PICTURE_BYTES = 12_000_000
 MOST_REDIRECTS = 10
@@ -106,21 +110,10 @@ class Fetcher:
                     return urljoin(address, response.headers["location"])
                 if response.status_code >= 400:
                     raise failures.status_failure(address, response.status_code)
-                told_size = response.headers.get("content-length", "")
-                if told_size.isdigit() and int(told_size) > most_bytes:
-                    raise failures.too_large(address, most_bytes)
-                content = bytearray()
-                for piece in response.iter_bytes():
-                    content += piece
-                    if len(content) > most_bytes:
-                        raise failures.too_large(address, most_bytes)
-                    if cancelled():
-                        raise PageFailure("cancelled", f"Fetching {address} was cancelled.")
-                    if time.monotonic() > deadline:
-                        raise failures.no_answer(host)
+                content = body_of(response, address, most_bytes, cancelled, deadline)
                 media_type, _, parameters = response.headers.get("content-type", "").partition(";")
                 charset = parameters.partition("charset=")[2].strip(" \"'").partition(";")[0]
-                return Answer(address, bytes(content), media_type.strip().casefold(), charset)
+                return Answer(address, content, media_type.strip().casefold(), charset)
         except httpx.TimeoutException as error:
             raise failures.no_answer(host) from error
         except httpx.ConnectError as error:
@@ -131,6 +124,29 @@ class Fetcher:
             ) from error
         except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
             raise failures.broken_answer(host) from error
+
+
+def body_of(
+    response: "httpx.Response", address: str, most_bytes: int, cancelled: Callable[[], bool], deadline: float
+) -> bytes:
+    """The content of an answer, as far as it may go.
+
+    Raises:
+        PageFailure: it is too large, takes too long, or was cancelled.
+    """
+    told_size = response.headers.get("content-length", "")
+    if told_size.isdigit() and int(told_size) > most_bytes:
+        raise failures.too_large(address, most_bytes)
+    content = bytearray()
+    for piece in response.iter_bytes():
+        content += piece
+        if len(content) > most_bytes:
+            raise failures.too_large(address, most_bytes)
+        if cancelled():
+            raise PageFailure("cancelled", f"Fetching {address} was cancelled.")
+        if time.monotonic() > deadline:
+            raise failures.no_answer(urlsplit(address).hostname or address)
+    return bytes(content)
 
 
 def check_redirect(first: str, address: str, *, proxied: bool) -> None:

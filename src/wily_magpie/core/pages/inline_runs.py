@@ -50,35 +50,55 @@ def rebuild(element: Element, blockish: set[Element]) -> None:
         return
     for child in children:
         element.remove(child)
-    run: list[Element] = []
-
-    def flush(lead: str | None) -> None:
-        """Ends a run that begins with some text."""
-        while run and run[-1].tag == "br" and not squash(run[-1].tail):
-            run.pop()
-        if not squash(lead) and all(one.tag in LOOSE_MEDIA and not squash(one.tail) for one in run):
-            for one in run:
-                one.tail = None
-                element.append(one)
-        elif squash(lead) or any(one.tag != "br" or squash(one.tail) for one in run):
-            wrapper = element.makeelement(name)
-            wrapper.text = lead
-            for one in run:
-                wrapper.append(one)
-            element.append(wrapper)
-            if name == "p":
-                blockish.add(wrapper)
-        run.clear()
-
+    run = Run(element, name, blockish, text)
     for child in children:
         tail, child.tail = child.tail, None
-        is_second_break = child.tag == "br" and bool(run) and run[-1].tag == "br" and not squash(run[-1].tail)
-        if child in blockish or is_second_break:
-            flush(text)
-            text = tail
-            if child in blockish:
-                element.append(child)
+        if child in blockish:
+            run.end(tail)
+            element.append(child)
+        elif child.tag == "br" and run.ends_with_break():
+            run.end(tail)
         else:
             child.tail = tail
-            run.append(child)
-    flush(text)
+            run.nodes.append(child)
+    run.end(None)
+
+
+class Run:
+    """Inline nodes that belong together, with the text before them.
+
+    Args:
+        element: where they go, wrapped in an element of that name.
+        lead: the text that the first run begins with.
+    """
+
+    def __init__(self, element: Element, name: str, blockish: set[Element], lead: str | None) -> None:
+        self.element, self.name, self.blockish = element, name, blockish
+        self.lead = lead
+        self.nodes: list[Element] = []
+
+    def ends_with_break(self) -> bool:
+        """Whether a line break is the last of them."""
+        return bool(self.nodes) and self.nodes[-1].tag == "br" and not squash(self.nodes[-1].tail)
+
+    def end(self, lead: str | None) -> None:
+        """Puts what there is where it goes; the next run begins with some text."""
+        while self.ends_with_break():
+            self.nodes.pop()
+        if not squash(self.lead) and all(one.tag in LOOSE_MEDIA and not squash(one.tail) for one in self.nodes):
+            for one in self.nodes:
+                one.tail = None
+                self.element.append(one)
+        elif squash(self.lead) or any(one.tag != "br" or squash(one.tail) for one in self.nodes):
+            self.wrap()
+        self.nodes, self.lead = [], lead
+
+    def wrap(self) -> None:
+        """Wraps them."""
+        wrapper = self.element.makeelement(self.name)
+        wrapper.text = self.lead
+        for one in self.nodes:
+            wrapper.append(one)
+        self.element.append(wrapper)
+        if self.name == "p":
+            self.blockish.add(wrapper)

@@ -15,7 +15,7 @@ from pathlib import Path
 import apsw
 
 from wily_magpie.core.entries.step import Moved, Step
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.errors import StuckStep, UserError
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.recovery_journal import Journal
@@ -215,7 +215,7 @@ class History:
             in_part: what can be taken back is, and the rest is told; else all of it or nothing.
 
         Raises:
-            UserError: a file was changed by another program since, or a row is not as the step left it.
+            StuckStep: a file was changed by another program since, or a row is not as the step left it.
         """
         step = self.next_undo() if number is None else self.there(number, StepState.DONE)
         return self.move(step, back=True, in_part=in_part) if step is not None else None
@@ -254,9 +254,10 @@ class History:
                 files = self.files_of(step, back=back)
                 left = [path.name for path, expected, _ in files if read_bytes(path) != expected]
                 if left and not in_part:
-                    raise UserError(
+                    raise StuckStep(
                         "undo-file-changed",
                         f"{left[0]} was changed by another program since “{step.label}”.",
+                        step.id,
                         "Take back the rest of the step, or pass it over: what lies behind it stays within reach.",
                     )
                 if changeset:
@@ -307,9 +308,10 @@ def apply(connection: apsw.Connection, changes: bytes, step: Step, *, in_part: b
     try:
         apsw.Changeset.apply(changes, connection, conflict=conflict, flags=apsw.SQLITE_CHANGESETAPPLY_FKNOACTION)
     except apsw.AbortError as error:
-        raise UserError(
+        raise StuckStep(
             "undo-conflict",
             f"What “{step.label}” changed is no longer as it left it.",
+            step.id,
             "Take back the rest of the step, or pass it over: what lies behind it stays within reach.",
         ) from error
     return left

@@ -89,7 +89,7 @@ class EntryQueries:
 
     def views(self, place: str | None = None) -> list[View]:
         """The views of a place, or all."""
-        return self._library.views(place)
+        return self._library.views.all(place)
 
     def question(self, place: str, text: str) -> Question:
         """A written question, understood for a place; BadQuery where it has a fault."""

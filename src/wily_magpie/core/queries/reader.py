@@ -67,17 +67,17 @@ class Reader:
             return replace(before, undo=library.history.next_undo(), redo=library.history.next_redo())
         return Overview(
             tuple(self.entries.places()),
-            tuple(library.views()),
+            tuple(library.views.all()),
             tuple(name for name, _ in library.templates.texts()),
             library.history.next_undo(),
             library.history.next_redo(),
-            library.settings(),
+            library.settings.all(),
             library.is_read_only,
         )
 
     def settings(self) -> dict[str, str]:
         """The library's own settings that are not as usual, by name, as text."""
-        return self._library.settings()
+        return self._library.settings.all()
 
     def steps(self) -> list[Step]:
         """The steps that are still known, the latest first."""

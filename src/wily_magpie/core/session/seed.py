@@ -18,6 +18,6 @@ def seed(library: Library, more_fields: Sequence[FieldPlan] = ()) -> None:
     first = STARTERS[0]
     sources = library.add_collection("Sources", (*more_fields, *first.fields), first.settings)
     for name, question in first.views:
-        library.keep_view(sources.key, name, question)
+        library.views.keep(sources.key, name, question)
     for template in starters():
         library.templates.put(template.name, to_json(template))

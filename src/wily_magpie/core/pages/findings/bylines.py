@@ -42,23 +42,15 @@ MOST_LINKS, MOST_ELEMENTS = 4, 3
 
 def authors(sources: Sources) -> None:
     """Adds people as "Family, Given"; what is plainly no name is left out."""
-    candidates: list[tuple[str, str]] = []
-    organisations: set[str] = set()
-    candidates += [
-        (v, f"{CITATION} {k}")
-        for k in ("citation_author", "dc.creator", "dcterms.creator")
-        for v in sources.meta.get(k, [])
+    structured, organisations = in_structured_data(sources)
+    linked = [tag for tag in islice(sources.linked("author", "a"), MOST_LINKS) if not is_elsewhere(tag)]
+    candidates = [
+        *in_meta(sources, CITATION, ("citation_author", "dc.creator", "dcterms.creator")),
+        *structured,
+        *in_meta(sources, META, ("author", "article:author", "parsely-author", "sailthru.author", "byl")),
+        *((text_of(tag), f"{VISIBLE} (rel author)") for tag in linked),
+        *by_class(sources.root),
     ]
-    for item, origin in main_items(sources)[:8]:
-        for one in ("author", "creator", "byArtist", "sender"):
-            candidates += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in texts(item.get(one))]
-            organisations |= {name for value in as_list(item.get(one)) for name in organisation(value)}
-    for key in ("author", "article:author", "parsely-author", "sailthru.author", "byl"):
-        candidates += [(value, f"{META} {key}") for value in sources.meta.get(key, [])]
-    for tag in islice(sources.linked("author", "a"), MOST_LINKS):
-        if not is_elsewhere(tag):
-            candidates.append((text_of(tag), f"{VISIBLE} (rel author)"))
-    candidates += by_class(sources.root)
     makers = {one.value.casefold() for one in sources.found if one.name == "site"}
     makers |= {value.casefold() for key in ("publisher", "copyright") for value in sources.meta.get(key, [])}
     late: list[tuple[str, str]] = []
@@ -73,6 +65,22 @@ def authors(sources: Sources) -> None:
     for text, origin in late:
         for name in read_people(text, is_one=True):
             sources.add("author", name, origin)
+
+
+def in_meta(sources: Sources, origin: str, keys: tuple[str, ...]) -> list[tuple[str, str]]:
+    """(text, origin) of meta elements."""
+    return [(value, f"{origin} {key}") for key in keys for value in sources.meta.get(key, [])]
+
+
+def in_structured_data(sources: Sources) -> tuple[list[tuple[str, str]], set[str]]:
+    """(text, origin) of what structured data declare, and the names among them that are of organisations."""
+    candidates: list[tuple[str, str]] = []
+    organisations: set[str] = set()
+    for item, origin in main_items(sources)[:8]:
+        for one in ("author", "creator", "byArtist", "sender"):
+            candidates += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in texts(item.get(one))]
+            organisations |= {name for value in as_list(item.get(one)) for name in organisation(value)}
+    return candidates, organisations
 
 
 def as_list(value: object) -> list[object]:

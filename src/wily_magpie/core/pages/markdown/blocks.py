@@ -108,19 +108,32 @@ def block(element: Element, setting: Setting, depth: int, *, is_second: bool = F
     Args:
         is_second: whether it follows a list of the same kind, with which it must not run together.
     """
-    tag = element.tag
-    label = setting.notes.get(element.get("id") or "")
-    if label and depth <= DEEPEST:
-        return [
-            footnotes.note(
-                label, blocks_of(element, replace(setting, notes={**setting.notes, element.get("id"): ""}), depth + 1)
-            )
-        ]
     if depth > DEEPEST:
         text = squash(element.text_content())
         return [escape.line_start(escape.text(text, "", "", in_link=False, in_cell=False))] if text else []
-    if tag in HEADINGS:
+    label = setting.notes.get(element.get("id") or "")
+    if label:
+        inner = replace(setting, notes={**setting.notes, element.get("id"): ""})
+        return [footnotes.note(label, blocks_of(element, inner, depth + 1))]
+    if element.tag in HEADINGS:
         return heading(element, setting, depth)
+    if setting.is_exact and element.tag in ("del", "ins"):
+        return [f"<{element.tag}>", *blocks_of(element, setting, depth + 1), f"</{element.tag}>"]
+    if element.tag == "table":
+        return any_table(element, setting, depth)
+    return by_tag(element, setting, depth, is_second=is_second)
+
+
+def any_table(element: Element, setting: Setting, depth: int) -> list[str]:
+    """A table; one that Markdown cannot hold as HTML, or as the blocks of its cells."""
+    if setting.is_exact and is_lone_column(element):
+        return [as_html(element)]
+    return table(element, setting) if is_simple_table(element) else blocks_of(element, setting, depth + 1)
+
+
+def by_tag(element: Element, setting: Setting, depth: int, *, is_second: bool) -> list[str]:
+    """The blocks that have a form of their own in Markdown; of others, their contents."""
+    tag = element.tag
     match tag:
         case "pre":
             return code_block(element)
@@ -130,10 +143,6 @@ def block(element: Element, setting: Setting, depth: int, *, is_second: bool = F
             return quotation(element, setting, depth)
         case "hr":
             return ["---"]
-        case "table" if is_simple_table(element) or (setting.is_exact and is_lone_column(element)):
-            return [as_html(element)] if setting.is_exact and is_lone_column(element) else table(element, setting)
-        case "del" | "ins" if setting.is_exact:
-            return [f"<{tag}>", *blocks_of(element, setting, depth + 1), f"</{tag}>"]
         case "dl":
             return definitions(element, setting, depth)
         case "figcaption" | "caption" | "summary" if not any(is_block(c) for c in element if isinstance(c.tag, str)):

@@ -171,6 +171,11 @@ def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
     if setting.in_link or not (target or (href == "" and setting.is_exact)):
         add_children(link, setting, out)
         return
+    add_target(link, target, setting, out)
+
+
+def add_target(link: Element, target: str, setting: Setting, out: list[Piece]) -> None:
+    """Adds a link that leads somewhere; the spaces around its words stand outside of it."""
     nodes: list[Element | str] = [link.text or ""]
     for child in link:
         nodes += [child, child.tail or ""]
@@ -181,20 +186,19 @@ def add_link(link: Element, setting: Setting, out: list[Piece]) -> None:
         return  # a link without words is of no use to a reader; a whole file is turned as it is
     if not text.strip():
         text, lead, trail = lead, "", ""
-    words = " ".join(raw.split())
-    is_plain = words in (target, target.removeprefix("mailto:")) and not link.get("title") and len(link) == 0
-    if lead:
-        out.append(Piece("text", lead))
-    if is_plain and re.fullmatch(r"(https?|ftp)://[^\s<>]+|mailto:\S+@\S+", target):
-        out.append(Piece("atom", f"<{words}>"))
-    else:
-        out.append(
-            Piece("atom", f"[{text}]({escape.destination(target) if target else ''}{escape.title(link.get('title'))})")
-        )
-    if trail:
-        out.append(Piece("text", trail))
+    pieces = [Piece("text", lead), Piece("atom", written_link(link, target, text, raw)), Piece("text", trail)]
+    out += [piece for piece in pieces if piece.value]
     if ends_with_break(link) and not setting.is_exact:
         out.append(Piece("break", ""))
+
+
+def written_link(link: Element, target: str, text: str, raw: str) -> str:
+    """A link in Markdown; one whose words are its target, as short as can be."""
+    words = " ".join(raw.split())
+    is_plain = words in (target, target.removeprefix("mailto:")) and not link.get("title") and len(link) == 0
+    if is_plain and re.fullmatch(r"(https?|ftp)://[^\s<>]+|mailto:\S+@\S+", target):
+        return f"<{words}>"
+    return f"[{text}]({escape.destination(target) if target else ''}{escape.title(link.get('title'))})"
 
 
 def ends_with_break(element: Element) -> bool:

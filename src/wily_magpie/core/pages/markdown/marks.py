@@ -67,36 +67,33 @@ def with_outer_spaces(pieces: list[Piece]) -> list[Piece]:
         changed = False
         out: list[Piece] = []
         for piece in pieces:
-            last = out[-1] if out else None
-            if piece.kind == "text" and not piece.value:
-                continue
-            if last is not None and piece.kind == "text" and last.kind == "open" and piece.value.startswith(" "):
-                out[-1:] = [Piece("text", " "), last]
-                piece = Piece("text", piece.value[1:])  # noqa: PLW2901 - the rest of it
-                changed = True
-                if not piece.value:
-                    continue
-            elif last is not None and piece.kind == "text" and last.kind == "text":
-                out[-1] = Piece("text", re.sub(r" {2,}", " ", last.value + piece.value))
-                continue
-            elif last is not None and piece.kind == "close" and last.kind == "text" and last.value.endswith(" "):
-                out[-1] = Piece("text", last.value.rstrip(" "))
-                if not out[-1].value:
-                    out.pop()
-                out += [piece, Piece("text", " ")]
-                changed = True
-                continue
-            elif last is not None and (last.kind, piece.kind) in (("open", "break"), ("break", "close")):
-                out[-1:] = [piece, last]
-                changed = True
-                continue
-            elif last is not None and piece.kind == "close" and last.kind == "open":
-                out.pop()
-                changed = True
-                continue
-            out.append(piece)
+            if piece.kind != "text" or piece.value:
+                joined, is_other = beside(out[-1], piece) if out else ([piece], False)
+                out[-1:] = joined
+                changed |= is_other
         pieces = out
     return pieces
+
+
+def beside(last: Piece, piece: Piece) -> tuple[list[Piece], bool]:
+    """(what takes the place of two pieces that follow each other, whether that may set free something else)."""
+    match last.kind, piece.kind:
+        case "open", "text" if piece.value.startswith(" "):
+            return filled([Piece("text", " "), last, Piece("text", piece.value[1:])]), True
+        case "text", "text":
+            return [Piece("text", re.sub(r" {2,}", " ", last.value + piece.value))], False
+        case "text", "close" if last.value.endswith(" "):
+            return filled([Piece("text", last.value.rstrip(" ")), piece, Piece("text", " ")]), True
+        case ("open", "break") | ("break", "close"):
+            return [piece, last], True
+        case "open", "close":
+            return [], True
+    return [last, piece], False
+
+
+def filled(pieces: list[Piece]) -> list[Piece]:
+    """Without texts that are empty."""
+    return [piece for piece in pieces if piece.kind != "text" or piece.value]
 
 
 def pair_up(pieces: list[Piece]) -> None:

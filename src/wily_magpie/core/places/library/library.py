@@ -1,21 +1,19 @@
-"""A library: opens the folder, makes its places, keeps views and templates. Whoever changes something is inside a step."""
+"""A library: opens the folder and makes its places. Whoever changes something is inside a step."""
 
 import json
 import os
-import re
 import tempfile
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from pathlib import Path
 
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.layout import Layout, read_layout, write_layout
-from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import EnvironmentFailure, UserError
-from wily_magpie.core.fields import Link, Relation, Value
+from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.database import Database
@@ -26,14 +24,15 @@ from wily_magpie.core.places.library import schema
 from wily_magpie.core.places.library.blob_store import BlobStore
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.marks import Marks
+from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.template_store import TemplateStore
+from wily_magpie.core.places.library.view_store import ViewStore
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.recovery_journal import roll_back_unfinished
 from wily_magpie.core.places.table import sort_key, table_numbers
 from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.places.trash import Trash
-from wily_magpie.core.query.lexer import quote
-from wily_magpie.core.query.nodes import Condition, Question, mapped
+from wily_magpie.core.query.nodes import Question
 
 OPENING = "opening.lock"
 """A file that is locked while a library is made, brought up to date or mended: by one process after the other."""
@@ -72,6 +71,8 @@ class Library:
             self.trash = Trash(self.database)
             self.marks = Marks(self.database)
             self.templates = TemplateStore(self.database)
+            self.views = ViewStore(self.database, lambda place: self.place(place).layout)
+            self.settings = SettingStore(self.database)
             index_folder = self.writable_index_folder()
             self.context = PlaceContext(self.database, self.history, self.trash, index_folder, self.blobs.keep_file)
             self.notes_by_id: dict[int, NotesFolder] = {}
@@ -374,100 +375,6 @@ class Library:
     def next_position(self, table: str) -> float:
         """Behind all rows of a table that has an order."""
         return float(str(self.database.one(f"SELECT coalesce(max(position), 0) + 1 FROM {table}")))
-
-    # views
-
-    def views(self, place: str | None = None) -> list[View]:
-        """The views of one place, or all, in order."""
-        rows = self.database.rows(
-            "SELECT id, place, name, question, layout FROM view WHERE ?1 IS NULL OR place = ?1 ORDER BY position, id",
-            (place,),
-        )
-        return [
-            View(int(str(i)), str(where), str(name), self.named_anew(str(question)), read_layout(str(layout)))
-            for i, where, name, question, layout in rows
-        ]
-
-    def identified(self, question: Question) -> Question:
-        """A question that knows the entries that it asks for by reference, so that they may be renamed."""
-
-        def one(condition: Condition) -> Condition:
-            field = condition.field
-            if not field.kind.is_linked or condition.relation not in (Relation.HAS, Relation.HAS_NOT):
-                return condition
-            table = table_of(field.settings.target)
-            sql = f"SELECT id FROM {table} WHERE title_key = ? AND casefold(title) = ?"
-            found = self.database.rows(sql, (sort_key(condition.value), condition.value.casefold()))
-            return replace(condition, entry=int(str(found[0][0]))) if len(found) == 1 else condition
-
-        return replace(question, filter=mapped(question.filter, one)) if question.filter is not None else question
-
-    def title_of_any(self, entry_id: int) -> str | None:
-        """The title of an entry of whichever collection; None where it is gone."""
-        number = self.database.one("SELECT collection_id FROM content WHERE entry_id = ?", (entry_id,))
-        title = self.database.one(f"SELECT title FROM c{number} WHERE id = ?", (entry_id,)) if number else None
-        return None if title is None else str(title)
-
-    def named_anew(self, question: str) -> str:
-        """A kept question with the titles that the entries which it asks for have now."""
-
-        def one(found: re.Match[str]) -> str:
-            title = self.title_of_any(int(found[1]))
-            return f"/entry={found[1]} {quote(title)}" if title is not None else found[0]
-
-        return re.sub(r'/entry=(\d+) ("(?:[^"\\]|\\.)*"|[^\s()]+)', one, question)
-
-    def keep_view(
-        self, place: str, name: str, question: str, view_id: int | None = None, layout: Layout | None = None
-    ) -> int:
-        """Keeps a question under a name; with an id, that view is changed. The view's id.
-
-        Args:
-            layout: how its answer is looked at; None: as it was, or as the place is.
-        """
-        name = " ".join(name.split())
-        if not name:
-            raise UserError("view-nameless", "A view needs a name.", "Write one.")
-        if any(view.name.casefold() == name.casefold() and view.id != view_id for view in self.views(place)):
-            raise UserError("view-known", f"There is a view “{name}” already.", "Choose another name.")
-        with self.database.writing() as connection:
-            if view_id is not None:
-                connection.execute("UPDATE view SET name = ?, question = ? WHERE id = ?", (name, question, view_id))
-                if layout is not None:
-                    self.set_view_layout(view_id, layout)
-                return view_id
-            seen = layout if layout is not None else self.place(place).layout
-            connection.execute(
-                "INSERT INTO view (place, name, question, position, layout) VALUES (?, ?, ?, ?, ?)",
-                (place, name, question, self.next_position("view"), write_layout(seen)),
-            )
-            return connection.last_insert_rowid()
-
-    def set_view_layout(self, view_id: int, layout: Layout) -> None:
-        """Sets how the answer of a view is looked at."""
-        with self.database.writing() as connection:
-            connection.execute("UPDATE view SET layout = ? WHERE id = ?", (write_layout(layout), view_id))
-
-    def delete_view(self, view_id: int) -> None:
-        """Takes a view out; its entries stay."""
-        with self.database.writing() as connection:
-            connection.execute("DELETE FROM view WHERE id = ?", (view_id,))
-
-    # its own settings
-
-    def settings(self) -> dict[str, str]:
-        """What is set, by name, as text."""
-        return {str(name): str(value) for name, value in self.database.rows("SELECT name, value FROM setting")}
-
-    def set_setting(self, name: str, text: str | None) -> None:
-        """Sets one; None: as usual."""
-        with self.database.writing() as connection:
-            if text is None:
-                connection.execute("DELETE FROM setting WHERE name = ?", (name,))
-            else:
-                connection.execute(
-                    "INSERT INTO setting VALUES (?1, ?2) ON CONFLICT (name) DO UPDATE SET value = ?2", (name, text)
-                )
 
 
 def make_folders(folder: Path) -> None:

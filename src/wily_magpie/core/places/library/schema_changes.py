@@ -258,12 +258,12 @@ def set_options(library: Library, place: str, key: str, options: Sequence[tuple[
 
 def rename_in_views(library: Library, place: Place, key: str, renamed: dict[str, str]) -> None:
     """Has the views of a place ask for options by their new names."""
-    for view in library.views(place.key):
+    for view in library.views.all(place.key):
         with suppress(MagpieError):
             question = cql.parse(view.question, place.fields)
             changed = Question(with_renamed(question.filter, key, renamed), question.sort, question.group)
             if changed != question:
-                library.keep_view(place.key, view.name, cql.write(changed), view.id)
+                library.views.keep(place.key, view.name, cql.write(changed), view.id)
 
 
 def changed_entries(library: Library, place: str, field: Field, renamed: dict[str, str]) -> list[Entry]:
