@@ -1,6 +1,5 @@
 """Addresses: what a person types, and the canonical form by which a page is known again."""
 
-import ipaddress
 import re
 from urllib.parse import parse_qsl, quote, unquote, urlencode, urlsplit, urlunsplit
 
@@ -97,6 +96,8 @@ def is_local(host: str) -> bool:
     host = host.strip("[]").casefold().rstrip(".")
     if host == "localhost" or host.endswith((".localhost", ".local", ".internal", ".home.arpa")):
         return True
+    import ipaddress  # seldom needed
+
     try:
         number = ipaddress.ip_address(host)
     except ValueError:

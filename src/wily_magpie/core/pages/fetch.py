@@ -9,10 +9,11 @@ from urllib.parse import urljoin, urlsplit
 from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import is_local
-from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
 
 if TYPE_CHECKING:
     import httpx
+
+    from wily_magpie.core.pages.page import Page
 
 LARGEST_PICTURE_BYTES = 12_000_000
 MOST_REDIRECTS = 10
@@ -44,14 +45,16 @@ class Fetcher:
         self.proxy_for = proxy_for
         self.silence_s = silence_s
 
-    def page(self, address: str, cancelled: Callable[[], bool] = lambda: False) -> Page:
+    def page(self, address: str, cancelled: Callable[[], bool] = lambda: False) -> "Page":
         """The page of an address.
 
         Raises:
             PageFailure: with a slug for each way in which it can fail, and a sentence with a way out.
         """
+        from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES  # nothing is fetched at start
+
         answer = self.get(address, LARGEST_PAGE_BYTES, "text/html,application/xhtml+xml,*/*;q=0.5", cancelled)
-        from wily_magpie.core.pages.files.recognise import Given, name_of, page_of  # nothing is fetched at start
+        from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
 
         name = name_of(answer.address)
         given = Given(answer.content, answer.media_type, answer.charset, name, answer.address, "fetched", address)

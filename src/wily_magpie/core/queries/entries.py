@@ -3,16 +3,14 @@
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
-from math import fsum
 from pathlib import Path
-from statistics import fmean
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.layout import Layout, Sum
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.entries.rendering import Rendered, sources_in, to_safe_html
 from wily_magpie.core.entries.trashed import Trashed
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.fields import Value
@@ -21,6 +19,9 @@ from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, Words
+
+if TYPE_CHECKING:
+    from wily_magpie.core.entries.rendering import Rendered
 
 MOST_FOUND, ROWS_A_TIME = 200, 2_000
 
@@ -65,6 +66,9 @@ def summed(sum_kind: Sum, values: Sequence[Value]) -> str:
         number, _, unit = (repr(value) if isinstance(value, float) else str(value)).partition(" ")
         with suppress(ValueError):
             by_unit.setdefault(unit, []).append(float(number))
+    from math import fsum
+    from statistics import fmean  # takes long to load, and few columns have sums
+
     works: dict[Sum, Callable[[list[float]], float]] = {
         Sum.SUM: fsum, Sum.MEAN: fmean, Sum.LEAST: min, Sum.GREATEST: max,
     }  # fmt: skip
@@ -133,12 +137,14 @@ class EntryQueries:
         files = self.files_of(target.info, entry)
         return WholeEntry(target.info, entry, marks, picture or b"", self.icon_of(entry), files)
 
-    def rendered(self, markdown: str, beside: Entry | None = None) -> Rendered:
+    def rendered(self, markdown: str, beside: Entry | None = None) -> "Rendered":
         """A text as sanitised HTML, with the kept pictures that it shows.
 
         Args:
             beside: the note that it belongs to, whose folder may hold its pictures.
         """
+        from wily_magpie.core.entries.rendering import Rendered, sources_in, to_safe_html  # nothing is read at start
+
         html = to_safe_html(markdown)
         found = {one: self.picture(one, beside) for one in sources_in(html)}
         return Rendered(markdown, html, {one: content for one, content in found.items() if content is not None})

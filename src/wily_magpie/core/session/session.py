@@ -23,10 +23,16 @@ from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.session.jobs import Job, Jobs, Lanes
 from wily_magpie.core.session.neighbours import Neighbours
 from wily_magpie.core.session.news import changed_by
-from wily_magpie.core.session.seed import seed as usual_seed
 from wily_magpie.core.settings.known import MOST_STEPS, number_of
 
 T = TypeVar("T")
+
+
+def usual_seed(library: Library) -> None:
+    """What a new library begins with."""
+    from wily_magpie.core.session.seed import seed  # most libraries are there already
+
+    seed(library)
 
 
 class Session:

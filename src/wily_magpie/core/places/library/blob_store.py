@@ -1,21 +1,30 @@
 """What a library keeps beside its tables: copies of pages, pictures, and files of entries, each once by its SHA-256."""
 
 import gzip
-import hashlib
 import mimetypes
 import zlib
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.errors import EnvironmentFailure, UserError
-from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.recovery_journal import sweep
 from wily_magpie.core.places.table import now
 
+if TYPE_CHECKING:
+    from wily_magpie.core.pages.page import Page
+
 LARGEST_FILE_BYTES = 2_000_000_000
+
+
+def sha256_of(content: bytes) -> str:
+    """The name under which a content is kept."""
+    import hashlib  # takes long to load, and most commands of a shell keep no file
+
+    return hashlib.sha256(content).hexdigest()
 
 
 @dataclass(frozen=True)
@@ -39,11 +48,11 @@ class BlobStore:
         self.folder = folder
         self.database = database
 
-    def keep_copy(self, page: Page) -> str:
+    def keep_copy(self, page: "Page") -> str:
         """Keeps a copy of a page, or of the file that it stands for; its SHA-256, by which it is found again."""
         content = page.file or page.html.encode("utf-8", "surrogatepass")
         packed = gzip.compress(content, 6, mtime=0)
-        sha256 = hashlib.sha256(packed).hexdigest()
+        sha256 = sha256_of(packed)
         with self.database.writing() as connection:
             self.put(self.copy_path(sha256, page.media_type), packed)
             connection.execute("INSERT OR IGNORE INTO page_file VALUES (?)", (sha256,))
@@ -67,7 +76,7 @@ class BlobStore:
         except (OSError, EOFError, zlib.error):
             return None
 
-    def keep_page(self, place: Place, entry_id: int, page: Page, canonical: str) -> None:
+    def keep_page(self, place: Place, entry_id: int, page: "Page", canonical: str) -> None:
         """Keeps a copy of the page that an entry came from."""
         sha256 = self.keep_copy(page)
         with self.database.writing() as connection:
@@ -101,7 +110,7 @@ class BlobStore:
 
     def keep_picture(self, address: str, content: bytes, media_type: str) -> None:
         """Keeps a picture under the address that pages know it by."""
-        sha256 = hashlib.sha256(content).hexdigest()
+        sha256 = sha256_of(content)
         with self.database.writing() as connection:
             self.put(self.folder / "files" / sha256, content)
             connection.execute(
@@ -130,7 +139,7 @@ class BlobStore:
         Args:
             origin: the address or path that it came from.
         """
-        sha256 = hashlib.sha256(content).hexdigest()
+        sha256 = sha256_of(content)
         name = Path(name.replace("/", " ").replace("\0", "")).name[-255:] or "file"
         media_type = mimetypes.guess_type(name)[0] or "application/octet-stream"
         with self.database.writing() as connection:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
 from dataclasses import asdict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.entries.field import FieldPlan
@@ -27,12 +28,14 @@ from wily_magpie.core.places.library.marks import Marks
 from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.library.view_store import ViewStore
-from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.recovery_journal import roll_back_unfinished
 from wily_magpie.core.places.table import sort_key, table_numbers
 from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
+
+if TYPE_CHECKING:
+    from wily_magpie.core.places.notes.folder import NotesFolder
 
 OPENING = "opening.lock"
 """A file that is locked while a library is made, brought up to date or mended: by one process after the other."""
@@ -125,13 +128,13 @@ class Library:
         read = read_place_settings(str(settings))
         return Collection(self.context, int(str(number)), str(name), read, read_layout(str(layout)))
 
-    def notes_folders(self) -> list[NotesFolder]:
+    def notes_folders(self) -> "list[NotesFolder]":
         """The notes folders in order; each is one object as long as the library is open."""
         sql = "SELECT id, name, path, settings, layout FROM notes_folder WHERE is_live ORDER BY position, id"
         with self.opening:
             return [self.opened_folder(*row) for row in self.database.rows(sql)]
 
-    def opened_folder(self, i: object, name: object, path: object, settings: object, layout: object) -> NotesFolder:
+    def opened_folder(self, i: object, name: object, path: object, settings: object, layout: object) -> "NotesFolder":
         number, fields = int(str(i)), self.fields.of(f"notes:{i}")
         read, seen = read_place_settings(str(settings)), read_layout(str(layout))
         notes = self.notes_by_id.get(number)
@@ -139,6 +142,8 @@ class Library:
             return notes
         if notes is not None:
             self.retired.append(notes)
+        from wily_magpie.core.places.notes.folder import NotesFolder  # not every library has any
+
         made = NotesFolder(self.context, number, str(name), Path(str(path)), fields, read, seen)
         self.notes_by_id[number] = made
         return made
@@ -178,7 +183,7 @@ class Library:
                     return self.opened_folder(number, title, path, settings, layout)
         return None
 
-    def notes(self, name: str) -> NotesFolder:
+    def notes(self, name: str) -> "NotesFolder":
         """The notes folder of that key, name or path.
 
         Raises:
@@ -237,7 +242,7 @@ class Library:
         """A number that no collection ever had."""
         return max([0, *table_numbers(self.database)]) + 1
 
-    def add_notes_folder(self, name: str, path: Path, plans: Sequence[FieldPlan]) -> NotesFolder:
+    def add_notes_folder(self, name: str, path: Path, plans: Sequence[FieldPlan]) -> "NotesFolder":
         """Takes a folder of Markdown files into the library; nothing in it is changed."""
         with self.step(f"New notes folder {name}"), self.database.writing() as connection:
             number = int(str(self.database.one("SELECT coalesce(max(id), 0) + 1 FROM notes_folder")))
