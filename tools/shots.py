@@ -17,7 +17,7 @@ if os.geteuid() == 0:  # Chromium's sandbox refuses to run as root
     os.environ["QTWEBENGINE_DISABLE_SANDBOX"] = "1"
 
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QDialog
 
 from wily_magpie.core.commands.entries import RemoveEntries, SetText
 from wily_magpie.core.pages.fetch import Fetcher
@@ -251,12 +251,6 @@ def templates(scene: Scene) -> None:
     station.bench.table.setFocus()
 
 
-def templates_settings(scene: Scene) -> None:
-    window = scene.window
-    templates(scene)
-    window.stack.templates.turn(1)
-
-
 SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "sources": (sources, "light"),
     "notebook": (notebook, "light"),
@@ -272,8 +266,6 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "settings": (settings_page, "light"),
     "steps": (steps, "dark"),
     "templates": (templates, "light"),
-    "templates-dark": (templates, "dark"),
-    "templates-keeping": (templates_settings, "light"),
     "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),
     "capture-blocks": (capture_blocks, "light"),
@@ -295,23 +287,28 @@ def main() -> int:
         session = Session(Path(folder) / "demo", Fetcher(lambda _address: web.proxy))
         settings = QSettings(str(Path(folder) / "settings.ini"), QSettings.Format.IniFormat)
         THEME.apply(application, "light")
+        person = PersonSettings(Path(folder) / "settings.toml")
+        person.path = Path("~/.config/wily-magpie/settings.toml")  # as it is told; nothing is written here
         window = make_window(
             session,
             settings,
             lambda _address: web.proxy,
             samples(),
             is_demo=True,
-            person=PersonSettings(Path(folder) / "settings.toml"),
+            person=person,
         )
         window.show()
-        window.resize(1280, 800)
         wait(lambda: True)
+        window.resize(1280, 800)  # once the window has made itself fit the small screen that there is without one
         for name in args.names or SHOTS:
             prepare, look = SHOTS[name]
             window.set_look(look)
             prepare(Scene(window, session))
             wait(lambda: not any(not job.is_over for job in session.jobs.all.values()), 0.6)
-            window.grab().save(str(args.to / f"{name}.png"))
+            page = next((one for one in window.findChildren(QDialog) if one.isVisible()), None)
+            (page or window).grab().save(str(args.to / f"{name}.png"))
+            if page is not None:
+                page.close()
             sys.stdout.write(f"{args.to / f'{name}.png'}\n")
         window.close()
         session.close()

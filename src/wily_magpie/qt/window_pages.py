@@ -31,6 +31,8 @@ from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.style.parts import label, scroll_area
 
 STATES = ("", "undone", "passed over")
+NAME_PX = 130
+"""So that the names of all parts end at one line."""
 
 STEP_ROLE = int(Qt.ItemDataRole.UserRole)
 
@@ -93,7 +95,7 @@ class SettingsPage(QDialog):
         row.addStretch(1)
         row.addWidget(close)
         column.addLayout(row)
-        self.resize(560, 520)
+        self.resize(580, 640)
 
     def part(
         self, title: str, settings: tuple[Setting, ...], texts: Mapping[str, str], act: Callable[[Setting], None]
@@ -113,7 +115,9 @@ class SettingsPage(QDialog):
             editor.setAccessibleName(setting.title)
             editor.set_text(setting.kind.show(value_of(setting, texts)))
             editor.finished.connect(partial(act, setting))
-            form.addRow(label(setting.title), editor)
+            name = label(setting.title)
+            name.setMinimumWidth(NAME_PX)
+            form.addRow(name, editor)
             form.addRow("", label(setting.about, "reason", wraps=True))
         return form
 
@@ -153,7 +157,7 @@ class StepsPage(QDialog):
             "it stops, and says so, at one that cannot be."
         )
         column = head_of(self, "Steps", about)
-        self.table = table_of(["What", "When", "By", ""], "Steps", {1: 150, 2: 110, 3: 90})
+        self.table = table_of(["What", "When", "By", "State"], "Steps", {1: 150, 2: 110, 3: 90})
         self.table.itemSelectionChanged.connect(self.show_button)
         column.addWidget(self.table, 1)
         row = QHBoxLayout()

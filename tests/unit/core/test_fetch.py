@@ -8,7 +8,6 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 import pytest
 
 from wily_magpie.core.errors import PageFailure
-from wily_magpie.core.pages import fetch
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.fetch import Fetcher, check_redirect
 from wily_magpie.demo.server import StandInWeb
@@ -98,7 +97,7 @@ def trickster() -> Iterator[str]:
 
 @pytest.mark.parametrize("path", ["/told", "/untold"])
 def test_no_more_is_taken_than_allowed(trickster: str, path: str, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(fetch, "LARGEST_PAGE_BYTES", 1000)
+    monkeypatch.setattr("wily_magpie.core.pages.page.LARGEST_PAGE_BYTES", 1000)
     with pytest.raises(PageFailure) as told:
         Fetcher().page(trickster + path)
     assert told.value.slug == "too-large"

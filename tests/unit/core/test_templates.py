@@ -12,6 +12,7 @@ from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import KINDS
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.templates import expressions
 from wily_magpie.core.templates.expressions import check, evaluate
 from wily_magpie.core.templates.match import read_rule
 from wily_magpie.core.templates.open_form import from_json, to_json
@@ -65,6 +66,27 @@ VALUES = [
 @pytest.mark.parametrize(("expression", "value"), VALUES)
 def test_values(reading: Reading, expression: str, value: object) -> None:
     assert evaluate(expression, RuleContext(reading, NOW))[0] == value
+
+
+def test_what_the_collector_of_garbage_does_is_not_the_expressions_time() -> None:
+    waste: list[list[object]] = [[number] for number in range(300_000)]
+    for one in waste:
+        one.append(one)
+    del waste, one
+    own, whole = expressions.own_time(), time.thread_time()
+    gc.collect()
+    own, whole = expressions.own_time() - own, time.thread_time() - whole
+    assert own < whole / 2
+
+
+def test_an_expression_that_goes_on_is_stopped_and_others_go_on(reading: Reading) -> None:
+    endless = (
+        "{% for a in page.text %}{% for b in page.text %}{% for c in page.text %}x{% endfor %}{% endfor %}{% endfor %}"
+    )
+    context = RuleContext(reading, NOW)
+    with pytest.raises(UserError, match=r"takes too long|too large"):
+        evaluate(endless, context)
+    assert evaluate("page.title | upper", context)[0] == "THE MILL"
 
 
 ATTACKS = [

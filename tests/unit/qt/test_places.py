@@ -333,7 +333,7 @@ def test_an_entry_opens_whole_and_its_history_brings_back(
     session.do(SetText("collection:1", [entry_id], "site", "Wick"))
     station.pages.open_chosen_whole()
     whole = station.pages.whole
-    qtbot.waitUntil(lambda: whole.events.count() == 2, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: whole.events.count() == 2 and whole.entry is not None, timeout=PATIENCE_MS)
     whole.body.selectAll()
     qtbot.keyClicks(whole.body, "The tide")
     whole.body.selectAll()

@@ -40,6 +40,8 @@ class ReadStation(QWidget):
         self.whole: WholeEntry | None = None
         self.around: Sequence[int] = ()
         self.number = 0
+        self.wanted: int | None = None
+        """What was asked for last, and may still be on its way."""
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -115,13 +117,14 @@ class ReadStation(QWidget):
 
     def refresh(self) -> None:
         """Shows the entry as it is now, at the place where one is."""
-        if self.entry is not None:
-            self.ask(self.entry.id, is_other=False)
+        if self.wanted is not None:
+            self.ask(self.wanted, is_other=self.entry is None or self.entry.id != self.wanted)
 
     def ask(self, entry_id: int, *, is_other: bool) -> None:
         """Asks for an entry and its text."""
         self.number += 1
         number, place = self.number, self.place
+        self.wanted = entry_id
 
         def done(found: tuple[WholeEntry | None, Rendered]) -> None:
             if number != self.number:

@@ -41,6 +41,9 @@ class EntryPanel(QWidget):
         self.place = ""
         self.entry: Entry | None = None
         self.number = 0
+        self.wanted: tuple[str, int] | None = None
+        """What was asked for last, and may still be on its way."""
+        self.wants_title = False
         self.form = EntryForm(desk, names_for)
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -103,6 +106,9 @@ class EntryPanel(QWidget):
         """Shows an entry, once it is fetched; None: none is chosen."""
         self.number += 1
         number = self.number
+        wanted = (place, entry_id) if entry_id is not None else None
+        self.wants_title = edits_title or (self.wants_title and wanted == self.wanted)
+        self.wanted = wanted
         if entry_id is None:
             self.body.keep()
             self.entry = None
@@ -112,15 +118,16 @@ class EntryPanel(QWidget):
         def done(whole: WholeEntry | None) -> None:
             if number == self.number:
                 self.show_whole(whole)
-                if edits_title:
+                if self.wants_title:
+                    self.wants_title = False
                     self.edit_title()
 
         self.desk.bridge.ask(lambda reader: reader.entries.whole(place, entry_id), done)
 
     def refresh(self) -> None:
         """Shows the entry as it is now."""
-        if self.entry is not None:
-            self.show_entry(self.place, self.entry.id)
+        if self.wanted is not None:
+            self.show_entry(*self.wanted)
 
     def show_whole(self, whole: WholeEntry | None) -> None:
         """Shows an entry that was fetched."""

@@ -57,6 +57,8 @@ class WholeEntryPage(QWidget):
         self.place = ""
         self.entry: Entry | None = None
         self.number = self.preview_number = 0
+        self.wanted: tuple[str, int] | None = None
+        """What was asked for last, and may still be on its way."""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -163,6 +165,9 @@ class WholeEntryPage(QWidget):
         """Shows an entry, once it is fetched, with what refers here and what happened."""
         self.number += 1
         number = self.number
+        self.wanted = (place, entry_id)
+        is_other = self.entry is None or (self.place, self.entry.id) != (place, entry_id)
+        self.body.setReadOnly(is_other or self.desk.overview.is_read_only)  # nothing is typed into the one before
 
         def done(whole: WholeEntry | None) -> None:
             if number == self.number:
@@ -179,8 +184,8 @@ class WholeEntryPage(QWidget):
 
     def refresh(self) -> None:
         """Shows the entry as it is now."""
-        if self.entry is not None:
-            self.show_entry(self.place, self.entry.id)
+        if self.wanted is not None:
+            self.show_entry(*self.wanted)
 
     def show_whole(self, whole: WholeEntry | None) -> None:
         """Shows an entry that was fetched."""
@@ -188,6 +193,7 @@ class WholeEntryPage(QWidget):
             self.left.emit()
             return
         self.place, self.entry = whole.place.key, whole.entry
+        self.body.setReadOnly(self.desk.overview.is_read_only)
         self.title.setText(whole.entry.title)
         self.form.show_entry(whole)
         is_new_text = self.body.show_entry(whole.entry)
