@@ -6,7 +6,9 @@ SQLite forbids that a connection goes along into a child: fork before a library 
 import os
 import signal
 import struct
+import sys
 import time
+import traceback
 from collections.abc import Callable
 
 LONGEST_S = 120
@@ -28,6 +30,9 @@ class Child:
                 os.close(self.gate)
                 if os.read(waiting, 1):
                     work(lambda number: os.write(writing, DONE.pack(number)))
+            except BaseException:  # noqa: BLE001 - whatever it is, it is the child's end
+                traceback.print_exc()  # pytest shows it beside the test that waits in vain for what this child is to tell
+                sys.stderr.flush()
             finally:
                 os._exit(0)
         os.close(writing)

@@ -1,5 +1,6 @@
 """The only door to SQLite: one writing connection, a reading connection a thread, errors as ours."""
 
+import random
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -12,6 +13,7 @@ import apsw
 from wily_magpie.core.errors import BugError, EnvironmentFailure
 from wily_magpie.core.guard import GUARD
 
+LEAST_PAUSE_S, MOST_PAUSE_S = 0.0005, 0.004
 BUSY_MS = 30_000
 """How long another process is waited for that is in the middle of a step."""
 CACHE_KIB = 64 * 1024
@@ -35,6 +37,24 @@ EXPECTED = {
 def casefold(*values: object) -> str | None:
     """SQL function: text for comparing without regard to case."""
     return values[0].casefold() if isinstance(values[0], str) else None
+
+
+class Patience:
+    """How one waits for another process that writes: it looks often and at no fixed pace.
+
+    SQLite's own waiting looks every tenth of a second at last, and where somebody writes one step after another without a pause it
+    is never let in; between two steps there are a millisecond or two.
+    """
+
+    def __init__(self) -> None:
+        self.until = 0.0
+
+    def goes_on(self, count: int) -> bool:
+        """Called by SQLite before it tries again; count tells how often it has been."""
+        if count == 0:
+            self.until = time.monotonic() + BUSY_MS / 1000
+        time.sleep(random.uniform(LEAST_PAUSE_S, MOST_PAUSE_S))  # noqa: S311 - nobody is to guess it
+        return time.monotonic() < self.until
 
 
 class Database:
@@ -61,7 +81,7 @@ class Database:
 
     def connect(self) -> apsw.Connection:
         connection = self.opened_for_looking() if self.is_read_only else apsw.Connection(str(self.path))
-        connection.set_busy_timeout(BUSY_MS)
+        connection.set_busy_handler(Patience().goes_on)
         # one by one: apsw runs a string of statements lazily
         connection.execute(f"PRAGMA synchronous = {'FULL' if self.is_durable else 'OFF'}").fetchall()
         connection.execute(f"PRAGMA cache_size = -{CACHE_KIB}").fetchall()

@@ -60,24 +60,30 @@ class Journal:
 
 
 def roll_back_unfinished(folder: Path, database: Database) -> int:
-    """Takes back the files of steps that never happened and whose process has ended; how many files they were."""
-    count = 0
-    for journal in sorted(folder.glob(f"{PREFIX}*")):
-        try:
-            file = os.open(journal, os.O_RDONLY | os.O_CLOEXEC)
-        except FileNotFoundError:  # its step has ended meanwhile
-            continue
-        try:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:  # its process lives, and is in the middle of the step
-            os.close(file)
-            continue
-        try:
-            with database.writing():
-                count += roll_back(journal, database)
-        finally:
-            os.close(file)
-    return count
+    """Takes back the files of steps that never happened and whose process has ended; how many files they were.
+
+    Journals are made by whoever holds the database's lock, and held from then on. So that nobody waits for the other in a circle,
+    no journal is held here while that lock is waited for: it is looked whether any is free, and looked again with the lock.
+    """
+    if not any(is_free(journal) for journal in folder.glob(f"{PREFIX}*")):
+        return 0
+    with database.writing():
+        return sum(roll_back(journal, database) for journal in sorted(folder.glob(f"{PREFIX}*")) if is_free(journal))
+
+
+def is_free(journal: Path) -> bool:
+    """Whether the process that wrote a journal has ended."""
+    try:
+        file = os.open(journal, os.O_RDONLY | os.O_CLOEXEC)
+    except FileNotFoundError:  # its step has ended meanwhile
+        return False
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:  # its process lives, and is in the middle of the step
+        return False
+    finally:
+        os.close(file)
+    return True
 
 
 def roll_back(journal: Path, database: Database) -> int:
