@@ -83,7 +83,8 @@ def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, sess
     assert session.reader.entries.picture("http://estuary-courier.example/pictures/heron-mill.svg")
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
-    assert window.notice.text.text() == "Undone: Keep “Heron Mill turns again after ninety years”"
+    undone = "Undone: Keep “Heron Mill turns again after ninety years”"
+    qtbot.waitUntil(lambda: window.notice.text.text() == undone, timeout=PATIENCE_MS)
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
 
@@ -181,7 +182,8 @@ def test_a_file_gets_a_slip_too(
     assert card.about_file.isVisible()
     assert not card.problem.isVisible()
     if address.endswith("csv"):  # what the engine does not show itself
-        assert "level_m" in window.stack.capture.file.text.toPlainText()
+        shown = window.stack.capture.file.text
+        qtbot.waitUntil(lambda: "level_m" in shown.toPlainText(), timeout=PATIENCE_MS)
     qtbot.mouseClick(card.keep, Qt.MouseButton.LeftButton)
     pages = session._library.folder / "pages"
     qtbot.waitUntil(lambda: any(".html" not in path.name for path in pages.iterdir()), timeout=PATIENCE_MS)

@@ -94,6 +94,7 @@ class FilePanel(QWidget):
     ) -> None:
         super().__init__(parent)
         self.render_text = render
+        self.number = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(56, 24, 0, 0)
         column.setSpacing(12)
@@ -106,4 +107,6 @@ class FilePanel(QWidget):
     def show_file(self, title: str, markdown: str) -> None:
         """Shows it."""
         self.heading.setText(title)
-        self.render_text(markdown, self.text.show_text)
+        self.number += 1
+        number = self.number
+        self.render_text(markdown, lambda found: self.text.show_text(found) if number == self.number else None)
