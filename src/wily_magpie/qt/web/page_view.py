@@ -210,6 +210,7 @@ class PageView(QWidget):
 
     def _on_download(self, address: str, media_type: str) -> None:
         self.silence.stop()
+        self.poll.stop()
         self.is_loading = False
         self.offered.emit(address, media_type)
 

@@ -119,7 +119,8 @@ class CaptureModel:
         self.become(Phase.FAILED)
 
     def fetch_file(self) -> None:
-        """Fetches the file at the address, which the live page would only have saved."""
+        """Fetches the file at the address, which the live page would only have saved; what it shows meanwhile is no page."""
+        self.number += 1
         number, address = self.number, self.address
 
         def arrived(page: Page) -> None:

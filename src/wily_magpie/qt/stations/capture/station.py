@@ -327,6 +327,8 @@ class CaptureStation(QWidget):
         self.address_changed.emit(self.address)
 
     def _on_arrived(self, page: Page) -> None:
+        if self.stack.currentIndex() == FILE:
+            return  # the blank page of a file that is being fetched
         is_live = self.view is not None and self.stack.currentIndex() == LIVE
         screenshot = self.view.picture() if self.view is not None and is_live and self.wants_screenshot else b""
         self.model.arrived(page, screenshot)
