@@ -56,7 +56,7 @@ class SingleInstance:
         box.setWindowTitle("Wily Magpie")
         if self.is_taken:
             box.setText("This library is open in another window already.")
-            box.setInformativeText("Two windows would write over each other. This one can look only.")
+            box.setInformativeText("Two windows of one library would share one undo. This one can look only.")
         else:
             box.setText("This library cannot be written to.")
             box.setInformativeText(f"{self.reason} It can be looked at.")

@@ -48,6 +48,18 @@ def head_of(dialog: QDialog, title: str, about: str) -> QVBoxLayout:
     return column
 
 
+def foot_of(dialog: QDialog, *buttons: QPushButton) -> QHBoxLayout:
+    """The row below a page: what can be done on it, and the way out."""
+    row = QHBoxLayout()
+    for button in buttons:
+        row.addWidget(button)
+    row.addStretch(1)
+    close = QPushButton("Close")
+    close.clicked.connect(dialog.accept)
+    row.addWidget(close)
+    return row
+
+
 def table_of(heads: list[str], name: str, widths: dict[int, int]) -> QTableWidget:
     """A table to be read; its first column takes the room that is left."""
     table = QTableWidget(0, len(heads))
@@ -89,12 +101,7 @@ class SettingsPage(QDialog):
         form.addStretch(1)
         column.addWidget(scroll_area(inside), 1)
         column.addWidget(self.told)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        row.addWidget(close)
-        column.addLayout(row)
+        column.addLayout(foot_of(self))
         self.resize(580, 640)
 
     def part(
@@ -160,16 +167,10 @@ class StepsPage(QDialog):
         self.table = table_of(["What", "When", "By", "State"], "Steps", {1: 150, 2: 110, 3: 90})
         self.table.itemSelectionChanged.connect(self.show_button)
         column.addWidget(self.table, 1)
-        row = QHBoxLayout()
         self.back = QPushButton("Go back to before this")
         self.back.setObjectName("main")
         self.back.clicked.connect(self.go_back)
-        row.addWidget(self.back)
-        row.addStretch(1)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        row.addWidget(close)
-        column.addLayout(row)
+        column.addLayout(foot_of(self, self.back))
         self.resize(760, 520)
         bridge.history_changed.connect(self.refresh)
         self.refresh()
@@ -229,10 +230,5 @@ class KeysPage(QDialog):
             for at, text in enumerate((act.title, " or ".join(act.keys), where)):
                 self.table.setItem(row, at, QTableWidgetItem(text))
         column.addWidget(self.table, 1)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        row_of_buttons = QHBoxLayout()
-        row_of_buttons.addStretch(1)
-        row_of_buttons.addWidget(close)
-        column.addLayout(row_of_buttons)
+        column.addLayout(foot_of(self))
         self.resize(760, 560)
