@@ -50,6 +50,9 @@ print(time.perf_counter() - begun)
 """
 OURS = f"""
 import time; begun = time.perf_counter()
+import gc
+from wily_magpie.__main__ import AT_START
+gc.set_threshold(AT_START)
 {QT_IMPORTS}
 import sys
 from pathlib import Path

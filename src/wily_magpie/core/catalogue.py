@@ -3,8 +3,10 @@
 Menus, context menus, the finder, tool tips, the list of keys and the words of the shell are made from it.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
+
+from wily_magpie.core.dataclass import dataclass
 
 
 class Where(StrEnum):

@@ -1,8 +1,9 @@
 """What happened, in the past tense; an event never says what to redraw."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import UserError

@@ -1,7 +1,7 @@
 """Where our own faults are written down: one log file of bounded size, under XDG_STATE_HOME."""
 
 import logging
-from logging.handlers import RotatingFileHandler
+from functools import cached_property
 from pathlib import Path
 
 LARGEST_BYTES, KEPT_FILES = 1_000_000, 2
@@ -14,16 +14,32 @@ def log_path() -> Path:
     return Path(platformdirs.user_state_dir("wily-magpie")) / "faults.log"
 
 
+class LogFile(logging.Handler):
+    """The log; what writes it is loaded, and the file made, when there is something to write."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(logging.WARNING)
+        self.path = path
+
+    @cached_property
+    def writer(self) -> logging.Handler:
+        """What writes it."""
+        from logging.handlers import RotatingFileHandler
+
+        writer = RotatingFileHandler(self.path, maxBytes=LARGEST_BYTES, backupCount=KEPT_FILES, encoding="utf-8")
+        writer.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+        return writer
+
+    def emit(self, record: logging.LogRecord) -> None:
+        self.writer.emit(record)
+
+
 def start_log(path: Path) -> logging.Handler | None:
     """Writes warnings and faults of this process into the log, from now on; None where it cannot be written."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        handler = RotatingFileHandler(
-            path, maxBytes=LARGEST_BYTES, backupCount=KEPT_FILES, encoding="utf-8", delay=True
-        )
     except OSError:
         return None
-    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
-    handler.setLevel(logging.WARNING)
+    handler = LogFile(path)
     logging.getLogger("wily_magpie").addHandler(handler)
     return handler

@@ -6,7 +6,6 @@ it what its site puts around everything; sites.yaml says what that is. Pages tha
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 from typing import Any
@@ -15,6 +14,7 @@ from urllib.parse import urlsplit
 import jinja2
 import yaml
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.demo.leaflet import leaflet
 from wily_magpie.demo.pictures import draw, draw_icon
 

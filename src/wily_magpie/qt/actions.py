@@ -1,13 +1,13 @@
 """The catalogue's commands as the window has them: bound to what they do, as menu entries, keys and rows of the finder."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from wily_magpie.core.catalogue import WINDOW_ACTS, Act, find_act
+from wily_magpie.core.dataclass import dataclass
 
 ACT_PROPERTY, CHOICE_PROPERTY = "act", "choice"
 """Of a QAction: the id of its command; whether it is one of the answers to a question rather than a command."""

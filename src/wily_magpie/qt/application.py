@@ -1,5 +1,6 @@
 """Starts Qt, opens the library and shows the window."""
 
+import gc
 import logging
 import os
 import sys
@@ -31,6 +32,8 @@ if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
 Route = Callable[[str], str | None]
+SELDOM = 20_000
+"""So many new objects are made before unused ones are looked for, once the window is there."""
 log = logging.getLogger(__name__)
 
 
@@ -65,6 +68,8 @@ class Upkeep:
 
     def begin(self) -> None:
         """Begins."""
+        gc.freeze()  # modules and widgets stay: looking through them again and again would make the window halt
+        gc.set_threshold(SELDOM)
         self.session.hear_neighbours()
         if self.session.overview.is_read_only:
             return

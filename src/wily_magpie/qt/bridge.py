@@ -2,11 +2,10 @@
 
 from collections.abc import Callable
 from concurrent.futures import Future
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from wily_magpie.core.capture.run import CaptureRun, Counter
 from wily_magpie.core.commands.command import Command
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import BugError, MagpieError
@@ -14,6 +13,9 @@ from wily_magpie.core.events import Changed, Event, JobChanged, NotesRead, Overv
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.session.jobs import Cancelled, Job
 from wily_magpie.core.session.session import Session
+
+if TYPE_CHECKING:
+    from wily_magpie.core.capture.run import CaptureRun, Counter
 
 T = TypeVar("T")
 
@@ -88,7 +90,7 @@ class Bridge(QObject):
     def start(
         self,
         label: str,
-        work: Callable[[Counter, Job], T],
+        work: "Callable[[Counter, Job], T]",
         done: Callable[[T], object] | None = None,
         failed: Callable[[MagpieError], object] | None = None,
     ) -> Job:
@@ -100,11 +102,13 @@ class Bridge(QObject):
 
     def work(
         self,
-        work: Callable[[CaptureRun], T],
+        work: "Callable[[CaptureRun], T]",
         done: Callable[[T], object],
         failed: Callable[[MagpieError], object] | None = None,
     ) -> None:
         """Does work that may wait for the network, or takes the processor for a while, without showing it in the tray."""
+        from wily_magpie.core.capture.run import CaptureRun  # not at a start
+
         run = CaptureRun(self._session)
         self._session.lanes.workers.submit(work, run).add_done_callback(
             lambda ended: self.hand_over(ended, done, failed)

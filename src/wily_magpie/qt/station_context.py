@@ -1,10 +1,10 @@
 """What the window gives each of its stations."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QSettings
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Overview
 from wily_magpie.core.settings.person import PersonSettings

@@ -1,9 +1,9 @@
 """What the commands of the window do; what a station has is asked of it when the command is used, which may build it."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack

@@ -3,13 +3,15 @@
 A window takes the steps one at a time, with a person in between; a script has them all done by `whole`.
 """
 
+import dataclasses
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import Protocol, TypeVar
 
 from wily_magpie.core.commands.capture import FetchedPicture, KeepAddress, KeepPictures, KeepSlip
 from wily_magpie.core.commands.command import Command, Progress
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.entries.kept import Kept
@@ -76,7 +78,7 @@ class Captured:
     failures: tuple[str, ...] = ()
 
 
-@dataclass
+@dataclasses.dataclass
 class CaptureRun:
     """One of them, over a session's counter.
 

@@ -1,10 +1,11 @@
 """Commands that keep what was captured: slips, addresses for later, pictures."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from urllib.parse import unquote, urlsplit
 
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, short, with_files
 from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.events import Event, PicturesKept

@@ -2,9 +2,10 @@
 
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, short
 from wily_magpie.core.entries.field import TITLE, find_field
 from wily_magpie.core.entries.happening import Happening

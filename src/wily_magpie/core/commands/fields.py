@@ -1,9 +1,9 @@
 """Commands over the fields of a place."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field, FieldPlan, find_field
 from wily_magpie.core.fields import Option
 from wily_magpie.core.places.conversion import Conversion

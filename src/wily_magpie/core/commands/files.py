@@ -1,10 +1,10 @@
 """Commands that take in what is dropped or pasted: addresses, files, pictures, text become entries or attachments."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.dropped import Dropped, title_in
 from wily_magpie.core.entries.entry import Draft, short
 from wily_magpie.core.entries.field import FieldPlan, find_field
@@ -13,9 +13,7 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.library import Library
-from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.places.table import now
 
 PICTURE_NAME = "picture.png"
@@ -66,6 +64,8 @@ class TakeDropped(Command[list[int]]):
         """Gives a collection a field of files, if it has none."""
         place = library.place(self.place)
         if not place.nature.is_in_files and not any(field.kind.holds_files for field in place.fields):
+            from wily_magpie.core.places.library import schema_changes
+
             planned = schema_changes.plan_field(library, place.key, FieldPlan("", "Files", "files"))
             with library.step("New field Files"):
                 schema_changes.add_field(library, planned)
@@ -102,6 +102,8 @@ class TakeDropped(Command[list[int]]):
                 texts.append(f"[{title or address}]({address})")
         for text in filter(None, texts):
             entry = place.entry(entry_id)
+            from wily_magpie.core.places.notes.inserting import insert
+
             place.change(entry_id, {}, insert((entry.body if entry else "") or "", text, InsertPosition()))
             is_taken = True
         return [entry_id] if is_taken else []

@@ -1,9 +1,9 @@
 """Commands that move among the steps."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from wily_magpie.core.commands.command import Command, Progress
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.step import Moved, Step
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.library.library import Library

@@ -1,9 +1,10 @@
 """Commands by which a table from a file arrives: see places.library.arriving."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.places.api import PlaceInfo

@@ -1,8 +1,7 @@
 """Commands over the marks of entries."""
 
-from dataclasses import dataclass
-
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.places.library.library import Library

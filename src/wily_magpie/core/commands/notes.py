@@ -1,10 +1,11 @@
 """Commands over notes: writing into them, moving them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date
 
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
 from wily_magpie.core.entries.note_move import Move

@@ -1,9 +1,9 @@
 """Commands that set places up."""
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.title_pattern import check_pattern
 from wily_magpie.core.errors import UserError

@@ -1,8 +1,7 @@
 """Commands over a library's own settings."""
 
-from dataclasses import dataclass
-
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.settings.known import LIBRARY_SETTINGS, find_setting
 

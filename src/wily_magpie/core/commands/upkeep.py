@@ -1,8 +1,7 @@
 """What is done to a library now and then, and is no step."""
 
-from dataclasses import dataclass
-
 from wily_magpie.core.commands.command import Command, Progress
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.places.library.library import Library
 
 

@@ -1,8 +1,7 @@
 """Commands over views and layouts."""
 
-from dataclasses import dataclass
-
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.places.library.library import Library

@@ -1,8 +1,9 @@
 """What another program gives by dropping or pasting."""
 
 import re
-from dataclasses import dataclass
 from pathlib import Path
+
+from wily_magpie.core.dataclass import dataclass
 
 LONGEST_TITLE = 120
 

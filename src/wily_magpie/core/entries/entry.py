@@ -1,8 +1,9 @@
 """An entry of a collection, or a note of a notes folder: the same shape for both."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.fields import Value
 
 

@@ -1,9 +1,8 @@
 """A field of a place."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from difflib import get_close_matches
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS, FieldKind, Option, Value
 from wily_magpie.core.fields.summary import Measure
@@ -143,6 +142,8 @@ def find_field(fields: Iterable[Field], name: str) -> Field:
     for field in known:
         if wanted in (field.key.casefold(), field.label.casefold()):
             return field
+    from difflib import get_close_matches  # here, since it takes long to load
+
     near = get_close_matches(wanted, [field.key for field in known], n=1, cutoff=0.5)
     hint = f"Did you mean “{near[0]}”?" if near else "There are: " + ", ".join(field.key for field in known) + "."
     raise UserError("unknown-field", f"There is no field “{name}” here.", hint)

@@ -1,8 +1,9 @@
 """What happened to one entry: one step that touched it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.fields import Value
 

@@ -1,7 +1,8 @@
 """Where in a note something is written."""
 
-from dataclasses import dataclass
 from typing import Literal
+
+from wily_magpie.core.dataclass import dataclass
 
 Spot = Literal["top", "end"]
 

@@ -1,6 +1,6 @@
 """Where a capture went."""
 
-from dataclasses import dataclass
+from wily_magpie.core.dataclass import dataclass
 
 
 @dataclass(frozen=True)

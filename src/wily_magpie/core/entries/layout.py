@@ -2,10 +2,11 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from enum import StrEnum
 from typing import Any
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 
 NARROWEST, WIDEST = 3, 200

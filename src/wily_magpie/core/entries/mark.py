@@ -1,8 +1,9 @@
 """A mark: a passage of a page that the reader marked, with a comment."""
 
 import re
-from dataclasses import dataclass
 from itertools import islice, takewhile
+
+from wily_magpie.core.dataclass import dataclass
 
 KINDS = ("evidence", "quotation", "question", "idea")
 """The kinds of mark that there are at first."""

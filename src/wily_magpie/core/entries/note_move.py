@@ -1,6 +1,6 @@
 """What a move of a note would do."""
 
-from dataclasses import dataclass
+from wily_magpie.core.dataclass import dataclass
 
 
 @dataclass(frozen=True)

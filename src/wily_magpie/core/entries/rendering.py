@@ -2,10 +2,11 @@
 
 import html as entities
 import re
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cache
 from typing import TYPE_CHECKING
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.note_text import with_plain_links
 
 if TYPE_CHECKING:

@@ -1,7 +1,8 @@
 """A step: one change that can be undone, as it stands in the list of steps."""
 
-from dataclasses import dataclass
 from pathlib import Path
+
+from wily_magpie.core.dataclass import dataclass
 
 
 @dataclass(frozen=True)

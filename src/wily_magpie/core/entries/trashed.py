@@ -1,6 +1,6 @@
 """What lies in the trash."""
 
-from dataclasses import dataclass
+from wily_magpie.core.dataclass import dataclass
 
 
 @dataclass(frozen=True)

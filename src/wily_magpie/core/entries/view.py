@@ -1,7 +1,6 @@
 """A view: a kept question over one place, with how its answer is looked at."""
 
-from dataclasses import dataclass
-
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.layout import USUAL_LAYOUT, Layout
 
 

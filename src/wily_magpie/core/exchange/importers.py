@@ -5,9 +5,9 @@ import io
 import json
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.exchange.sheet import Sheet, guess_kinds, levelled
 from wily_magpie.core.pages.charset import decode

@@ -2,8 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS
 

@@ -4,13 +4,14 @@ import base64
 import gzip
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.commands.places import plans_for
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries import layout
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import FieldPlan

@@ -3,9 +3,9 @@
 import json
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import StrEnum
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UnreadableValue
 
 Value = str | float | bool | tuple[str, ...] | None

@@ -10,7 +10,6 @@ import logging
 import re
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
 from typing import TypeVar
 
 import trafilatura
@@ -19,6 +18,7 @@ from lxml import etree
 from readability import Document
 from resiliparse.extract.html2text import extract_plain_text
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.budget import FOR_LIBRARIES, Budget
 from wily_magpie.core.pages.tree import Element

@@ -2,10 +2,10 @@
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 from urllib.parse import urljoin, urlsplit
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.pages import failures
 from wily_magpie.core.pages.address import is_local

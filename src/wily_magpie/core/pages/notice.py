@@ -1,9 +1,9 @@
 """What a person should know about a page before keeping it: that it hides its text, or was only read in part."""
 
 import re
-from dataclasses import dataclass
 from typing import Self
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 

@@ -1,9 +1,11 @@
 """A web page as it was seen, and what was read from it."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 from typing import Any
+
+from wily_magpie.core.dataclass import dataclass
 
 LARGEST_PAGE_BYTES = 25_000_000
 REPLIES, ANSWERS = "replies", "other answers"

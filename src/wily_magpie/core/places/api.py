@@ -2,9 +2,9 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import ClassVar
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.happening import Happening

@@ -1,9 +1,9 @@
 """What the places of one library share: its database, its steps, its trash."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.history import History
 from wily_magpie.core.places.trash import Trash

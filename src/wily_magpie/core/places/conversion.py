@@ -1,7 +1,6 @@
 """From one kind of field to another: what a change would do."""
 
-from dataclasses import dataclass
-
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.fields import KINDS, Value
 

@@ -4,16 +4,18 @@ Several processes may share a library: a step knows who did it. Undo without a n
 origin, so that a window never takes back what a script has done meanwhile, and a script never takes a window's redo away.
 """
 
+import dataclasses
 import threading
 import zlib
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import IntEnum
 from pathlib import Path
 
 import apsw
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.step import Moved, Step
 from wily_magpie.core.errors import StuckStep, UserError
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
@@ -31,7 +33,7 @@ class StepState(IntEnum):
     DONE, UNDONE, PASSED_OVER = range(3)
 
 
-@dataclass
+@dataclasses.dataclass
 class Recording:
     """What a step has changed so far outside the database.
 

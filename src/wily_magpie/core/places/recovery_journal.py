@@ -10,10 +10,8 @@ whoever opens the library touches only journals that nobody holds, and does so w
 
 import base64
 import fcntl
-import hashlib
 import json
 import os
-import secrets
 from contextlib import suppress
 from pathlib import Path
 
@@ -28,7 +26,7 @@ class Journal:
     """Of one step; made with the first file that it writes."""
 
     def __init__(self, folder: Path) -> None:
-        self.token = secrets.token_hex(8)
+        self.token = os.urandom(8).hex()
         self.path = folder / f"{PREFIX}{self.token}"
         self.file: int | None = None
 
@@ -119,6 +117,8 @@ def encode(content: bytes | None) -> str | None:
 
 def digest(content: bytes | None) -> str | None:
     """What bytes are known by; None for no file."""
+    import hashlib  # here, since it takes long to load
+
     return None if content is None else hashlib.sha256(content).hexdigest()
 
 

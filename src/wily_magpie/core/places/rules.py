@@ -12,11 +12,11 @@ Fields stand by their label or key, in any case. An entry that breaks a rule has
 import re
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
 from datetime import date
 
 import apsw
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import GAPS, Relation

@@ -1,7 +1,6 @@
 """Starters: the shapes that a new collection can begin with."""
 
-from dataclasses import dataclass
-
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import FieldPlan, Settings
 from wily_magpie.core.fields import Option
 from wily_magpie.core.places.api import PlaceSettings

@@ -1,11 +1,11 @@
 """A question as SQL over one table of typed columns."""
 
 import re
-from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
 import apsw
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.fields.base import Sql

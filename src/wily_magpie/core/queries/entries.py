@@ -2,10 +2,11 @@
 
 from collections.abc import Callable, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.happening import Happening

@@ -1,7 +1,6 @@
 """The figures of Review: what a place lacks, and how far it is; each with the question behind it."""
 
-from dataclasses import dataclass
-
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place, first_of
 from wily_magpie.core.places.library.library import Library

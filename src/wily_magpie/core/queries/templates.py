@@ -4,8 +4,8 @@ import threading
 from collections import OrderedDict
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Page, Reading

@@ -1,8 +1,8 @@
 """A written query cut into tokens, after CQL 1.2 (Library of Congress)."""
 
 import re
-from dataclasses import dataclass
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import BadQuery
 
 TOKEN = re.compile(

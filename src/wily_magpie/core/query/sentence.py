@@ -1,7 +1,6 @@
 """A question in words, piece by piece, for the line above a view."""
 
-from dataclasses import dataclass
-
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, SortKey, Words
 

@@ -1,6 +1,5 @@
 """The person's settings: a TOML file under XDG_CONFIG_HOME, written whole, with what is not ours left as it is."""
 
-import tomllib
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure
@@ -21,6 +20,10 @@ class PersonSettings:
         self.path = path
         self.fault = ""
         self.raw: dict[str, object] = {}
+        if not path.exists():
+            return
+        import tomllib  # here, since it takes long to load, and most have set nothing
+
         try:
             self.raw = tomllib.loads((read_bytes(path) or b"").decode())
         except (tomllib.TOMLDecodeError, UnicodeDecodeError, EnvironmentFailure) as error:

@@ -1,7 +1,6 @@
 """One setting: its kind is a kind of field, so that it is read, shown and edited like any value."""
 
-from dataclasses import dataclass
-
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import FieldKind, Option, Value

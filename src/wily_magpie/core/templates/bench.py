@@ -1,8 +1,9 @@
 """The bench: what each field would get from each sample page, and whether that is what was accepted before."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short as short_title
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.pages.page import Finding

@@ -11,12 +11,11 @@
 `and` joins conditions that must all hold. A page is taken by the first rule that holds.
 """
 
-import difflib
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cache
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.pages.page import Reading
@@ -166,6 +165,8 @@ def read_condition(text: str) -> Condition:
             if test == "address matches":
                 check_pattern(value)
             return Condition(test, value)
+    import difflib  # here, since it takes long to load
+
     near = difflib.get_close_matches(folded, [form.replace("…", "") for form in FORMS], 1, 0.4)
     way = f"Did you mean “{near[0].strip()} …”?" if near else f"Rules are written: {', '.join(FORMS)}."
     raise UserError("bad-match-rule", f"“{line[:80]}” is no match rule.", way)

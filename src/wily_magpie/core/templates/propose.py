@@ -4,11 +4,10 @@ A field is matched with what sample pages offer by its name (its words against t
 likeness) and by its kind (whether the values can be read as such). Nothing of the web is asked.
 """
 
-import difflib
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field, FieldPlan
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS
@@ -153,6 +152,8 @@ def by_kind(field: Field, samples: Sequence[RuleContext]) -> Proposal | None:
 
 def likeness(field: Field, name: str) -> float:
     """How well a field's name fits a finding's: 1 for one of its own words, less for likeness of letters."""
+    import difflib  # here, since it takes long to load
+
     words = words_of(field)
     known = SYNONYMS.get(name, "").split()
     if name in words:

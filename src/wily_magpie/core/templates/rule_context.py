@@ -1,10 +1,10 @@
 """What rules and expressions may use: a page's reading, the reader's marks, the moment, the place."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.pages.page import Finding, Reading
 from wily_magpie.core.pages.structured import types_of

@@ -1,8 +1,8 @@
 """Rules: where the value of a field comes from. A rule is a source and its words."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding

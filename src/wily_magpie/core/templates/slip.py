@@ -1,8 +1,9 @@
 """The slip: the filled, still editable draft of one capture."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.file_name import safe_name

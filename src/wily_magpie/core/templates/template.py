@@ -1,8 +1,9 @@
 """Templates: where a page goes, which pages are taken, where every value comes from."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.insert_position import NoteTarget
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Reading

@@ -2,21 +2,20 @@
 
 import json
 from functools import cache
-from importlib import resources
+from pathlib import Path
 
 from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QIconEngine, QPainter, QPixmap
 
+FONTS = Path(__file__).parent / "fonts"
 FONT_FILE = "phosphor.ttf"
 
 
 @cache
 def phosphor() -> tuple[str, dict[str, str]]:
     """The font's family, and each icon's code by its name."""
-    fonts = resources.files("wily_magpie.qt.style") / "fonts"
-    with resources.as_file(fonts / FONT_FILE) as path:
-        families = QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(path)))
-    return families[0], json.loads((fonts / "phosphor.json").read_text("utf-8"))
+    families = QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(FONTS / FONT_FILE)))
+    return families[0], json.loads((FONTS / "phosphor.json").read_text("utf-8"))
 
 
 class Engine(QIconEngine):

@@ -1,6 +1,6 @@
 """How each kind of mark looks, wherever marks are seen: a colour and a line below the passage."""
 
-from dataclasses import dataclass
+from wily_magpie.core.dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 """Puts the tokens on the application: fonts, palette and one style sheet."""
 
-from importlib import resources
+from pathlib import Path
 
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
@@ -102,8 +102,8 @@ QCheckBox::indicator:checked, QListView::indicator:checked {{ border: 1px solid 
 
 def load_fonts() -> None:
     """Makes the shipped fonts known to Qt."""
-    for file in resources.files("wily_magpie.qt.style").joinpath("fonts").iterdir():
-        if file.name.endswith(".ttf") and file.name != icons.FONT_FILE:
+    for file in icons.FONTS.glob("*.ttf"):
+        if file.name != icons.FONT_FILE:
             QFontDatabase.addApplicationFontFromData(file.read_bytes())
 
 
@@ -127,9 +127,7 @@ class Theme:
         application.setFont(QFont(tokens.UI_FONT, round(tokens.UI_SIZE_PT)))
         application.setPalette(self.palette())
         look = "dark" if self.is_dark() else "light"
-        images = {
-            name: str(resources.files("wily_magpie.qt.style") / f"{name}-{look}.svg") for name in ("caret", "check")
-        }
+        images = {name: str(Path(__file__).parent / f"{name}-{look}.svg") for name in ("caret", "check")}
         fonts = {"ui": tokens.UI_FONT, "small": tokens.SMALL_SIZE_PT, **images}
         application.setStyleSheet(SHEET.format(**fonts, **vars(self.colours)))
         self.buttons = [(button, name) for button, name in self.buttons if not sip.isdeleted(button)]

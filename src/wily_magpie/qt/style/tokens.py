@@ -1,6 +1,6 @@
 """The colours and measures of the whole window."""
 
-from dataclasses import dataclass
+from wily_magpie.core.dataclass import dataclass
 
 UI_FONT = "Atkinson Hyperlegible Next"
 READING_FONT = "Source Serif 4"

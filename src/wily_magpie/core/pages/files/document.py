@@ -3,8 +3,10 @@
 import html
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
+
+from wily_magpie.core.dataclass import dataclass
 
 
 @dataclass(frozen=True)

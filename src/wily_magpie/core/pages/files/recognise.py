@@ -3,9 +3,10 @@
 import hashlib
 import html
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from urllib.parse import unquote, urlsplit
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.files import mail, pdf, texts
 from wily_magpie.core.pages.files.document import Document, said_size

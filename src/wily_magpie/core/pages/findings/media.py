@@ -2,9 +2,9 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from urllib.parse import urljoin
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, main_items, texts
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import squash, text_of

@@ -1,8 +1,8 @@
 """What can be had and for how much: prices, and the facts of a product."""
 
 import re
-from dataclasses import dataclass
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages.boilerplate import names_of
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts
 from wily_magpie.core.pages.structured import types_of

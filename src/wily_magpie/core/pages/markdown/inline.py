@@ -7,11 +7,12 @@ of emphasis can open and close there (CommonMark 0.31, section 6.2). Where it ca
 import html
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from itertools import pairwise
 
 from lxml.html import defs
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages.address import host_of, is_local
 from wily_magpie.core.pages.markdown import escape
 from wily_magpie.core.pages.markdown.addresses import LINKS, picture_of, settled

@@ -4,9 +4,9 @@ import copy
 import html
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.boilerplate import names_of
 from wily_magpie.core.pages.findings.dates import in_words, read_date

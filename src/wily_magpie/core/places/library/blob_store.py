@@ -3,10 +3,10 @@
 import gzip
 import mimetypes
 import zlib
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import read_bytes, write_bytes

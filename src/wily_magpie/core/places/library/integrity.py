@@ -2,9 +2,9 @@
 
 import hashlib
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.library.collection import Collection

@@ -2,7 +2,6 @@
 
 import json
 import os
-import tempfile
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
@@ -35,6 +34,8 @@ from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:
+    import tempfile
+
     from wily_magpie.core.places.notes.folder import NotesFolder
 
 OPENING = "opening.lock"
@@ -96,6 +97,8 @@ class Library:
         usual = self.folder / "index"
         if not self.is_read_only or os.access(usual, os.W_OK):
             return usual
+        import tempfile  # here, since it takes long to load
+
         self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
         return Path(self.spare.name)
 

@@ -6,10 +6,10 @@ backwards from what it is now, so that any of them can be brought back.
 
 import zlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 
 import apsw
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.happening import FieldChange, Happening

@@ -7,8 +7,9 @@ one gets a new column.
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field, FieldPlan, Settings, find_field
 from wily_magpie.core.errors import MagpieError, UnreadableValue, UserError

@@ -2,8 +2,9 @@
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.database import Database
 

@@ -1,11 +1,13 @@
 """What a step touched, read from its record: so it is the same whoever did it, in whichever process, done or undone."""
 
+import dataclasses
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 
 import apsw
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.places.history import StepRecord
 from wily_magpie.core.places.library.library import Library
@@ -16,7 +18,7 @@ MOST_IDS = 5_000
 BODY = "body"
 
 
-@dataclass
+@dataclasses.dataclass
 class Touched:
     """What is known of a step so far.
 

@@ -1,6 +1,5 @@
 """The disposable index of a notes folder: the same typed table as a collection's, in a database of its own."""
 
-import hashlib
 import json
 import re
 from collections.abc import Mapping, Sequence
@@ -61,6 +60,8 @@ class NotesIndex:
         self.rules = rules
         self.place = place
         self.declared = declared
+        import hashlib  # here, since it takes long to load
+
         signature = json.dumps([VERSION, *((f.key, f.kind.name, f.column) for f in declared)])
         self.stem = f"notes-{number}-"
         self.file = folder / f"{self.stem}{hashlib.sha256(signature.encode()).hexdigest()[:10]}.sqlite"

@@ -2,10 +2,10 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import yaml
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields.base import Plain
 

@@ -6,9 +6,9 @@ brackets that many folders of notes use, `[[file|text]]`.
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from urllib.parse import quote, unquote
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.note_text import CODE, DOUBLE, plain_lines
 
 HEADING = re.compile(r" {0,3}(#{1,6})(?:[ \t]+(.*?))?(?:[ \t]+#+)?[ \t]*")

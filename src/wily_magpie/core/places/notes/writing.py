@@ -1,11 +1,11 @@
 """Writing into notes and journal pages: what would be made is said first, then it is done."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import Protocol
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value

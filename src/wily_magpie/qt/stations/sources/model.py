@@ -1,7 +1,8 @@
 """The state of the Sources station, without a widget: which place, which question, how its answer is looked at."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.entries.view import View

@@ -1,13 +1,16 @@
 """The Sources station: widgets around its state (see model.py)."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
 from wily_magpie.core.commands.views import SetLayout
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Layout
@@ -24,13 +27,15 @@ from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
 from wily_magpie.qt.stations.sources.model import SourcesState, all_views
-from wily_magpie.qt.stations.sources.note_commands import NoteCommands
 from wily_magpie.qt.stations.sources.page_stack import PageStack
 from wily_magpie.qt.stations.sources.places_list import PlacesList
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.search import SearchResults
 from wily_magpie.qt.stations.sources.view_commands import ViewCommands
 from wily_magpie.qt.style.parts import icon_button, text_button, timer
+
+if TYPE_CHECKING:
+    from wily_magpie.qt.stations.sources.note_commands import NoteCommands
 
 WIDTH_REST_MS = 600
 """How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
@@ -83,11 +88,10 @@ class SourcesStation(QWidget):
         self.splitter.setHandleWidth(1)
         self.page = QuestionPage(self.fetch, self._set_text, desk.complain, self.cells.names_for)
         self.sentence, self.table = self.page.sentence, self.page.table
-        self.notes = NoteCommands(desk, self, self.state_now)
         self.splitter.addWidget(self.make_left())
         self.results = SearchResults(desk)
         self.panel = EntryPanel(desk, self.cells.names_for)
-        self.pages = PageStack(desk, self.page, self.results, self.cells.names_for, self.notes.ask_folder)
+        self.pages = PageStack(desk, self.page, self.results, self.cells.names_for, lambda: self.notes.ask_folder())
         self.splitter.addWidget(self.pages)
         self.splitter.addWidget(self.panel)
         self.splitter.setStretchFactor(1, 1)
@@ -122,9 +126,8 @@ class SourcesStation(QWidget):
         self.pages.made.connect(self._on_made)
         self.cells.read_asked.connect(self.read)
         self.cells.whole_asked.connect(self.open_whole)
-        self.cells.move_asked.connect(self.notes.ask_move)
+        self.cells.move_asked.connect(lambda entry: self.notes.ask_move(entry))
         self.cells.delete_asked.connect(self.delete)
-        self.notes.opened.connect(self.open_place)
         self.views.kept.connect(self._on_view_kept)
         self.page.keep_view.clicked.connect(self.views.ask_name)
         self.page.keep_changes.clicked.connect(self.views.keep_changes)
@@ -137,6 +140,15 @@ class SourcesStation(QWidget):
         bridge = self.desk.bridge
         bridge.entries_changed.connect(self._on_entries_changed)
         bridge.places_changed.connect(self._on_places_changed)
+
+    @cached_property
+    def notes(self) -> "NoteCommands":
+        """What is done with notes; most people's first step is another one."""
+        from wily_magpie.qt.stations.sources.note_commands import NoteCommands
+
+        notes = NoteCommands(self.desk, self, self.state_now)
+        notes.opened.connect(self.open_place)
+        return notes
 
     def make_left(self) -> QWidget:
         left = QWidget()

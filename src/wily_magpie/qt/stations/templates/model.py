@@ -1,8 +1,9 @@
 """The state of the Templates station, without a widget: which templates there are, which is chosen, what is being sent."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.propose import Proposal
