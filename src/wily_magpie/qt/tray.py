@@ -1,5 +1,7 @@
 """The tray: captures and other long work going on, with progress, cancel and retry."""
 
+from functools import cached_property
+
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
@@ -78,7 +80,6 @@ class TrayButton(QToolButton):
     def __init__(self, bridge: Bridge, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.bridge = bridge
-        self.panel = TrayPanel(bridge, self)
         self.setAccessibleName("Tray: work in the background")
         self.setToolTip("Work in the background")
         THEME.set_icon(self, "tray")
@@ -86,6 +87,11 @@ class TrayButton(QToolButton):
         self.clicked.connect(self.open)
         bridge.job_changed.connect(lambda _number: self.refresh())
         self.refresh()
+
+    @cached_property
+    def panel(self) -> TrayPanel:
+        """The list."""
+        return TrayPanel(self.bridge, self)
 
     def refresh(self) -> None:
         """Counts anew."""
@@ -98,7 +104,7 @@ class TrayButton(QToolButton):
         self.is_going = bool(going)
         self.setText(f"{len(going)} going" if going else f"{len(failed)} failed" if failed else "Tray")
         self.update()
-        if self.panel.isVisible():
+        if "panel" in self.__dict__ and self.panel.isVisible():
             self.panel.fill()
 
     def open(self) -> None:

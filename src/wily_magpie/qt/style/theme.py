@@ -11,8 +11,6 @@ from wily_magpie.qt.style import icons, tokens
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
 
 SHEET = """
-* {{ font-family: "{ui}"; }}
-QWidget {{ color: {ink}; }}
 QMainWindow, QDialog, QWidget#ground {{ background: {ground}; }}
 QWidget#card, QFrame#card {{ background: {card}; border: 1px solid {rule}; border-radius: 2px; }}
 QLabel#slate, QLabel#reason {{ color: {slate}; }}

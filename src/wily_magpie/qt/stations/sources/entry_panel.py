@@ -1,5 +1,7 @@
 """The chosen entry on the right: its fields, and its text."""
 
+from functools import cached_property
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
@@ -44,7 +46,7 @@ class EntryPanel(QWidget):
         self.wanted: tuple[str, int] | None = None
         """What was asked for last, and may still be on its way."""
         self.wants_title = False
-        self.form = EntryForm(desk, names_for)
+        self.names_for = names_for
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
         column = QVBoxLayout(self)
@@ -56,7 +58,6 @@ class EntryPanel(QWidget):
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         empty.setContentsMargins(24, 24, 24, 24)
         self.stack.addWidget(empty)
-        self.stack.addWidget(self.make_scroll())
         column.addWidget(self.stack, 1)
 
     @property
@@ -64,7 +65,10 @@ class EntryPanel(QWidget):
         """The editors by field key."""
         return self.form.editors
 
-    def make_scroll(self) -> QWidget:
+    @cached_property
+    def sheet(self) -> QWidget:
+        """What shows an entry; made for the first one, behind the first picture of the table."""
+        self.form = EntryForm(self.desk, self.names_for)
         box = QWidget()
         whole = QVBoxLayout(box)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -100,6 +104,7 @@ class EntryPanel(QWidget):
         column.addWidget(self.path)
         self.scroller = scroll_area(inside)
         whole.addWidget(self.scroller, 1)
+        self.stack.addWidget(box)
         return box
 
     def show_entry(self, place: str, entry_id: int | None, *, edits_title: bool = False) -> None:
@@ -110,7 +115,8 @@ class EntryPanel(QWidget):
         self.wants_title = edits_title or (self.wants_title and wanted == self.wanted)
         self.wanted = wanted
         if entry_id is None:
-            self.body.keep()
+            if self.entry is not None:
+                self.body.keep()
             self.entry = None
             self.stack.setCurrentIndex(0)
             return
@@ -132,9 +138,10 @@ class EntryPanel(QWidget):
     def show_whole(self, whole: WholeEntry | None) -> None:
         """Shows an entry that was fetched."""
         self.entry = whole.entry if whole is not None else None
-        self.stack.setCurrentIndex(0 if whole is None else 1)
         if whole is None:
+            self.stack.setCurrentIndex(0)
             return
+        self.stack.setCurrentWidget(self.sheet)
         self.place = whole.place.key
         self.form.show_entry(whole)
         self.body.show_entry(whole.entry)

@@ -25,7 +25,7 @@ class PageStack(QStackedWidget):
 
     Args:
         table_page: what is shown at first; the chosen entry stands beside it alone.
-        results: what a search found. All other pages are made when they are first needed.
+            All other pages are made when they are first needed.
         ask_folder: asks for a notes folder.
 
     Signals:
@@ -47,14 +47,12 @@ class PageStack(QStackedWidget):
         self,
         desk: StationContext,
         table_page: QWidget,
-        results: QWidget,
         names_for: NamesFor,
         ask_folder: Callable[[], None],
     ) -> None:
         super().__init__()
         self.desk, self.names_for, self.ask_folder = desk, names_for, ask_folder
         self.table_page = self.put(table_page)
-        self.put(results)
 
     def put(self, page: Page) -> Page:
         """Takes a page in; the widest page must not push the chosen entry aside."""

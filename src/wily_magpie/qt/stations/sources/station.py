@@ -30,12 +30,12 @@ from wily_magpie.qt.stations.sources.model import SourcesState, all_views
 from wily_magpie.qt.stations.sources.page_stack import PageStack
 from wily_magpie.qt.stations.sources.places_list import PlacesList
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
-from wily_magpie.qt.stations.sources.search import SearchResults
 from wily_magpie.qt.stations.sources.view_commands import ViewCommands
 from wily_magpie.qt.style.parts import icon_button, text_button, timer
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.note_commands import NoteCommands
+    from wily_magpie.qt.stations.sources.search import SearchResults
 
 WIDTH_REST_MS = 600
 """How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
@@ -89,9 +89,8 @@ class SourcesStation(QWidget):
         self.page = QuestionPage(self.fetch, self._set_text, desk.complain, self.cells.names_for)
         self.sentence, self.table = self.page.sentence, self.page.table
         self.splitter.addWidget(self.make_left())
-        self.results = SearchResults(desk)
         self.panel = EntryPanel(desk, self.cells.names_for)
-        self.pages = PageStack(desk, self.page, self.results, self.cells.names_for, lambda: self.notes.ask_folder())
+        self.pages = PageStack(desk, self.page, self.cells.names_for, lambda: self.notes.ask_folder())
         self.splitter.addWidget(self.pages)
         self.splitter.addWidget(self.panel)
         self.splitter.setStretchFactor(1, 1)
@@ -117,7 +116,6 @@ class SourcesStation(QWidget):
         self.panel.read_asked.connect(self.read)
         self.panel.whole_asked.connect(self.open_whole)
         self.panel.dropped.connect(self.cells.take)
-        self.results.opened.connect(self.show_entry)
         self.pages.shown.connect(self.show_panel)
         self.pages.whole_asked.connect(self.open_chosen_whole)
         self.pages.setup_asked.connect(lambda: self.open_setup(""))
@@ -140,6 +138,15 @@ class SourcesStation(QWidget):
         bridge = self.desk.bridge
         bridge.entries_changed.connect(self._on_entries_changed)
         bridge.places_changed.connect(self._on_places_changed)
+
+    @cached_property
+    def results(self) -> "SearchResults":
+        """What a search found."""
+        from wily_magpie.qt.stations.sources.search import SearchResults
+
+        results = self.pages.put(SearchResults(self.desk))
+        results.opened.connect(self.show_entry)
+        return results
 
     @cached_property
     def notes(self) -> "NoteCommands":

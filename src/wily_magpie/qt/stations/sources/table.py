@@ -1,6 +1,7 @@
 """The table of a view: spine labels for choices, group headings across all columns, cells edited as in a spreadsheet."""
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
 
 from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QResizeEvent
@@ -61,13 +62,22 @@ class EntryTableView(QTableView):
         self.setEditTriggers(triggers.EditKeyPressed | triggers.AnyKeyPressed | triggers.DoubleClicked)
         self.setAccessibleName("Entries")
         self.setAcceptDrops(True)
-        self.pinned = Pinned(self, CellDelegate(lambda _field, _take: None, self))
         header = self.horizontalHeader()
         if header is not None:
             header.setSectionsMovable(True)
             header.setMinimumSectionSize(48)
             header.setSectionsClickable(True)
             header.sectionResized.connect(self._on_resized)
+
+    @cached_property
+    def pinned(self) -> Pinned:
+        """The columns that stay where they are; made when some are pinned for the first time."""
+        return Pinned(self, CellDelegate(lambda _field, _take: None, self))
+
+    @property
+    def has_pinned(self) -> bool:
+        """Whether any were pinned so far."""
+        return "pinned" in self.__dict__
 
     # what is shown
 
@@ -87,7 +97,9 @@ class EntryTableView(QTableView):
         if self.table.show(place, columns, listing, first, at_position, layout):
             self.span_groups()
             self.choose_cells(cells, at)
-        self.pinned.pin(layout.pinned if layout is not None else 0)
+        count = layout.pinned if layout is not None else 0
+        if count or self.has_pinned:
+            self.pinned.pin(count)
 
     def key_at(self, column: int) -> str:
         """The key of a column's field."""
@@ -106,7 +118,8 @@ class EntryTableView(QTableView):
             characters = self.table.layout.column(field.key).width
             wanted = self.width_of(characters) if characters else self.fitting_width(place, field)
             self.setColumnWidth(place, wanted)
-        self.pinned.place()
+        if self.has_pinned:
+            self.pinned.place()
 
     def width_of(self, characters: int) -> int:
         """So many characters in pixels."""
@@ -246,7 +259,9 @@ class EntryTableView(QTableView):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self.pinned.place()
+        if self.has_pinned:
+            self.pinned.place()
 
     def _on_resized(self, _section: int, _old: int, _new: int) -> None:
-        self.pinned.place()
+        if self.has_pinned:
+            self.pinned.place()
