@@ -33,6 +33,11 @@ class LogFile(logging.Handler):
     def emit(self, record: logging.LogRecord) -> None:
         self.writer.emit(record)
 
+    def close(self) -> None:
+        if "writer" in self.__dict__:
+            self.writer.close()
+        super().close()
+
 
 def start_log(path: Path) -> logging.Handler | None:
     """Writes warnings and faults of this process into the log, from now on; None where it cannot be written."""

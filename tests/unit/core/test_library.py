@@ -339,7 +339,7 @@ def test_titles_sort_as_people_expect() -> None:
 
 
 LOOK = """
-import os, sys
+import os, sys, tempfile
 from wily_magpie.app import main
 warm, *words = sys.argv[1:]
 main([words[0], "--library", warm, *words[3:]])  # what is imported late may not be there for another user

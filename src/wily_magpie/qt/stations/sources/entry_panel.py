@@ -66,9 +66,18 @@ class EntryPanel(QWidget):
         return self.form.editors
 
     @cached_property
+    def form(self) -> EntryForm:
+        """Its fields."""
+        return EntryForm(self.desk, self.names_for)
+
+    @cached_property
+    def body(self) -> BodyEditor:
+        """Its text."""
+        return BodyEditor(self.desk)
+
+    @cached_property
     def sheet(self) -> QWidget:
         """What shows an entry; made for the first one, behind the first picture of the table."""
-        self.form = EntryForm(self.desk, self.names_for)
         box = QWidget()
         whole = QVBoxLayout(box)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -94,7 +103,6 @@ class EntryPanel(QWidget):
         label = QLabel("Text")
         label.setObjectName("slate")
         column.addWidget(label)
-        self.body = BodyEditor(self.desk)
         self.body.setMinimumHeight(BODY_HEIGHT_PX)
         self.body.setTabChangesFocus(True)
         column.addWidget(self.body, 1)
