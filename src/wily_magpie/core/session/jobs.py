@@ -4,6 +4,7 @@ import itertools
 import logging
 import sys
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from enum import StrEnum
@@ -15,6 +16,8 @@ from wily_magpie.core.errors import BugError, MagpieError
 READERS, WORKERS, INDEXERS = 4, 8, 1
 TURN_S = 0.001
 """How long one thread may hold Python for itself while others wait; as usual it is five times as long."""
+SHARE_S, GIVE_WAY_S = 0.005, 0.001
+"""After so much work a job gives way for so long."""
 T = TypeVar("T")
 log = logging.getLogger(__name__)
 
@@ -55,6 +58,7 @@ class Job(Progress):
         self.future: Future[Any] = Future()
         self.is_asked_to_stop = self.is_settled = self.came_too_late = False
         self.lock = threading.Lock()
+        self.gave_way = 0.0
 
     @property
     def is_over(self) -> bool:
@@ -84,6 +88,17 @@ class Job(Progress):
             raise Cancelled
         self.done, self.total = done, total
         self.changed(self)
+        self.give_way()
+
+    def give_way(self) -> None:
+        """Lets other threads go on, now and then.
+
+        A thread that is asked for Python's lock gives it up in the midst of its share of the processor, and may be slow to
+        be set aside: a window that is painted asks dozens of times, and halted for a tenth of a second and more.
+        """
+        if time.perf_counter() - self.gave_way > SHARE_S:
+            time.sleep(GIVE_WAY_S)
+            self.gave_way = time.perf_counter()
 
     def close(self) -> None:
         """From here on it cannot be cancelled any more.

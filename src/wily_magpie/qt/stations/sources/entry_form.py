@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidg
 from wily_magpie.core.commands.entries import SetText, SetValues
 from wily_magpie.core.commands.files import AttachFiles
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.typed import typed
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import Link
@@ -81,6 +81,8 @@ class EntryForm(QWidget):
             self.make_rows()
             is_other = True
         self.entry = entry
+        if is_other:
+            self.quieten()
         for field in self.fields:
             editor = self.editors.get(field.key)
             if is_other or editor is None or not editor.is_unsettled:  # what is being typed is not taken away
@@ -90,8 +92,6 @@ class EntryForm(QWidget):
         self.gap.setVisible(bool(gaps))
         self.fault.setText(f"{entry.fault} It is left as it is; mend it in a text editor." if entry.fault else "")
         self.fault.setVisible(bool(entry.fault))
-        if is_other:
-            self.quieten()
 
     def show_value(self, field: Field, entry: Entry) -> None:
         """Puts one value in."""
@@ -128,13 +128,19 @@ class EntryForm(QWidget):
         self.desk.show_entry(place, entry_id)
 
     def make_rows(self) -> None:
-        """A row a field: label, editor, and what is to be said of it."""
+        """A row a field, empty until it is shown: most fields of most entries are blank, and editors take long to make."""
         clear(self.column)
         self.editors, self.files, self.rows, self.notes, self.doors = {}, {}, {}, {}, {}
         for field in self.fields:
-            if field.kind.is_of_rules:
-                continue
-            row = self.rows[field.key] = QWidget()
+            if not field.kind.is_of_rules:
+                row = self.rows[field.key] = QWidget()
+                row.hide()
+                self.column.addWidget(row)
+
+    def show_row(self, field: Field) -> None:
+        """Shows the row of a field: label, editor, and what is to be said of it."""
+        row = self.rows[field.key]
+        if row.layout() is None:
             column = QVBoxLayout(row)
             column.setContentsMargins(0, 5, 0, 0)
             column.setSpacing(1)
@@ -146,7 +152,9 @@ class EntryForm(QWidget):
                 column.addWidget(self.make_files(field))
             else:
                 self.add_editor(field, column, label)
-            self.column.addWidget(row)
+            if self.entry is not None:
+                self.show_value(field, self.entry)
+        row.show()
 
     def make_files(self, field: Field) -> FilesEditor:
         """The editor of a field of files."""
@@ -183,7 +191,10 @@ class EntryForm(QWidget):
                 self.entry.value(field.key) is None and field.key not in ALWAYS_SHOWN
             )
             quiet += is_quiet
-            row.setVisible(self.is_whole or not is_quiet)
+            if self.is_whole or not is_quiet:
+                self.show_row(field)
+            else:
+                row.hide()
         said = "1 more field" if quiet == 1 else f"{quiet} more fields"
         self.more.setText(f"Hide {said}" if self.is_whole else f"+ {said}")
         self.more.setVisible(quiet > 0)
@@ -196,7 +207,7 @@ class EntryForm(QWidget):
     def show_field(self, key: str) -> None:
         """Puts the cursor into a field, however quiet it is."""
         if key in self.rows:
-            self.rows[key].show()
+            self.show_row(find_field(self.fields, key))
             (self.editors.get(key) or self.files[key]).setFocus()
 
     def attach(self, field: Field, paths: list[Path]) -> None:
