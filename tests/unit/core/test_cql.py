@@ -1,6 +1,10 @@
 """Written questions: what they mean, what is said of faulty ones, and that writing and reading agree."""
 
+from pathlib import Path
+from typing import Any
+
 import pytest
+import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -25,63 +29,33 @@ FIELDS = (
 )
 BY_KEY = {field.key: field for field in FIELDS}
 
-# text -> the filter in words
-MEANT = {
-    'status = "to read"': "status is to read",
-    "status <> read and tags = law": "status is not read and tags have law",
-    "published > 1990": "published is after 1990",
-    "published within P14D": "published is in the last 14 days",
-    'summary = ""': "Its summary is empty",
-    'summary <> ""': "Its summary is not empty",
-    "title = mill": "title contains “mill”",
-    "title == mill": "title is mill",
-    "tide mill": "anything contains “tide mill”",
-    "(status = read or tags = law) and price >= 10": "(status is read or tags have law) and price is at least 10",
-    "a and b or c": "(anything contains “a” and anything contains “b”) or anything contains “c”",
-    "tags = law not status = read": "tags have law and not (status is read)",
-    "AUTHORS = pell": "authors contains “pell”",
-    '"Its summary" = oak': "Its summary contains “oak”",
-    "address = mills.example": "address contains “mills.example”",
-    "seen = yes": "seen is yes",
-}
-# text -> (slug, position, what is said)
-FAULTY = {
-    "statu = read": ("unknown-field", 0, "Did you mean “status”?"),
-    "status ! read": ("query-", 0, ""),
-    'status = "read': ("query-quote", 9, "closed"),
-    "status =": ("query-term", 8, "missing"),
-    "(status = read": ("query-bracket", 0, "not closed"),
-    "status = read)": ("query-rest", 13, "not expected"),
-    "and status = read": ("query-clause", 0, "where a condition"),
-    "published > soon": ("no-date", 12, "not a date"),
-    "price > many": ("no-number", 8, "not a number"),
-    "tags > law": ("query-relation", 5, "can be asked with: = == <>"),
-    "published within 14": ("query-period", 17, "P14D"),
-    "status = read sortBy": ("query-sort", 20, "missing"),
-    "sortBy published/upwards": ("query-modifier", 17, "/descending"),
-    "sortBy captured": ("unknown-field", 7, "There is no field"),
-    "(" * 70 + "a" + ")" * 70: ("query-depth", 60, "deeply"),
-}
+CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "questions.yaml").read_text("utf-8"))
+MEANT = [case for case in CASES if "means" in case]
+FAULTY = [case for case in CASES if "fault" in case]
 
 
-@pytest.mark.parametrize("text", MEANT)
-def test_means(text: str) -> None:
-    node = cql.parse(text, FIELDS).filter
-    assert node is not None
-    assert in_words(node) == MEANT[text]
+def asked(case: dict[str, Any]) -> str:
+    return str(case["ask"])[:60]
 
 
-@pytest.mark.parametrize("text", FAULTY)
-def test_a_fault_is_told_with_its_place(text: str) -> None:
-    slug, position, said = FAULTY[text]
-    if text == "status ! read":  # three words to look for: no fault
-        assert cql.parse(text, FIELDS).filter == Words("status ! read")
-        return
+@pytest.mark.parametrize("case", MEANT, ids=asked)
+def test_means(case: dict[str, Any]) -> None:
+    question = cql.parse(case["ask"], FIELDS)
+    assert question.filter is not None
+    assert in_words(question.filter) == case["means"]
+    assert cql.write(question) == case.get("written", case["ask"])
+
+
+@pytest.mark.parametrize("case", FAULTY, ids=asked)
+def test_a_fault_is_told_with_its_place(case: dict[str, Any]) -> None:
     with pytest.raises(BadQuery) as told:
-        cql.parse(text, FIELDS)
-    assert told.value.slug.startswith(slug)
-    assert told.value.position == position
-    assert said in str(told.value)
+        cql.parse(case["ask"], FIELDS)
+    assert (told.value.slug, told.value.position) == (case["fault"], case["at"])
+    assert case["said"] in str(told.value)
+
+
+def test_a_sign_that_is_none_is_a_word_to_look_for() -> None:
+    assert cql.parse("status ! read", FIELDS).filter == Words("status ! read")
 
 
 def test_sorts_and_groups() -> None:

@@ -2,10 +2,13 @@
 
 import gc
 import json
+import re
 import time
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
+import yaml
 
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import UnreadableValue, UserError
@@ -14,6 +17,7 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.templates import expressions
 from wily_magpie.core.templates.expressions import check, evaluate
+from wily_magpie.core.templates.filters import BORROWED, FILTERS
 from wily_magpie.core.templates.match import read_rule
 from wily_magpie.core.templates.open_form import from_json, to_json
 from wily_magpie.core.templates.rule_context import RuleContext
@@ -41,31 +45,19 @@ def reading() -> Reading:
     return read_page(Page("https://www.mills.example/shop/mill?x=1", HTML, "file"))
 
 
-VALUES = [
-    ("page.title", "The mill"),
-    ("page.title | upper", "THE MILL"),
-    ("page.doi", ""),
-    ("page.doi or 'blank'", "blank"),
-    ("page.authors", ["Penhallow, Ada", "Varley, Tom"]),
-    ("page.authors | given_family | join(', ')", "Ada Penhallow, Tom Varley"),
-    ("page.keywords | first", "law"),
-    ("page.price | number", "1250.5"),
-    ("page.published | date('month')", "2024-05"),
-    ("page.published | date('year') | int + 1", 2025),
-    ("page.address | host", "mills.example"),
-    ("data.jsonld[0].sku.code", "M-9"),
-    ("data.jsonld[0].nothing.deeper.still", None),
-    ("data.meta.keywords.split(', ') | last", "tides"),
-    ("found.title | length > 0", True),
-    ("now", NOW),
-    ("'%s' % 1 if false else 'x' ~ 'y'", "xy"),
-    ("page.title.replace if false else page.title | replace('mill', 'pond')", "The pond"),
-]
+CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "expressions.yaml").read_text("utf-8"))
 
 
-@pytest.mark.parametrize(("expression", "value"), VALUES)
-def test_values(reading: Reading, expression: str, value: object) -> None:
-    assert evaluate(expression, RuleContext(reading, NOW))[0] == value
+@pytest.mark.parametrize("case", CASES, ids=lambda case: case["from"][:60])
+def test_values(reading: Reading, case: dict[str, object]) -> None:
+    expression = str(case["from"])
+    check(expression, "title")
+    assert evaluate(expression, RuleContext(reading, NOW))[0] == case["gives"]
+
+
+def test_every_filter_has_cases() -> None:
+    used = {name for case in CASES for name in re.findall(r"\|\s*(\w+)", case["from"])}
+    assert {*FILTERS, *BORROWED} - used == {"note_link"} & FILTERS.keys()
 
 
 def test_what_the_collector_of_garbage_does_is_not_the_expressions_time() -> None:

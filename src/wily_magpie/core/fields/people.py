@@ -31,6 +31,8 @@ ORGANISATION = re.compile(
     r"zeitung|agentur|agence|agencia|fundación)\b",
     re.IGNORECASE,
 )
+FIRM = re.compile(r"(sons?|brothers|daughters|partners|associates|company|co\.?)", re.IGNORECASE)
+"""What follows "and" in the name of a firm rather than the name of another person."""
 SUFFIXES = {"jr", "jr.", "sr", "sr.", "ii", "iii", "iv"}
 
 
@@ -43,6 +45,8 @@ def family_first(name: str) -> str:
     name = " ".join(name.split()).strip(" ,;")
     words = name.split(" ")
     if "," in name or len(words) == 1 or len(words) > 5 or ORGANISATION.search(name) or not name[0].isupper():
+        return name
+    if "and" in words or "&" in words:  # a firm
         return name
     if any(ord(char) > 0x2E80 for char in name):  # East Asian names already begin with the family
         return name
@@ -64,6 +68,8 @@ def split_names(text: str) -> list[str]:
     if ";" in text:
         return text.split(";")
     by_and = re.split(r"\s+(?:and|&)\s+", text)
+    if any(FIRM.fullmatch(piece.strip()) for piece in by_and[1:]):
+        return [text]
     if all(name.count(",") == by_and[0].count(",") <= 1 for name in by_and):
         return by_and
     pieces = [piece.strip() for piece in re.split(r",\s*(?:and\s+|&\s+)?|\s+(?:and|&)\s+", text)]

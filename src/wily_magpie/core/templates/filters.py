@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 
+import jinja2
 import regex
 
 from wily_magpie.core.entries.file_name import safe_name
@@ -198,13 +199,33 @@ def words(value: object, names: object) -> object:
     return [str(names.get(str(one), one)) for one in listed(value)]
 
 
+def default(value: object, other: object = "", _blank_too: bool = True) -> object:  # noqa: FBT001, FBT002 - as templates write it
+    """Another value where there is none; a blank one is none, since what a page lacks is blank."""
+    return other if value in ("", None, []) or isinstance(value, jinja2.Undefined) else value
+
+
+def unique(values: object) -> list[object]:
+    """Each value once, in the order in which they come first."""
+    out: list[object] = []
+    for one in listed(values):
+        if one not in out:
+            out.append(one)
+    return out
+
+
+def reverse(value: object) -> object:
+    """A list or a text from its end."""
+    return value[::-1] if isinstance(value, str) else listed(value)[::-1]
+
+
 FILTERS: dict[str, Callable[..., object]] = {
     "date": date, "given_family": given_family, "family_given": family_given, "family": family, "slug": slug,
     "file_name": file_name, "sentences": sentences, "quote": quote, "bullets": bullets, "host": host,
     "number": number, "amount": amount, "split": split, "join": join, "replace": replace, "regex": regex_find,
-    "regex_replace": regex_replace, "words": words, "items": listed,
+    "regex_replace": regex_replace, "words": words, "items": listed, "default": default, "unique": unique,
+    "reverse": reverse,
 }  # fmt: skip
 """Ours, by name; note_link stands in expressions.py, since it is remembered which notes it asks for."""
-BORROWED = ("default", "first", "last", "length", "lower", "upper", "title", "trim", "capitalize", "sort", "unique",
-            "reverse", "int", "float", "round", "abs", "truncate", "string", "min", "max", "striptags")  # fmt: skip
+BORROWED = ("first", "last", "length", "lower", "upper", "title", "trim", "capitalize", "sort", "int", "float", "round", "abs",
+            "truncate", "string", "min", "max", "striptags")  # fmt: skip
 """Jinja's own that are let in."""

@@ -1,0 +1,115 @@
+"""The standard library's frozen dataclass, made without writing code.
+
+The standard decorator writes and compiles six methods for each class, a millisecond each; the program has well over a
+hundred of them at its start, which was a quarter of it. Here fields are collected by the standard decorator and the
+methods are shared by all. A class behaves as a standard frozen one does: `fields`, `replace`, `asdict`, `match` and type
+checkers know it.
+"""
+
+import dataclasses
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, TypeVar
+
+Made = TypeVar("Made")
+
+
+def init(self: Any, *args: object, **given: object) -> None:
+    """Takes the values of the fields by position and by name.
+
+    Raises:
+        TypeError: there are too many, too few, or one that is no field.
+    """
+    known = self.__dataclass_fields__
+    if given or len(args) != len(known):
+        self.__dict__.update(completed(type(self).__qualname__, known, args, given))
+    else:
+        self.__dict__.update(zip(known, args, strict=True))
+
+
+def completed(
+    name: str, known: dict[str, "dataclasses.Field[Any]"], args: tuple[object, ...], given: dict[str, object]
+) -> dict[str, object]:
+    """The values of all fields, those that were not given by their defaults."""
+    if len(args) > len(known):
+        raise TypeError(f"{name} takes {len(known)} values, not {len(args)}")
+    values = dict(zip(known, args, strict=False))
+    if strange := given.keys() - known.keys() | given.keys() & values.keys():
+        raise TypeError(f"{name} has no such field, or it was given twice: {', '.join(sorted(strange))}")
+    values |= given
+    missing = []
+    for one in known.values():
+        if one.name in values:
+            continue
+        if one.default is not dataclasses.MISSING:
+            values[one.name] = one.default
+        elif one.default_factory is not dataclasses.MISSING:
+            values[one.name] = one.default_factory()
+        else:
+            missing.append(one.name)
+    if missing:
+        raise TypeError(f"{name} lacks {', '.join(missing)}")
+    return values
+
+
+def values_of(self: Any, is_wanted: Callable[["dataclasses.Field[Any]"], object]) -> list[object]:
+    """The values of the fields that are wanted, in their order."""
+    return [getattr(self, one.name) for one in self.__dataclass_fields__.values() if is_wanted(one)]
+
+
+def equals(self: object, other: object) -> Any:
+    """Whether both are of one class and have the same values."""
+    if other.__class__ is not self.__class__:
+        return NotImplemented
+    return values_of(self, compared) == values_of(other, compared)
+
+
+def compared(one: "dataclasses.Field[Any]") -> bool:
+    """Whether a field counts where two are compared."""
+    return one.compare
+
+
+def hashed(self: object) -> int:
+    """The hash of the values that are compared."""
+    return hash(tuple(values_of(self, compared)))
+
+
+def told(self: object) -> str:
+    """As it is written in code."""
+    fields = self.__dataclass_fields__.values()  # type: ignore[attr-defined]  # it is one of ours
+    shown = ", ".join(f"{one.name}={getattr(self, one.name)!r}" for one in fields if one.repr)
+    return f"{type(self).__qualname__}({shown})"
+
+
+def refuse(self: object, name: str, *_value: object) -> None:
+    """Keeps it as it is."""
+    raise dataclasses.FrozenInstanceError(f"{type(self).__qualname__} is frozen: {name!r} cannot be changed")
+
+
+SHARED = {
+    "__init__": init, "__eq__": equals, "__hash__": hashed, "__repr__": told, "__setattr__": refuse, "__delattr__": refuse,
+}  # fmt: skip
+
+
+def freeze(*, frozen: bool) -> Callable[[type[Made]], type[Made]]:
+    """The decorator: `@dataclass(frozen=True)`; there is no other kind of it."""
+    if not frozen:
+        raise TypeError("what can be changed is a dataclass of the standard library")
+
+    def make(cls: type[Made]) -> type[Made]:
+        dataclasses.dataclass(init=False, repr=False, eq=False)(cls)
+        if len(dataclasses.fields(cls)) != len(cls.__dataclass_fields__):  # type: ignore[arg-type, attr-defined]
+            raise TypeError(
+                f"{cls.__qualname__} has attributes of the class among its fields, which is not served here"
+            )
+        for name, method in SHARED.items():
+            if name not in cls.__dict__:
+                setattr(cls, name, method)
+        return cls
+
+    return make
+
+
+if TYPE_CHECKING:
+    from dataclasses import dataclass as dataclass  # noqa: PLC0414  # what is given on
+else:
+    dataclass = freeze
