@@ -1,0 +1,353 @@
+"""Every command: one step with a name, one event that says what changed and who did it, undo and redo without a trace."""
+
+import importlib
+import inspect
+import pkgutil
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from helpers import add_notes, redo, undo
+from wily_magpie.core import commands
+from wily_magpie.core.commands import (
+    capture,
+    entries,
+    fields,
+    files,
+    history,
+    imports,
+    marks,
+    notes,
+    places,
+    templates,
+    upkeep,
+    views,
+)
+from wily_magpie.core.commands import settings as set_up
+from wily_magpie.core.commands.command import Command, StepCommand
+from wily_magpie.core.entries.dropped import Dropped
+from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.layout import Column, Layout
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.events import Changed, Event, OverviewChanged
+from wily_magpie.core.fields import Option
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.page import Page
+from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.places.api import PlaceSettings
+from wily_magpie.core.places.starters import STARTERS
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.rule_context import RuleContext
+from wily_magpie.core.templates.rules import Rule
+from wily_magpie.core.templates.slip import fill
+from wily_magpie.core.templates.template import Template
+
+PAGE = Page(
+    "https://mills.example/heron", "<title>Heron Mill</title><h1>Heron Mill</h1><p>It turns again.</p>", "fetched"
+)
+NOT_UNDONE = (
+    "history",
+    "history_file",
+    "finished_step",
+    "sqlite_sequence",
+    "file",
+    "page_file",
+    "picture",
+    "site_icon",
+)
+"""Tables of steps, and of what is kept for as long as undo may want it."""
+INDEXES = ("entry_text", "body_text")
+"""Made from the others by triggers; how words lie in them depends on the order in which they came."""
+MARK = Mark("turns", "evidence", "at last", "It ", " again")
+
+
+@dataclass
+class Stage:
+    """A library with one thing of each kind.
+
+    Attributes:
+        shop: key of a collection with fields and an entry; folder: of a notes folder with a note.
+        entry, note: their ids.
+    """
+
+    session: Session
+    path: Path
+    shop: str
+    entry: int
+    folder: str
+    note: int
+    view: int
+    sample: int
+
+    def question(self, text: str) -> Question:
+        return cql.parse(text, self.session.overview.place(self.shop).fields)
+
+    @property
+    def kept_view(self) -> Any:
+        return next(one for one in self.session.overview.views if one.id == self.view)
+
+    @property
+    def template(self) -> Template:
+        return self.session.reader.templates.template("Mills")
+
+
+@pytest.fixture
+def stage(tmp_path: Path, fetcher: Fetcher) -> Iterator[Stage]:
+    session = Session(tmp_path / "library", fetcher)
+    shop = session.do(places.NewCollection("Shop", STARTERS[0])).key
+    for plan in (
+        FieldPlan("word", "Word", "choice", (Option("one"), Option("two"))),
+        FieldPlan("plans", "Plans", "files"),
+    ):
+        session.do(fields.AddField(shop, plan))
+    entry = session.do(entries.AddEntry(shop, "Heron Mill", {"word": "one"}, "It turns again."))
+    session.do(entries.SetText(shop, (entry,), "word", "two"))
+    session.do(marks.PutMark(shop, entry, Mark("It turns")))
+    (tmp_path / "Notes").mkdir()
+    (tmp_path / "Notes" / "log.md").write_text("---\nstatus: open\n---\n# Log\n\nOne line.\n", "utf-8")
+    (tmp_path / "plan.txt").write_text("a wheel", "utf-8")
+    folder = add_notes(session, "Notes", tmp_path / "Notes").key
+    session.index_notes(folder).result()
+    (note,) = session.reader.entries.listing(folder, cql.parse("", ())).ids
+    view = session.do(views.KeepView(shop, "Twos", cql.parse("word = two", session.overview.place(shop).fields)))
+    template = Template("Mills", "Shop", fields={"summary": Rule("finding", ("title",))})
+    session.do(templates.SaveTemplate(template))
+    sample = session.do(templates.AddSample("Mills", PAGE, read_page(PAGE)))
+    other = session.do(entries.AddEntry(shop, "Gone"))
+    session.do(entries.RemoveEntries(shop, (other,)))
+    yield Stage(session, tmp_path, shop, entry, folder, note, view, sample)
+    session.close()
+
+
+@dataclass
+class Case:
+    """A command, the name of its step, and what its event says that changed."""
+
+    make: Callable[[Stage], Command[Any]]
+    label: str
+    entries: str = ""
+    """"entry", "note", "new" (one of the collection), "new note", "any note", or "" for none."""
+    fields: tuple[str, ...] = ()
+    of: str = ""
+    """"places", "templates", "settings"; several with spaces between them."""
+
+
+def slip(stage: Stage) -> Any:
+    context = RuleContext(read_page(PAGE), "2026-01-02T03:04Z")
+    return fill(stage.template, "", context, stage.shop, stage.session.overview.place(stage.shop).fields)
+
+
+def happening(stage: Stage) -> Any:
+    return stage.session.reader.entries.history_of(stage.shop, stage.entry)[0]
+
+
+def trashed(stage: Stage) -> int:
+    return stage.session.reader.entries.trash()[0].id
+
+
+def made(path: Path) -> Path:
+    path.mkdir()
+    return path
+
+
+def other_page() -> Page:
+    return Page("https://mills.example/pond", "<title>Pond</title><h1>Pond</h1><p>It is full.</p>", "fetched")
+
+
+def changed_starter(stage: Stage) -> Command[Any]:
+    stage.session.do(templates.SetRule("Article", "title", Rule("fixed", ("Always",))))
+    return templates.BackToStarter("Article")
+
+
+def sample_of(stage: Stage) -> Command[Any]:
+    kept = stage.session.do(capture.KeepSlip(slip(stage)))
+    return templates.AddSampleOf("Mills", stage.shop, kept.entry_id)
+
+
+STEPS: dict[type[Command[Any]], Case] = {
+    entries.AddEntry: Case(lambda s: entries.AddEntry(s.shop, "New"), "New entry “New”", "new"),
+    entries.SetText: Case(
+        lambda s: entries.SetText(s.shop, (s.entry,), "word", "one"), "Change word of “Heron Mill”", "entry", ("word",)),
+    entries.SetValues: Case(
+        lambda s: entries.SetValues(s.shop, {s.entry: {"tags": ("law",)}}), "Change of “Heron Mill”", "entry", ("tags",)),
+    entries.ChangeEntry: Case(
+        lambda s: entries.ChangeEntry(s.shop, s.entry, {"word": "one"}, "Another text."), "Change “Heron Mill”", "entry",
+        ("word", "body")),
+    entries.SetTexts: Case(
+        lambda s: entries.SetTexts(s.shop, ((s.entry, {"word": "one"}),), "Paste"), "Paste", "entry", ("word",)),
+    entries.SetBody: Case(
+        lambda s: entries.SetBody(s.shop, s.entry, "New text."), "Change the text of “Heron Mill”", "entry", ("body",)),
+    entries.RemoveEntries: Case(lambda s: entries.RemoveEntries(s.shop, (s.entry,)), "Delete “Heron Mill”", "entry"),
+    entries.BringBackState: Case(
+        lambda s: entries.BringBackState(s.shop, s.entry, happening(s)), "Bring back “Heron Mill” as it was", "entry"),
+    entries.RestoreEntries: Case(lambda s: entries.RestoreEntries((trashed(s),)), "Restore “Gone”", "new"),
+    entries.EmptyTrash: Case(lambda _: entries.EmptyTrash(), "Empty the trash"),
+    fields.AddField: Case(
+        lambda s: fields.AddField(s.shop, FieldPlan("", "Weight", "number")), "New field Weight", of="places"),
+    fields.ChangeField: Case(
+        lambda s: fields.ChangeField(s.shop, "word", {"label": "Term"}), "Rename field Word to Term", of="places"),
+    fields.OrderFields: Case(
+        lambda s: fields.OrderFields(s.shop, ("plans", "word")), "Reorder fields", of="places"),
+    fields.DeleteField: Case(lambda s: fields.DeleteField(s.shop, "plans"), "Delete field Plans", of="places"),
+    fields.SetOptions: Case(
+        lambda s: fields.SetOptions(s.shop, "word", (("two", Option("second")), ("one", Option("one")))),
+        "Change the options of Word", "entry", ("word",), of="places"),
+    fields.ChangeKind: Case(
+        lambda s: fields.ChangeKind(s.shop, "word", "text"), "Make Word a field of the kind text", of="places"),
+    files.TakeDropped: Case(
+        lambda s: files.TakeDropped(s.shop, Dropped(text="A new thing\nwith a line")), "Take in", "new"),
+    files.AttachFiles: Case(
+        lambda s: files.AttachFiles(s.shop, s.entry, "plans", (s.path / "plan.txt",)), "Attach “plan.txt”", "entry", ("plans",)),
+    capture.KeepSlip: Case(lambda s: capture.KeepSlip(slip(s)), "Keep “Heron Mill”", "new"),
+    capture.KeepAddress: Case(
+        lambda s: capture.KeepAddress("https://mills.example/later", "Later", s.shop), "Keep “Later” for later", "new"),
+    marks.PutMark: Case(lambda s: marks.PutMark(s.shop, s.entry, MARK), "Mark in “Heron Mill”", "entry"),
+    marks.RemoveMark: Case(
+        lambda s: marks.RemoveMark(s.shop, s.entry, Mark("It turns")), "Remove a mark of “Heron Mill”", "entry"),
+    notes.WriteNote: Case(lambda s: notes.WriteNote(s.folder, "log.md", "Two lines."), "Write into log", "note"),
+    notes.WriteJournal: Case(
+        lambda s: notes.WriteJournal(s.folder, "A line.", day=date(2026, 1, 2)), "Write into 2026-01-02", "new note"),
+    notes.MoveNote: Case(lambda s: notes.MoveNote(s.folder, s.note, "old/log.md"), "Move log.md to old/log.md", "any note"),
+    places.NewCollection: Case(
+        lambda _: places.NewCollection("Finds", STARTERS[0]), "New collection Finds", of="places"),
+    places.CollectionFor: Case(
+        lambda s: places.CollectionFor("Finds", s.template), "New collection Finds", of="places"),
+    places.AddNotesFolder: Case(
+        lambda s: places.AddNotesFolder(made(s.path / "More")), "New notes folder More", of="places"),
+    places.RenamePlace: Case(lambda s: places.RenamePlace(s.shop, "Stall"), "Rename Shop to Stall", of="places"),
+    places.DeletePlace: Case(lambda s: places.DeletePlace(s.shop), "Delete Shop", of="places"),
+    places.ChangePlace: Case(
+        lambda s: places.ChangePlace(s.shop, PlaceSettings(description="What is sold")), "Change Shop", of="places"),
+    set_up.SetSetting: Case(
+        lambda _: set_up.SetSetting("pictures_a_page", "7"), "Set “Pictures a page”", of="settings"),
+    templates.SaveTemplate: Case(
+        lambda _: templates.SaveTemplate(Template("Ponds")), "New template “Ponds”", of="templates"),
+    templates.CopyTemplate: Case(lambda _: templates.CopyTemplate("Mills"), "Copy template “Mills”", of="templates"),
+    templates.RemoveTemplate: Case(lambda _: templates.RemoveTemplate("Mills"), "Delete template “Mills”", of="templates"),
+    templates.OrderTemplates: Case(
+        lambda s: templates.OrderTemplates(s.session.overview.templates[::-1]), "Order templates", of="templates"),
+    templates.SwitchTemplate: Case(
+        lambda _: templates.SwitchTemplate("Mills", is_on=False), "Switch off template “Mills”", of="templates"),
+    templates.BackToStarter: Case(
+        changed_starter, "Back to the starter of “Article”", of="templates"),
+    templates.SetRule: Case(
+        lambda _: templates.SetRule("Mills", "word", Rule("fixed", ("one",))), "Change template “Mills”", of="templates"),
+    templates.AddSample: Case(
+        lambda _: templates.AddSample("Mills", other_page(), read_page(other_page())), "New sample page “Pond”", of="templates"),
+    templates.AddSampleOf: Case(sample_of, "New sample page “Heron Mill”", of="templates"),
+    templates.RemoveSample: Case(lambda s: templates.RemoveSample(s.sample), "Remove a sample page", of="templates"),
+    templates.Accept: Case(
+        lambda s: templates.Accept("Mills", ((s.sample, "title", "Heron Mill"),)), "Accept values of template “Mills”",
+        of="templates"),
+    templates.MakeWithSample: Case(
+        lambda s: templates.MakeWithSample(Template("Weirs", "Shop"), other_page(), read_page(other_page()), is_new_place=False),
+        "New template “Weirs”", of="templates"),
+    templates.DropRules: Case(lambda s: templates.DropRules(s.shop, "summary"), "Remove the rules for summary", of="templates"),
+    templates.RenameRules: Case(
+        lambda s: templates.RenameRules(s.shop, "summary", "word"), "Rename summary to word", of="templates"),
+    views.KeepView: Case(lambda s: views.KeepView(s.shop, "Ones", s.question("word = one")), "Keep view “Ones”", of="places"),
+    views.RenameView: Case(lambda s: views.RenameView(s.kept_view, "Pairs"), "Rename view “Twos”", of="places"),
+    views.DeleteView: Case(lambda s: views.DeleteView(s.kept_view), "Delete view “Twos”", of="places"),
+    views.SetLayout: Case(
+        lambda s: views.SetLayout(s.shop, s.view, Layout(columns=(Column("word", "Term", 12),))), "Arrange “Twos”", of="places"),
+}  # fmt: skip
+OTHERS = {
+    capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
+    imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps,
+    fields.FieldCommand,
+}  # fmt: skip
+"""No steps of their own, or parts of a longer work; they have tests of their own."""
+
+
+def is_command(one: object) -> bool:
+    return inspect.isclass(one) and issubclass(one, Command) and one not in (Command, StepCommand)
+
+
+def test_every_command_is_here() -> None:
+    known = set()
+    for found in pkgutil.iter_modules(commands.__path__):
+        module = importlib.import_module(f"{commands.__name__}.{found.name}")
+        known |= {one for one in vars(module).values() if is_command(one) and one.__module__ == module.__name__}
+    assert known == STEPS.keys() | OTHERS
+
+
+def contents(stage: Stage) -> dict[str, object]:
+    """All that is kept: rows of all tables, files of the notes folder."""
+    database = stage.session._library.database
+    names = [str(name) for (name,) in database.rows("SELECT name FROM sqlite_schema WHERE type = 'table'")]
+    kept = [name for name in names if name not in NOT_UNDONE and not name.startswith(INDEXES)]
+    rows: dict[str, object] = {}
+    for name in kept:
+        columns = [str(row[1]) for row in database.rows(f"PRAGMA table_info({name})")]
+        found = database.rows(f"SELECT * FROM {name}")
+        if filled := sorted(  # a column that was added stays, blank, when that is undone
+            str({key: value for key, value in zip(columns, row, strict=True) if value is not None}) for row in found
+        ):
+            rows[name] = filled
+    notes_folder = stage.path / "Notes"
+    rows["files"] = {str(one.relative_to(notes_folder)): one.read_bytes() for one in notes_folder.rglob("*.md")}
+    return rows
+
+
+@pytest.mark.parametrize("kind", STEPS, ids=lambda kind: kind.__name__)
+def test_it_is_one_step_with_one_event_and_undo_leaves_no_trace(stage: Stage, kind: type[Command[Any]]) -> None:
+    case, session = STEPS[kind], stage.session
+    command = case.make(stage)
+    assert isinstance(command, kind)
+    before, told = contents(stage), list[Event]()
+    session.subscribe(told.append)
+    session.do(command)
+    after = contents(stage)
+    assert after != before
+
+    (event,) = [one for one in told if isinstance(one, Changed)]
+    assert event.step.label.startswith(case.label)
+    assert (event.is_own, event.step.origin) == (True, "window")
+    of = {name for name in ("places", "templates", "settings") if getattr(event, f"is_of_{name}")}
+    assert of >= set(case.of.split())
+    place = stage.folder if case.entries.endswith("note") else stage.shop
+    match case.entries:
+        case "entry":
+            assert event.entries[place] == {stage.entry}
+        case "note":
+            assert stage.note in event.entries[place]
+        case "any note":  # its path is another one, and so are the links to it
+            assert place in event.entries
+        case "new" | "new note":
+            assert len(event.entries[place]) == 1
+            assert not event.entries[place] & {stage.entry, stage.note}
+    if case.fields:
+        assert event.fields[place] == set(case.fields)
+    shown = [one.overview for one in told if isinstance(one, OverviewChanged)]
+    assert shown
+    assert shown[-1].undo == event.step
+
+    assert undo(session) == event.step.label
+    assert contents(stage) == before
+    assert redo(session) == event.step.label
+    assert contents(stage) == after
+
+
+@pytest.mark.parametrize("kind", STEPS, ids=lambda kind: kind.__name__)
+def test_a_command_that_is_ended_before_it_is_committed_has_changed_nothing(
+    stage: Stage, kind: type[Command[Any]]
+) -> None:
+    from wily_magpie.core.commands.command import Progress
+    from wily_magpie.core.session.jobs import Cancelled
+
+    class Ended(Progress):
+        def close(self) -> None:
+            raise Cancelled
+
+    command = STEPS[kind].make(stage)
+    before, step = contents(stage), stage.session.overview.undo
+    with pytest.raises(Cancelled):
+        stage.session.do(command, Ended())
+    assert contents(stage) == before
+    assert stage.session.overview.undo == step
