@@ -1,0 +1,218 @@
+"""Many threads at one library, two libraries in one process, long work beside short: nothing is lost, torn or mixed up."""
+
+import itertools
+import threading
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+import pytest
+
+from helpers import undo
+from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText, SetValues
+from wily_magpie.core.commands.fields import AddField, DeleteField
+from wily_magpie.core.commands.places import NewCollection
+from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.errors import MagpieError, UserError
+from wily_magpie.core.events import Changed, Event
+from wily_magpie.core.exchange.sheet import levelled
+from wily_magpie.core.exchange.tables import take_in
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.starters import STARTERS
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.jobs import SHARE_S, Job, State
+from wily_magpie.core.session.session import Session
+
+PLACE = "collection:1"
+THREADS, EACH = 6, 15
+SOON_S = 20.0
+
+
+def together(work: Callable[[int], object], count: int = THREADS) -> list[object]:
+    """Does something on several threads that begin at the same time."""
+    gate = threading.Barrier(count)
+
+    def one(number: int) -> object:
+        gate.wait(SOON_S)
+        return work(number)
+
+    with ThreadPoolExecutor(count) as threads:
+        return [ended.result(SOON_S) for ended in [threads.submit(one, number) for number in range(count)]]
+
+
+def titles(session: Session) -> list[str]:
+    listing = session.reader.entries.listing(PLACE, Question())
+    return sorted(entry.title for entry in session.reader.entries.rows(PLACE, listing.ids))
+
+
+def test_changes_of_many_threads_are_all_there_each_a_step_of_its_own(session: Session) -> None:
+    told: list[Event] = []
+    session.subscribe(told.append)
+    together(lambda thread: [session.do(AddEntry(PLACE, f"{thread}-{number}")) for number in range(EACH)])
+    assert titles(session) == sorted(f"{thread}-{number}" for thread in range(THREADS) for number in range(EACH))
+    steps = [event.step for event in told if isinstance(event, Changed)]
+    assert len(steps) == THREADS * EACH
+    assert [step.id for step in steps] == sorted(step.id for step in steps)  # told in the order in which they were done
+    for step in reversed(steps):
+        assert undo(session) == step.label
+    assert titles(session) == []
+
+
+def test_whoever_asks_sees_whole_steps_alone(session: Session) -> None:
+    """Two fields are always changed together; nobody ever sees one of them changed."""
+    entry = session.do(AddEntry(PLACE, "Mill", {"summary": "0", "notes": "0"}))
+    session.do(AddField(PLACE, FieldPlan("other", "Other", "text")))
+    session.do(SetValues(PLACE, {entry: {"summary": "0", "other": "0"}}))
+    is_over = threading.Event()
+    torn: list[tuple[object, object]] = []
+    looks = itertools.count()
+
+    def ask() -> None:
+        while not is_over.is_set():
+            (row,) = session.ask(lambda reader: reader.entries.rows(PLACE, [entry])).result(SOON_S)
+            next(looks)
+            if row.value("summary") != row.value("other"):
+                torn.append((row.value("summary"), row.value("other")))
+
+    askers = [threading.Thread(target=ask) for _ in range(3)]
+    for one in askers:
+        one.start()
+    for number in range(60):
+        session.do(SetValues(PLACE, {entry: {"summary": str(number), "other": str(number)}}))
+    is_over.set()
+    for one in askers:
+        one.join(SOON_S)
+    assert torn == []
+    assert next(looks) > 3
+
+
+def test_of_several_who_delete_the_same_one_has_done_it(session: Session) -> None:
+    entry = session.do(AddEntry(PLACE, "Mill"))
+
+    def delete(_thread: int) -> bool:
+        try:
+            session.do(RemoveEntries(PLACE, (entry,)))
+        except UserError:
+            return False
+        return True
+
+    assert sum(map(bool, together(delete))) == 1
+    assert len(session.reader.entries.trash()) == 1
+
+
+def test_a_field_that_goes_while_others_write_into_it(session: Session) -> None:
+    """Each either wrote before it went, or is told that it is gone."""
+    session.do(AddField(PLACE, FieldPlan("word", "Word", "text")))
+    entries = [session.do(AddEntry(PLACE, f"Mill {number}")) for number in range(THREADS)]
+    said: list[str] = []
+
+    def work(thread: int) -> None:
+        if thread == THREADS - 1:
+            session.do(DeleteField(PLACE, "word"))
+            return
+        try:
+            for number in range(EACH):
+                session.do(SetText(PLACE, (entries[thread],), "word", str(number)))
+        except MagpieError as error:
+            said.append(error.message)
+
+    together(work)
+    assert all("word" in one for one in said)
+    assert "word" not in {field.key for field in session.overview.place(PLACE).fields}
+    while (label := undo(session)) and not label.startswith("Delete field"):
+        pass
+    field = next(one for one in session.overview.place(PLACE).fields if one.key == "word")
+    answer = session.reader.entries.listing(PLACE, cql.parse('word <> ""', (field,)))
+    assert answer.total == THREADS
+
+
+@pytest.fixture
+def two(tmp_path: Path, fetcher: Fetcher) -> Iterator[tuple[Session, Session]]:
+    sessions = Session(tmp_path / "one", fetcher), Session(tmp_path / "other", fetcher)
+    yield sessions
+    for one in sessions:
+        one.close()
+
+
+def test_two_libraries_of_one_process_have_nothing_in_common(two: tuple[Session, Session]) -> None:
+    told: list[list[Event]] = [[], []]
+    for one, events in zip(two, told, strict=True):
+        one.subscribe(events.append)
+
+    def work(thread: int) -> None:
+        mine = two[thread % 2]
+        for number in range(EACH):
+            mine.do(AddEntry(PLACE, f"{thread}-{number}"))
+
+    together(work)
+    for at, one in enumerate(two):
+        assert titles(one) == sorted(f"{t}-{n}" for t in range(at, THREADS, 2) for n in range(EACH))
+        assert len([event for event in told[at] if isinstance(event, Changed)]) == EACH * THREADS // 2
+    two[0].do(NewCollection("Alone", STARTERS[0]))
+    assert "Alone" not in {place.name for place in two[1].overview.places}
+    assert undo(two[1]) is not None
+    assert titles(two[0]) == sorted(f"{t}-{n}" for t in range(0, THREADS, 2) for n in range(EACH))
+
+
+def test_a_long_work_keeps_nobody_waiting(session: Session) -> None:
+    """A job that goes on until it is told to end: questions and changes are done meanwhile."""
+    goes_on, may_end = threading.Event(), threading.Event()
+
+    def work(job: Job) -> str:
+        while not may_end.is_set():
+            job.tick(1, 2)
+            goes_on.set()
+        return "ended"
+
+    jobs = [session.start("Long", work) for _ in range(3)]
+    assert goes_on.wait(SOON_S)
+    entry = session.submit(AddEntry(PLACE, "Mill")).result(SOON_S)
+    found = session.ask(lambda reader: reader.entries.listing(PLACE, Question())).result(SOON_S)
+    assert list(found.ids) == [entry]
+    assert [job.state for job in jobs] == [State.RUNNING] * 3
+    may_end.set()
+    assert [job.future.result(SOON_S) for job in jobs] == ["ended"] * 3
+
+
+def test_a_job_gives_way_at_its_steps(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    slept: list[float] = []
+    clock = itertools.count(0.0, SHARE_S / 2)
+    job = Job(1, "Count", lambda _job: None, lambda _job: None)
+    monkeypatch.setattr(time, "perf_counter", lambda: next(clock))
+    monkeypatch.setattr(time, "sleep", slept.append)
+    for number in range(12):
+        job.tick(number, 12)
+    monkeypatch.undo()
+    assert 2 < len(slept) < 12
+    assert session.overview.places
+
+
+def test_rows_come_in_while_others_are_written_and_both_are_whole(session: Session) -> None:
+    rows = tuple((f"Row {number}", str(number)) for number in range(2_000))
+    sheet = levelled(("Title", "Number"), rows)
+    job = session.start("Take in", lambda job: take_in(session, sheet, ("title", "number"), "Rows", job))
+    written = 0
+    while not job.future.done():
+        session.do(AddEntry(PLACE, f"Meanwhile {written}"))
+        written += 1
+    place, told = job.future.result(SOON_S)
+    assert told == []
+    assert len(titles(session)) == written > 0
+    listing = session.reader.entries.listing(place.key, Question())
+    assert listing.total == 2_000
+    total = sum(float(str(one.value("number"))) for one in session.reader.entries.rows(place.key, listing.ids))
+    assert total == sum(range(2_000))
+
+
+def test_what_waits_is_done_before_the_library_is_closed(tmp_path: Path, fetcher: Fetcher) -> None:
+    session = Session(tmp_path / "library", fetcher)
+    waiting: list[Future[int]] = [session.submit(AddEntry(PLACE, f"Mill {number}")) for number in range(30)]
+    session.close()
+    assert all(one.done() for one in waiting)
+    again = Session(tmp_path / "library", fetcher)
+    try:
+        assert len(titles(again)) == 30
+    finally:
+        again.close()
