@@ -40,6 +40,8 @@ class Engine(QIconEngine):
 
     def pixmap(self, size: QSize, mode: QIcon.Mode, state: QIcon.State) -> QPixmap:
         pixmap = QPixmap(size)
+        if pixmap.isNull():  # no size: what it is for is not shown yet
+            return pixmap
         pixmap.fill(Qt.GlobalColor.transparent)
         painter = QPainter(pixmap)
         self.paint(painter, pixmap.rect(), mode, state)

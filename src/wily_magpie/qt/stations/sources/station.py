@@ -444,3 +444,5 @@ class SourcesStation(QWidget):
         self.show_state(self.state.after(self.desk.overview))
         if self.panel.place and self.desk.overview.find_place(self.panel.place) is None:
             self.panel.show_entry("", None)
+        elif self.panel.entry is not None:  # its fields may be others
+            self.panel.refresh()
