@@ -122,7 +122,7 @@ def make_window(
     bridge = Bridge(session)
     upkeep = Upkeep(session, bridge)
     window = MainWindow(
-        bridge, settings, person or person_settings(), make_view, upkeep.begin, samples, log_path(), is_demo=is_demo
+        bridge, settings, person or person_settings(), make_view, upkeep.begin, samples, log_path, is_demo=is_demo
     )
     window.closed.connect(upkeep.close)
     return window

@@ -5,7 +5,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QGuiApplication
-from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from PyQt6.QtWidgets import QApplication, QDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.history import PassOver, Redo, Undo
@@ -41,7 +40,7 @@ class MainWindow(QMainWindow):
         make_view: makes the live page when the first address is opened; the web engine is not loaded before.
         begin: what can wait until the window is there.
         samples: (title, address) of pages to begin with, shown where no page is open yet.
-        log: where our own faults are written down.
+        log: tells where our own faults are written down.
 
     Signals:
         closed: it is gone, and nothing more is to be told.
@@ -57,7 +56,7 @@ class MainWindow(QMainWindow):
         make_view: "Callable[[QWidget], PageView]",
         begin: Callable[[], None],
         samples: list[tuple[str, str]],
-        log: "Path",
+        log: "Callable[[], Path]",
         *,
         is_demo: bool = False,
     ) -> None:
@@ -98,6 +97,8 @@ class MainWindow(QMainWindow):
         column.addWidget(self.notice)
         self.setCentralWidget(body)
         if QGuiApplication.platformName() not in ("offscreen", "minimal"):
+            from PyQt6.QtOpenGLWidgets import QOpenGLWidget
+
             # a window that is on the screen already would be made anew for the first live page, and lose focus and place
             self.surface = QOpenGLWidget(body)
             self.surface.hide()
@@ -251,7 +252,7 @@ class MainWindow(QMainWindow):
         """Shows an error with its way out; one that is our own fault with what was written down about it."""
         buttons: Buttons = ()
         if isinstance(error, BugError):
-            buttons = (("Show the log", lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.log)))),)
+            buttons = (("Show the log", lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.log())))),)
         self.notice.show_text(str(error), buttons, is_problem=True)
 
     def undo(self, number: int | None = None) -> None:

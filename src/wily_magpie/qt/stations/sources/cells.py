@@ -50,12 +50,10 @@ class CellDelegate(QStyledItemDelegate):
         model = index.model()
         if painter is None or not isinstance(model, EntryTable):
             return
-        painter.save()
         if model.group_at(index.row()) is not None:
             self.paint_heading(painter, option, index)
         else:
             self.paint_cell(painter, option, index, model)
-        painter.restore()
 
     def paint_heading(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         c = THEME.colours
@@ -76,8 +74,8 @@ class CellDelegate(QStyledItemDelegate):
         c = THEME.colours
         view = self.parent()
         is_current = isinstance(view, QAbstractItemView) and view.currentIndex().row() == index.row()
-        chosen = is_current or bool(option.state & QStyle.StateFlag.State_Selected)
-        whole = option.rect
+        state, whole = option.state, option.rect
+        chosen = is_current or bool(state & QStyle.StateFlag.State_Selected)
         painter.fillRect(whole, colour_of(c.wash if chosen else c.card))
         rect = whole.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
         row, place = index.row(), index.column()
@@ -99,7 +97,7 @@ class CellDelegate(QStyledItemDelegate):
             painter.drawText(left, middle, shown)  # at a point: text in a rectangle is laid out twice as long
         painter.setPen(colour_of(c.rule))
         painter.drawLine(whole.bottomLeft(), whole.bottomRight())
-        if option.state & QStyle.StateFlag.State_HasFocus:
+        if is_current and state & QStyle.StateFlag.State_HasFocus:
             painter.setPen(QPen(colour_of(c.petrol), 2))
             painter.drawRect(whole.adjusted(1, 1, -1, -2))
 
