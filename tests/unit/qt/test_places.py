@@ -212,7 +212,7 @@ def test_a_field_is_set_for_many_at_once(
     monkeypatch.setattr(QDialog, "exec", answer)
     station.cells.set_for_all(field)
     qtbot.waitUntil(lambda: values(session, "status") == ["quoted"] * 5, timeout=PATIENCE_MS)
-    assert undo_label(session) == "Change status of 5 entries"
+    qtbot.waitUntil(lambda: undo_label(session) == "Change status of 5 entries", timeout=PATIENCE_MS)
 
 
 def test_columns_are_moved_hidden_pinned_and_remembered(qtbot: QtBot, station: SourcesStation) -> None:
@@ -581,9 +581,9 @@ def test_what_is_being_typed_stays_when_another_program_writes(
     )
     qtbot.waitUntil(lambda: panel.body.text() == "My one\n\ntwo\n\nTHREE", timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: "both changes are kept" in window.notice.text.text(), timeout=PATIENCE_MS)
+    panel.form.show_field("published")
     line = panel.editors["published"].line
     assert line is not None
-    line.setFocus()
     qtbot.keyClicks(line, "18")
     path.write_text("---\nstatus: again\n---\n\nx\n")
     qtbot.waitUntil(lambda: panel.editors["status"].text() == "again", timeout=PATIENCE_MS)

@@ -82,7 +82,7 @@ def test_only_our_own_faults_are_called_ours_and_have_a_log(
     assert window.notice.buttons == []
     window.complain(BugError("bug", "Something went wrong."))
     qtbot.mouseClick(button(window, "Show the log"), Qt.MouseButton.LeftButton)
-    assert opened == [str(window.log)]
+    assert opened == [str(window.log())]
 
 
 # undo
