@@ -6,9 +6,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 if os.geteuid() == 0:
     os.environ["QTWEBENGINE_DISABLE_SANDBOX"] = "1"
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
+from urllib.parse import urlsplit
 
 import pytest
 from hypothesis import HealthCheck, settings
@@ -40,9 +41,15 @@ def web() -> Iterator[StandInWeb]:
 
 
 @pytest.fixture
-def fetcher(web: StandInWeb) -> Fetcher:
+def route(web: StandInWeb) -> Callable[[str], str | None]:
+    """The way to the stand-in web; everything else goes its own way."""
+    return lambda address: web.proxy if (urlsplit(address).hostname or "").endswith(".example") else None
+
+
+@pytest.fixture
+def fetcher(route: Callable[[str], str | None]) -> Fetcher:
     """Fetches from the stand-in web; a silent server is given up after a moment."""
-    return Fetcher(lambda _address: web.proxy, silence_s=1.0)
+    return Fetcher(route, silence_s=1.0)
 
 
 @pytest.fixture
@@ -84,7 +91,9 @@ def qapp() -> "QApplication":
 
 
 @pytest.fixture
-def window(qapp: "QApplication", session: Session, web: StandInWeb, tmp_path: Path) -> "Iterator[MainWindow]":
+def window(
+    qapp: "QApplication", session: Session, route: Callable[[str], str | None], tmp_path: Path
+) -> "Iterator[MainWindow]":
     """The whole window over the session's library, with the stand-in web behind it; it may wait for no database or disk."""
     from PyQt6.QtCore import QSettings
 
@@ -92,7 +101,7 @@ def window(qapp: "QApplication", session: Session, web: StandInWeb, tmp_path: Pa
 
     settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
     person = PersonSettings(tmp_path / "settings.toml")
-    opened = make_window(session, settings, lambda _address: web.proxy, [("Heron Mill", HERON)], person=person)
+    opened = make_window(session, settings, route, [("Heron Mill", HERON)], person=person)
     opened.show()
     opened.resize(1280, 800)
     qapp.setActiveWindow(opened)

@@ -211,7 +211,7 @@ FAILURES = {
     "http://hangup.example/": "without a whole answer",
     "http://nowhere.example/": "There is no host",
     "http://127.0.0.1:8631/": "refuses the connection",
-    "http://short-links.example/inside": "leads into the local network",
+    "http://short-links.example/inside": "into the local network",
     "http://silent.example/": "does not answer",
 }
 

@@ -6,17 +6,17 @@ from collections.abc import Iterator
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
-import httpx
+import httpcore
 import pytest
 from lxml import etree
 
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.network import reach
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
-from wily_magpie.demo import server as stand_in
 from wily_magpie.demo.library import make_demo
 from wily_magpie.demo.pictures import draw
 from wily_magpie.demo.server import StandInWeb
@@ -75,23 +75,23 @@ def elsewhere() -> Iterator[int]:
 
 def test_the_proxy_gives_nobody_a_way_to_this_machine(elsewhere: int) -> None:
     web = StandInWeb()
-    with httpx.Client(proxy=web.proxy) as client:
-        assert client.get(f"http://127.0.0.1:{elsewhere}/").status_code == 502
-        assert client.get(f"http://localhost:{elsewhere}/").status_code == 502
-        with pytest.raises(httpx.ProxyError):
-            client.get(f"https://127.0.0.1:{elsewhere}/")
+    with httpcore.HTTPProxy(web.proxy) as client:
+        assert client.request("GET", f"http://127.0.0.1:{elsewhere}/").status == 502
+        assert client.request("GET", f"http://localhost:{elsewhere}/").status == 502
+        with pytest.raises(httpcore.ProxyError):
+            client.request("GET", f"https://127.0.0.1:{elsewhere}/")
     web.close()
 
 
 def test_other_addresses_are_passed_on(elsewhere: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(stand_in, "is_local", lambda _host: False)  # this test's real web is on this machine
+    monkeypatch.setattr(reach, "is_local", lambda _host: False)  # this test's real web is on this machine
     web = StandInWeb()
-    with httpx.Client(proxy=web.proxy) as client:
-        assert client.get(f"http://127.0.0.1:{elsewhere}/").text == "real"
+    with httpcore.HTTPProxy(web.proxy) as client:
+        assert client.request("GET", f"http://127.0.0.1:{elsewhere}/").content == b"real"
     web.close()
     closed = StandInWeb(passes_on=False)
-    with httpx.Client(proxy=closed.proxy) as client:
-        assert client.get(f"http://127.0.0.1:{elsewhere}/").status_code == 502
+    with httpcore.HTTPProxy(closed.proxy) as client:
+        assert client.request("GET", f"http://127.0.0.1:{elsewhere}/").status == 502
     closed.close()
 
 

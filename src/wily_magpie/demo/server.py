@@ -13,10 +13,12 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 from urllib.parse import urlsplit
 
-from wily_magpie.core.pages.address import is_local
+from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.network import reach
 from wily_magpie.demo.web import StandInPage, page_for
 
 SILENT_S = 600
+PASSED_ON_S = 30.0
 TUNNEL_IDLE_S = 120
 PASSED_ON = ("content-type", "content-length", "location", "cache-control", "etag", "last-modified", "set-cookie")
 
@@ -88,7 +90,12 @@ class StandInHandler(BaseHTTPRequestHandler):
             self.refuse(502, f"{host} is not reached through here.")
 
     def may_pass(self, host: str) -> bool:
-        return self.passes_on and not is_local(host)
+        return self.passes_on and not reach.is_local(host)
+
+    @staticmethod
+    def reached(host: str, port: int) -> socket.socket:
+        """A connection to the real web."""
+        return reach.connect(host, port, (), time.monotonic() + PASSED_ON_S)
 
     def refuse(self, status: int, text: str) -> None:
         self.send_page(StandInPage(text.encode(), "text/plain; charset=utf-8", status), with_body=True)
@@ -120,12 +127,13 @@ class StandInHandler(BaseHTTPRequestHandler):
         target = (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
         skipped = ("proxy-connection", "connection", "proxy-authorization", "accept-encoding")
         headers = {name: value for name, value in self.headers.items() if name.casefold() not in skipped}
-        connection = HTTPConnection(host, port, timeout=30)
+        connection = HTTPConnection(host, port, timeout=PASSED_ON_S)
         try:
+            connection.sock = self.reached(host, port)
             connection.request(self.command, target, headers=headers)
             response = connection.getresponse()
             body = response.read()
-        except (OSError, HTTPException) as error:
+        except (OSError, HTTPException, PageFailure) as error:
             self.refuse(502, f"{host} cannot be reached: {error}")
             return
         finally:
@@ -146,8 +154,8 @@ class StandInHandler(BaseHTTPRequestHandler):
             self.refuse(502, f"{host} is not reached through here.")
             return
         try:
-            other = socket.create_connection((host, int(port)), timeout=15)
-        except OSError as error:
+            other = self.reached(host, int(port))
+        except (OSError, PageFailure) as error:
             self.refuse(502, f"{host} cannot be reached: {error}")
             return
         with other:

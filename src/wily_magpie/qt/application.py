@@ -115,6 +115,9 @@ def make_window(
                 "The live page does not run for root, who has no sandbox.",
                 "Start the program as another user, or capture from the shell: wily-magpie capture ADDRESS.",
             )
+        from wily_magpie.qt.web.engine import open_gate
+
+        open_gate()  # before the engine is loaded
         from wily_magpie.qt.web.page_view import PageView
 
         return PageView(route, parent)

@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.pages.address import canonical, from_typed, host_of, is_local, looks_like_address
+from wily_magpie.core.network.reach import is_local
+from wily_magpie.core.pages.address import canonical, from_typed, host_of, looks_like_address
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.pages.read import honest_canonical, read_page
 

@@ -89,18 +89,3 @@ def path_of(address: str) -> str:
         return urlsplit(address).path
     except ValueError:
         return ""
-
-
-def is_local(host: str) -> bool:
-    """Whether a host is written as one of this machine or the local network."""
-    host = host.strip("[]").casefold().rstrip(".")
-    if host == "localhost" or host.endswith((".localhost", ".local", ".internal", ".home.arpa")):
-        return True
-    import ipaddress  # seldom needed
-
-    try:
-        number = ipaddress.ip_address(host)
-    except ValueError:
-        # inet_aton also takes 2130706433, 0x7f000001 and 127.1
-        return bool(re.fullmatch(r"(0x[0-9a-f]+|\d+)(\.(0x[0-9a-f]+|\d+)){0,3}", host))
-    return not number.is_global

@@ -1,25 +1,28 @@
 """Pages and pictures had by HTTP, bounded in size, time and redirects, never from the local network unasked."""
 
 import time
-from collections.abc import Callable
+import zlib
+from collections.abc import Callable, Collection, Iterable, Iterator
 from typing import TYPE_CHECKING
-from urllib.parse import urljoin, urlsplit
+from urllib.parse import unquote, urljoin, urlsplit
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import PageFailure
-from wily_magpie.core.pages import failures
-from wily_magpie.core.pages.address import is_local
 
 if TYPE_CHECKING:
-    import httpx
+    import httpcore
 
     from wily_magpie.core.pages.page import Page
 
 LARGEST_PICTURE_BYTES = 12_000_000
 MOST_REDIRECTS = 10
+MOST_CODINGS = 2
+"""A body may be compressed, and what that gives once more."""
+PIECE_BYTES = 65_536
 CONNECT_S = 10.0
 SILENCE_S = 15.0
 WHOLE_S = 60.0
+"""An answer must be there as a whole by then, its head and what it redirects to included."""
 AGENT = "Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 (KHTML, like Gecko) WilyMagpie/0.1"
 
 
@@ -38,28 +41,39 @@ class Fetcher:
 
     Args:
         proxy_for: the proxy through which an address is reached, None for the system's own way.
-        silence_s: how long a server may say nothing.
+        silence_s: how long a server may say nothing; whole_s: how long an answer may take.
     """
 
-    def __init__(self, proxy_for: Callable[[str], str | None] = lambda _: None, silence_s: float = SILENCE_S) -> None:
+    def __init__(
+        self,
+        proxy_for: Callable[[str], str | None] = lambda _: None,
+        silence_s: float = SILENCE_S,
+        whole_s: float = WHOLE_S,
+    ) -> None:
         self.proxy_for = proxy_for
-        self.silence_s = silence_s
+        self.silence_s, self.whole_s = silence_s, whole_s
 
-    def page(self, address: str, cancelled: Callable[[], bool] = lambda: False) -> "Page":
+    def page(self, address: str, cancelled: Callable[[], bool] = lambda: False, *, by: str = "") -> "Page":
         """The page of an address.
+
+        Args:
+            by: the address of the page that leads there; "" where the person typed it, who may go anywhere.
 
         Raises:
             PageFailure: with a slug for each way in which it can fail, and a sentence with a way out.
         """
         from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES  # nothing is fetched at start
 
-        answer = self.get(address, LARGEST_PAGE_BYTES, "text/html,application/xhtml+xml,*/*;q=0.5", cancelled)
+        typed = {host_in(by or address)}
+        answer = self.get(address, LARGEST_PAGE_BYTES, "text/html,application/xhtml+xml,*/*;q=0.5", cancelled, typed)
         from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
 
         name = name_of(answer.address)
         given = Given(answer.content, answer.media_type, answer.charset, name, answer.address, "fetched", address)
         page = page_of(given)
         if page is None:
+            from wily_magpie.core.network import failures
+
             raise failures.not_a_page(address, answer.media_type or "a file of an unknown kind")
         return page
 
@@ -72,21 +86,25 @@ class Fetcher:
         Raises:
             PageFailure: as for pages, or because it is no picture.
         """
-        check_redirect(page, address, proxied=self.proxy_for(address) is not None)
-        answer = self.get(address, LARGEST_PICTURE_BYTES, "image/*", cancelled)
+        answer = self.get(address, LARGEST_PICTURE_BYTES, "image/*", cancelled, {host_in(page)})
         if not answer.media_type.startswith("image/"):
             raise PageFailure("not-a-picture", f"{address} is not a picture but {answer.media_type or 'unnamed'}.")
         return answer
 
-    def get(self, address: str, most_bytes: int, accept: str, cancelled: Callable[[], bool]) -> Answer:
-        """Follows redirects one by one, so that each is held against the rules."""
-        first = address
-        seen = {address}
-        deadline = time.monotonic() + WHOLE_S
+    def get(
+        self, address: str, most_bytes: int, accept: str, cancelled: Callable[[], bool], typed: Collection[str]
+    ) -> Answer:
+        """Follows redirects one by one, so that each is held against the rules.
+
+        Args:
+            typed: hosts that may be anywhere.
+        """
+        from wily_magpie.core.network import failures
+
+        first, seen = address, {address}
+        deadline = time.monotonic() + self.whole_s
         for _ in range(MOST_REDIRECTS + 1):
-            if address != first:
-                check_redirect(first, address, proxied=self.proxy_for(address) is not None)
-            answer = self.get_once(address, most_bytes, accept, cancelled, deadline)
+            answer = Exchange(self, address, typed, deadline, cancelled).answer(accept, most_bytes)
             if isinstance(answer, Answer):
                 return answer
             address = answer
@@ -95,91 +113,156 @@ class Fetcher:
             seen.add(address)
         raise failures.redirect_loop(first)
 
-    def get_once(
-        self, address: str, most_bytes: int, accept: str, cancelled: Callable[[], bool], deadline: float
-    ) -> Answer | str:
-        """An answer, or the address to which it redirects."""
-        import httpx  # takes as long as the whole window; nothing is fetched at start
 
-        timeout = httpx.Timeout(self.silence_s, connect=min(CONNECT_S, self.silence_s))
-        host = urlsplit(address).hostname or address
-        headers = {"User-Agent": AGENT, "Accept": accept, "Accept-Language": "en,*;q=0.5"}
+class Exchange:
+    """One question to one server.
+
+    Args:
+        typed: hosts that may be anywhere.
+        deadline: of time.monotonic().
+    """
+
+    def __init__(
+        self, fetcher: Fetcher, address: str, typed: Collection[str], deadline: float, cancelled: Callable[[], bool]
+    ) -> None:
+        self.fetcher, self.address, self.typed = fetcher, address, typed
+        self.deadline, self.cancelled = deadline, cancelled
+        self.host = host_in(address) or address[:200]
+
+    def answer(self, accept: str, most_bytes: int) -> Answer | str:
+        """The answer, or the address to which it redirects.
+
+        Raises:
+            PageFailure: for whatever reason there is none.
+        """
+        import httpcore  # takes long to load; nothing is fetched at start
+
+        from wily_magpie.core.network import failures, transport
+
+        url = transport.url_of(self.address)
+        headers = {
+            "User-Agent": AGENT, "Accept": accept, "Accept-Language": "en,*;q=0.5", "Accept-Encoding": "gzip, deflate",
+        }  # fmt: skip
+        silence = self.fetcher.silence_s
+        waits = {"connect": min(CONNECT_S, silence), "read": silence, "write": silence, "pool": silence}
         try:
             with (
-                httpx.Client(proxy=self.proxy_for(address), timeout=timeout, headers=headers) as client,
-                client.stream("GET", address) as response,
+                self.pool() as pool,
+                pool.stream("GET", url, headers=list(headers.items()), extensions={"timeout": waits}) as response,
             ):
-                if response.is_redirect and "location" in response.headers:
-                    return urljoin(address, response.headers["location"])
-                if response.status_code >= 400:
-                    raise failures.status_failure(address, response.status_code)
-                content = body_of(response, address, most_bytes, cancelled, deadline)
-                media_type, _, parameters = response.headers.get("content-type", "").partition(";")
-                charset = parameters.partition("charset=")[2].strip(" \"'").partition(";")[0]
-                return Answer(address, content, media_type.strip().casefold(), charset)
-        except httpx.TimeoutException as error:
-            raise failures.no_answer(host) from error
-        except httpx.ConnectError as error:
-            raise failures.connect_failure(host, str(error)) from error
-        except httpx.UnsupportedProtocol as error:
-            raise PageFailure(
-                "bad-redirect", f"{host} sends us to {address[:200]}, which is not of the web."
-            ) from error
-        except (httpx.HTTPError, httpx.InvalidURL, ValueError) as error:
-            raise failures.broken_answer(host) from error
+                return self.taken(response, most_bytes)
+        except httpcore.TimeoutException as error:
+            raise failures.no_answer(self.host) from error
+        except httpcore.ConnectError as error:
+            raise failures.connect_failure(self.host, str(error)) from error
+        except (httpcore.NetworkError, httpcore.ProtocolError, httpcore.ProxyError, zlib.error, ValueError) as error:
+            raise failures.broken_answer(self.host) from error
 
+    def pool(self) -> "httpcore.ConnectionPool":
+        """The way to the server: the stand-in web's, the system's own proxy, or straight."""
+        import httpcore
 
-def body_of(
-    response: "httpx.Response", address: str, most_bytes: int, cancelled: Callable[[], bool], deadline: float
-) -> bytes:
-    """The content of an answer, as far as it may go.
+        from wily_magpie.core.network import reach, transport
 
-    Raises:
-        PageFailure: it is too large, takes too long, or was cancelled.
-    """
-    told_size = response.headers.get("content-length", "")
-    if told_size.isdigit() and int(told_size) > most_bytes:
-        raise failures.too_large(address, most_bytes)
-    content = bytearray()
-    for piece in response.iter_bytes():
-        content += piece
-        if len(content) > most_bytes:
-            raise failures.too_large(address, most_bytes)
-        if cancelled():
-            raise PageFailure("cancelled", f"Fetching {address} was cancelled.")
-        if time.monotonic() > deadline:
-            raise failures.no_answer(urlsplit(address).hostname or address)
-    return bytes(content)
+        def backend(typed: Collection[str]) -> transport.CheckedBackend:
+            return transport.CheckedBackend(typed, self.deadline, self.cancelled)
 
-
-def check_redirect(first: str, address: str, *, proxied: bool) -> None:
-    """A page of the web may not send us into the local network.
-
-    Raises:
-        PageFailure: it tries to.
-    """
-    try:
-        parts = urlsplit(address)
-        host, from_host = parts.hostname or "", urlsplit(first).hostname or ""
-    except ValueError:
-        host, from_host, parts = "", "", urlsplit("")
-    if parts.scheme not in ("http", "https") or not host:
-        raise PageFailure("bad-redirect", f"{first} sends us to {address[:200]!r}, which is no page of the web.")
-    if is_local(from_host) or proxied:
-        return
-    if is_local(host) or any(is_local(number) for number in numbers_of(host)):
-        raise PageFailure(
-            "local-redirect",
-            f"{first} sends us into the local network, to {host}.",
-            "If you trust it, type that address yourself.",
+        proxy = self.fetcher.proxy_for(self.address)
+        if proxy is None and (proxy := transport.system_proxy(self.address)) is not None:
+            parts = urlsplit(self.address)
+            reach.check_name(self.host, parts.port or 443, self.typed)
+        if proxy is None:
+            return httpcore.ConnectionPool(transport.trusted(), network_backend=backend(self.typed))
+        parts = urlsplit(proxy)
+        auth = (unquote(parts.username), unquote(parts.password or "")) if parts.username else None
+        return httpcore.HTTPProxy(
+            f"{parts.scheme}://{parts.hostname}:{parts.port or 80}",
+            proxy_auth=auth,
+            ssl_context=transport.trusted(),
+            network_backend=backend({(parts.hostname or "").casefold()}),
         )
 
+    def taken(self, response: "httpcore.Response", most_bytes: int) -> Answer | str:
+        """What a response holds."""
+        from wily_magpie.core.network import failures
 
-def numbers_of(host: str) -> list[str]:
-    """The IP numbers of a host; none where it is unknown."""
-    import socket  # nothing is fetched at start
+        headers = {name.decode("latin-1").casefold(): text_of(value) for name, value in response.headers}
+        if response.status in (301, 302, 303, 307, 308) and "location" in headers:
+            return urljoin(self.address, headers["location"].strip())
+        if response.status >= 400:
+            raise failures.status_failure(self.address, response.status)
+        told_size = headers.get("content-length", "")
+        if told_size.isdigit() and int(told_size) > most_bytes:
+            raise failures.too_large(self.address, most_bytes)
+        content = self.body_of(response.iter_stream(), headers.get("content-encoding", ""), most_bytes)
+        media_type, _, parameters = headers.get("content-type", "").partition(";")
+        charset = parameters.partition("charset=")[2].strip(" \"'").partition(";")[0]
+        return Answer(self.address, content, media_type.strip().casefold(), charset)
 
+    def body_of(self, pieces: Iterable[bytes], codings: str, most_bytes: int) -> bytes:
+        """A body, as far as it may go, decompressed piece by piece.
+
+        Raises:
+            PageFailure: it is too large, takes too long, was cancelled, or is compressed in a way that nobody asked for.
+        """
+        from wily_magpie.core.network import failures
+
+        names = [name for one in codings.split(",") if (name := one.strip().casefold()) not in ("", "identity")]
+        if len(names) > MOST_CODINGS or not set(names) <= {"gzip", "x-gzip", "deflate"}:
+            raise failures.broken_answer(self.host)
+        for _ in names:
+            pieces = self.bounded(inflated(pieces), most_bytes)
+        return b"".join(self.bounded(pieces, most_bytes))
+
+    def bounded(self, pieces: Iterable[bytes], most_bytes: int) -> Iterator[bytes]:
+        """Pieces, as long as they are not too many, nor too late."""
+        from wily_magpie.core.network import failures
+
+        size = 0
+        for piece in pieces:
+            size += len(piece)
+            if size > most_bytes:
+                raise failures.too_large(self.address, most_bytes)
+            if self.cancelled():
+                raise PageFailure("cancelled", f"Fetching {self.address} was cancelled.")
+            if time.monotonic() > self.deadline:
+                raise failures.no_answer(self.host)
+            yield piece
+
+
+def inflated(pieces: Iterable[bytes]) -> Iterator[bytes]:
+    """What gzip or deflate packed (RFC 1952, 1950, 1951), in pieces of bounded size."""
+    unpacked = zlib.decompressobj(zlib.MAX_WBITS | 32)
+    is_first = True
+    for piece in pieces:
+        data = piece
+        while data:
+            try:
+                out = unpacked.decompress(data, PIECE_BYTES)
+            except zlib.error:
+                if not is_first:
+                    raise
+                unpacked = zlib.decompressobj(-zlib.MAX_WBITS)  # deflate without a head, as some servers send it
+                out = unpacked.decompress(data, PIECE_BYTES)
+            is_first = False
+            yield out
+            data = unpacked.unconsumed_tail
+            if unpacked.eof and unpacked.unused_data:
+                data, unpacked = unpacked.unused_data, zlib.decompressobj(zlib.MAX_WBITS | 32)
+    yield unpacked.flush(PIECE_BYTES)
+
+
+def text_of(value: bytes) -> str:
+    """The text of a header."""
     try:
-        return [str(info[4][0]).partition("%")[0] for info in socket.getaddrinfo(host, None, type=socket.SOCK_STREAM)]
-    except (OSError, UnicodeError):
-        return []
+        return value.decode()
+    except UnicodeDecodeError:
+        return value.decode("latin-1")
+
+
+def host_in(address: str) -> str:
+    """The host of an address; "" where it has none."""
+    try:
+        return (urlsplit(address).hostname or "").casefold()
+    except ValueError:
+        return ""

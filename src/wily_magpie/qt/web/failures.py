@@ -5,7 +5,7 @@ from urllib.parse import urlsplit
 from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo
 
 from wily_magpie.core.errors import PageFailure
-from wily_magpie.core.pages import failures
+from wily_magpie.core.network import failures
 
 # net error codes of Chromium (net/base/net_error_list.h)
 TIMED_OUT = {-7, -118}

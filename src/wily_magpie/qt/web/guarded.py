@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import QObject, QUrl
+from PyQt6.QtNetwork import QAuthenticator
 from PyQt6.QtWebEngineCore import (
     QWebEngineDownloadRequest,
     QWebEnginePage,
@@ -13,7 +14,8 @@ from PyQt6.QtWebEngineCore import (
     QWebEngineUrlRequestInterceptor,
 )
 
-from wily_magpie.core.pages.address import is_local
+from wily_magpie.core.network.gate import USER
+from wily_magpie.core.network.reach import is_local
 
 SCHEMES = ("http", "https", "data", "blob", "ws", "wss", "about")
 
@@ -29,11 +31,19 @@ class Interceptor(QWebEngineUrlRequestInterceptor):
         url = info.requestUrl()
         scheme, host = url.scheme(), url.host()
         is_strange = scheme not in SCHEMES
-        if is_strange or (host and is_local(host) and origin_of(url) not in self.asked):
+        if is_strange or (host and is_local(host) and not self.may_be_local(info)):
             info.block(True)
         elif scheme == "https" and host.endswith(".example"):  # the stand-in web speaks plain http
             url.setScheme("http")
             info.redirect(url)
+
+    def may_be_local(self, info: QWebEngineUrlRequestInfo) -> bool:
+        """Whether something of this machine or the local network was typed, or belongs to a page there that was."""
+        is_page = info.resourceType() == QWebEngineUrlRequestInfo.ResourceType.ResourceTypeMainFrame
+        first = info.firstPartyUrl()
+        by = info.initiator()
+        is_own = first.host() == info.requestUrl().host() or (is_page and not by.host())
+        return origin_of(info.requestUrl()) in self.asked and (is_own or by.host() == info.requestUrl().host())
 
 
 def origin_of(url: QUrl) -> tuple[str, int]:
@@ -89,8 +99,8 @@ def make_profile(parent: QObject, on_download: Callable[[str, str], None]) -> tu
     return profile, interceptor
 
 
-def make_page(profile: QWebEngineProfile, parent: QObject) -> GuardedPage:
-    """A page with everything off that capturing does not need."""
+def make_page(profile: QWebEngineProfile, parent: QObject, password: str) -> GuardedPage:
+    """A page with everything off that capturing does not need; `password` is the gate's."""
     page = GuardedPage(profile, parent)
     settings = page.settings()
     off = QWebEngineSettings.WebAttribute
@@ -101,7 +111,14 @@ def make_page(profile: QWebEngineProfile, parent: QObject) -> GuardedPage:
         ):  # fmt: skip
             settings.setAttribute(attribute, False)
         settings.setAttribute(off.PlaybackRequiresUserGesture, True)
+        settings.setAttribute(off.WebRTCPublicInterfacesOnly, True)
     page.permissionRequested.connect(deny)
+
+    def tell(_url: QUrl, wanted: QAuthenticator, _host: str) -> None:
+        wanted.setUser(USER)
+        wanted.setPassword(password)
+
+    page.proxyAuthenticationRequired.connect(tell)
     return page
 
 

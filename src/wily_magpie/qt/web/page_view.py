@@ -8,16 +8,16 @@ from urllib.parse import urlsplit
 
 from PyQt6 import sip
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QUrl, pyqtSignal
-from PyQt6.QtNetwork import QNetworkProxy
 from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo, QWebEngineScript
 from PyQt6.QtWebEngineWidgets import QWebEngineView
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import PageFailure
-from wily_magpie.core.pages import failures
+from wily_magpie.core.network import failures
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
 from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.web.engine import open_gate
 from wily_magpie.qt.web.failures import failure_of
 from wily_magpie.qt.web.guarded import make_page, make_profile, origin_of
 
@@ -55,17 +55,17 @@ class PageView(QWidget):
 
     def __init__(self, proxy_for: Callable[[str], str | None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.proxy_for = proxy_for
+        self.gate = open_gate()
+        self.gate.proxy_for = proxy_for
         self.asked = ""
         self.is_loading = False
         self.is_closed = False
-        self.try_again = False
         self.read_length = -1
         self.waited_ms = 0
         self.silence_ms = SILENCE_MS
         self.view = QWebEngineView(self)
         self.profile, self.interceptor = make_profile(self, self._on_download)
-        self.page = make_page(self.profile, self.view)
+        self.page = make_page(self.profile, self.view, self.gate.password)
         self.watcher = (resources.files("wily_magpie.qt.web") / "quiet.js").read_text("utf-8")
         self.page.scripts().insert(self.quiet_script())
         self.view.setPage(self.page)
@@ -107,23 +107,12 @@ class PageView(QWidget):
     def load(self, address: str) -> None:
         """Loads an address that the person asked for."""
         self.asked = address
-        self.interceptor.asked.add(origin_of(QUrl(address)))
-        self.set_proxy(address)
+        url = QUrl(address)
+        self.interceptor.asked.add(origin_of(url))
+        self.gate.typed.add(url.host().casefold())
         self.is_loading = True
         self.silence.start(self.silence_ms)
         self.page.load(QUrl(address))
-
-    def set_proxy(self, address: str) -> None:
-        """Has the engine go through the stand-in web's proxy once an address needs it."""
-        proxy = self.proxy_for(address)
-        if proxy is None or QNetworkProxy.applicationProxy().type() == QNetworkProxy.ProxyType.HttpProxy:
-            return
-        parts = urlsplit(proxy)
-        QNetworkProxy.setApplicationProxy(
-            QNetworkProxy(QNetworkProxy.ProxyType.HttpProxy, parts.hostname or "", parts.port or 0)
-        )
-        # a living profile may take a new proxy only from its second load on
-        self.try_again = True
 
     def reload(self) -> None:
         """Loads the page anew."""
@@ -181,12 +170,7 @@ class PageView(QWidget):
         self.is_loading = False
         self.silence.stop()
         if status == QWebEngineLoadingInfo.LoadStatus.LoadFailedStatus:
-            is_connection = info.errorDomain() != QWebEngineLoadingInfo.ErrorDomain.HttpStatusCodeDomain
-            if self.try_again and is_connection:
-                self.try_again = False
-                self.page.load(QUrl(self.asked))
-                return
-            failure = failure_of(info, info.url().toString() or self.asked)
+            failure = self.gate.why(info.url().host()) or failure_of(info, info.url().toString() or self.asked)
             if failure is not None:
                 self.failed.emit(failure)
             return

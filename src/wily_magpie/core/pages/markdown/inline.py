@@ -13,7 +13,8 @@ from itertools import pairwise
 from lxml.html import defs
 
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.pages.address import host_of, is_local
+from wily_magpie.core.network.reach import is_local
+from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.markdown import escape
 from wily_magpie.core.pages.markdown.addresses import LINKS, picture_of, settled
 from wily_magpie.core.pages.markdown.footnotes import leads_back

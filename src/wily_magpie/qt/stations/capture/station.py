@@ -11,7 +11,7 @@ from wily_magpie.core.commands.places import CollectionFor
 from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
-from wily_magpie.core.pages import failures
+from wily_magpie.core.network import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.templates.slip import Slip, with_blocks

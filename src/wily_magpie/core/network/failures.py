@@ -84,3 +84,17 @@ def not_a_page(address: str, media_type: str) -> PageFailure:
     return PageFailure(
         "not-a-page", f"{address} is not a web page but {media_type}.", "Keep its address, and save the file by hand."
     )
+
+
+def into_the_local_network(host: str) -> PageFailure:
+    """A host of this machine or the local network that nobody typed."""
+    return PageFailure(
+        "local-redirect",
+        f"We are sent into the local network, to {host[:200]}.",
+        "If you trust it, type that address yourself.",
+    )
+
+
+def no_address(address: str) -> PageFailure:
+    """What is no address of the web."""
+    return PageFailure("bad-redirect", f"We are sent to {address[:200]!r}, which is no page of the web.")
