@@ -6,22 +6,48 @@ from the library alone.
 
 import html
 import re
+from collections.abc import Mapping
+from dataclasses import field
 
 from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QKeyEvent, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.qt.marked_text import Marked, bar_width, cursor_at
+from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MEASURE_CHARACTERS, MONO_FONT, READING_FONT, READING_SIZE_PT
 
 LEAST_MARGIN_PX = 24
 WIDEST_PICTURE_PX = 640
+WIDEST_IMAGE_PX, HIGHEST_IMAGE_PX = 1600, 4000
+"""Pictures are held no larger than this."""
 REST_MS = 120
 """How long the window must have kept its size before pictures are fitted to it."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A text with its pictures decoded.
+
+    Attributes:
+        images: those of its pictures that were kept and can be shown, by their addresses.
+    """
+
+    rendered: Rendered = Rendered()
+    images: Mapping[str, QImage] = field(default_factory=dict)
+
+
+def shown(rendered: Rendered) -> Shown:
+    """Decodes the pictures of a text; off the interface's thread."""
+    images = {
+        address: decoded(content, WIDEST_IMAGE_PX, HIGHEST_IMAGE_PX) for address, content in rendered.pictures.items()
+    }
+    return Shown(rendered, {address: image for address, image in images.items() if not image.isNull()})
 
 
 class ReadingView(QTextBrowser):
@@ -32,7 +58,7 @@ class ReadingView(QTextBrowser):
     def __init__(self, parent: QWidget | None = None, size_pt: float = READING_SIZE_PT) -> None:
         super().__init__(parent)
         self.size_pt = size_pt
-        self.rendered = Rendered()
+        self.shown = Shown()
         self.head = ""
         self.marks: tuple[Mark, ...] = ()
         self.marked = Marked(self)
@@ -51,21 +77,21 @@ class ReadingView(QTextBrowser):
         else:
             self.followed.emit(url.toString())
 
-    def show_text(self, rendered: Rendered, head: str = "", marks: tuple[Mark, ...] = ()) -> None:
+    def show_text(self, shown: Shown, head: str = "", marks: tuple[Mark, ...] = ()) -> None:
         """Shows a text.
 
         Args:
             head: HTML of our own above it.
             marks: those of them that stand in the text are shown in it.
         """
-        self.rendered, self.head = rendered, head
+        self.shown, self.head = shown, head
         self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
         document = self.document()
         if document is not None:
             document.setDefaultStyleSheet(self.sheet())
             document.setDefaultFont(QFont(READING_FONT, round(self.size_pt)))
             document.setDocumentMargin(0)
-        self.setHtml(head + self.with_placeholders(rendered.html))
+        self.setHtml(head + self.with_placeholders(shown.rendered.html))
         self.fit()
         self.show_marks(marks)
 
@@ -88,7 +114,7 @@ class ReadingView(QTextBrowser):
             source = re.search(r'src="([^"]*)"', found[0])
             alt = re.search(r'alt="([^"]*)"', found[0])
             address = html.unescape(source[1]) if source else ""
-            if address in self.rendered.pictures:
+            if address in self.shown.images:
                 return f'<img src="{html.escape(address)}" width="{self.picture_width}">'
             return f'<span class="missing">[picture not kept: {alt[1] if alt and alt[1] else "no description"}]</span>'
 
@@ -140,18 +166,15 @@ class ReadingView(QTextBrowser):
         """Shows the same for another width, at the same place of it."""
         bar = self.verticalScrollBar()
         at = bar.value() if bar is not None else 0
-        self.show_text(self.rendered, self.head, self.marks)
+        self.show_text(self.shown, self.head, self.marks)
         if bar is not None:
             bar.setValue(at)
 
     def loadResource(self, kind: int, name: QUrl) -> object:
         """Pictures of the library; nothing else, from nowhere else."""
         if kind == QTextDocument.ResourceType.ImageResource.value:
-            content = self.rendered.pictures.get(name.toString())
-            if content is not None:
-                image = QImage.fromData(QByteArray(content))
-                if image.width() > 1600:
-                    image = image.scaledToWidth(1600)
+            image = self.shown.images.get(name.toString())
+            if image is not None:
                 return image
         return QByteArray()
 

@@ -28,7 +28,7 @@ from wily_magpie.qt.application import make_window
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
@@ -137,9 +137,9 @@ def test_every_kind_has_an_editor_that_gives_back_its_text(qtbot: QtBot, name: s
     assert inner.accessibleName() == "Label"
 
 
-def rendered(text: str) -> Rendered:
+def rendered(text: str) -> Shown:
     """A text whose pictures were not kept."""
-    return Rendered(text, to_safe_html(text))
+    return Shown(Rendered(text, to_safe_html(text)))
 
 
 def test_only_the_library_gives_pictures_and_nothing_runs(qtbot: QtBot) -> None:

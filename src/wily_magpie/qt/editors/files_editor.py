@@ -5,14 +5,17 @@ from pathlib import Path
 
 from PyQt6 import sip
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QIcon, QImage, QImageReader, QKeyEvent, QPixmap
+from PyQt6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QIcon, QImage, QKeyEvent, QPixmap
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from wily_magpie.core.fields.files import file_name
+from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.style.parts import text_button
 from wily_magpie.qt.style.theme import THEME
 
 ROW_PX, THUMBNAIL_PX, MOST_ROWS = 30, 24, 5
+LARGEST_BYTES = 60_000_000
+"""A larger file is shown without a small picture of it."""
 STORED_ROLE = int(Qt.ItemDataRole.UserRole)
 Images = Mapping[Path, QImage]
 Load = Callable[[Callable[[], Images], Callable[[Images], None]], None]
@@ -137,11 +140,9 @@ class FilesEditor(QWidget):
 
 
 def thumbnail(path: Path) -> QImage:
-    """A small picture of a picture; a null one for other files."""
-    reader = QImageReader(str(path))
-    if not reader.canRead():
+    """A small picture of a picture; a null one for other files. To be called off the interface's thread."""
+    try:
+        content = path.read_bytes() if path.stat().st_size <= LARGEST_BYTES else b""
+    except OSError:
         return QImage()
-    size = reader.size()
-    size.scale(2 * THUMBNAIL_PX, 2 * THUMBNAIL_PX, Qt.AspectRatioMode.KeepAspectRatio)
-    reader.setScaledSize(size)
-    return reader.read()
+    return decoded(content, 2 * THUMBNAIL_PX, 2 * THUMBNAIL_PX)

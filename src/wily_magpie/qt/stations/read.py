@@ -23,7 +23,7 @@ from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import READING_SIZE
 from wily_magpie.qt.editors.spine import SpineDelegate
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import text_button
 
@@ -58,7 +58,7 @@ class ReadStation(QWidget):
         layout.addWidget(self.stack, 1)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
-        self.show_entry(Rendered())
+        self.show_entry(Shown())
 
     @property
     def entry(self) -> Entry | None:
@@ -126,13 +126,13 @@ class ReadStation(QWidget):
         number, place = self.number, self.place
         self.wanted = entry_id
 
-        def done(found: tuple[WholeEntry | None, Rendered]) -> None:
+        def done(found: tuple[WholeEntry | None, Shown]) -> None:
             if number != self.number:
                 return
-            self.whole, rendered = found
+            self.whole, text = found
             bar = self.view.verticalScrollBar()
             at = bar.value() if bar is not None and not is_other else 0
-            self.show_entry(rendered)
+            self.show_entry(text)
             if bar is not None:
                 bar.setValue(at)
             if is_other:
@@ -156,7 +156,7 @@ class ReadStation(QWidget):
         value = self.entry.value("address") if self.entry else None
         return value if isinstance(value, str) else ""
 
-    def show_entry(self, rendered: Rendered) -> None:
+    def show_entry(self, text: Shown) -> None:
         """Shows the entry."""
         whole, at = self.whole, self.position()
         self.stack.setCurrentIndex(0 if whole is None else 1)
@@ -169,11 +169,11 @@ class ReadStation(QWidget):
             return
         self.outside.setVisible(bool(self.address()))
         self.show_status(whole)
-        self.view.show_text(rendered, self.head(whole.entry) + self.note(rendered), whole.marks)
+        self.view.show_text(text, self.head(whole.entry) + self.note(text.rendered), whole.marks)
 
     def show_again(self) -> None:
         """Shows the same in other colours."""
-        self.show_entry(self.view.rendered)
+        self.show_entry(self.view.shown)
 
     def show_status(self, whole: WholeEntry) -> None:
         """Shows the status, where the place has one."""
@@ -223,13 +223,13 @@ class ReadStation(QWidget):
             self.refresh()
 
 
-def read(reader: Reader, place: str, entry_id: int) -> tuple[WholeEntry | None, Rendered]:
+def read(reader: Reader, place: str, entry_id: int) -> tuple[WholeEntry | None, Shown]:
     """An entry and its text."""
     whole = reader.entries.whole(place, entry_id)
     if whole is None:
-        return None, Rendered()
+        return None, Shown()
     body = without_title(whole.entry.body or "", whole.entry.title)
-    return whole, reader.entries.rendered(body, whole.entry)
+    return whole, shown(reader.entries.rendered(body, whole.entry))
 
 
 def without_title(body: str, title: str) -> str:

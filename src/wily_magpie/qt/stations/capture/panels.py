@@ -5,9 +5,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
-from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.qt.editors.two_lines import TwoLines
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.style.parts import label
 
 
@@ -89,9 +88,7 @@ class FilePanel(QWidget):
 
     followed = pyqtSignal(str)
 
-    def __init__(
-        self, render: Callable[[str, Callable[[Rendered], None]], None], parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, render: Callable[[str, Callable[[Shown], None]], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.render_text = render
         self.number = 0

@@ -18,10 +18,10 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
+from wily_magpie.qt.reading import Shown
 from wily_magpie.qt.stations.capture.marks_list import MarksList
 from wily_magpie.qt.stations.capture.slip_line import LABEL_WIDTH_PX, SlipLine
 from wily_magpie.qt.stations.capture.slip_text import SlipText
@@ -30,6 +30,9 @@ from wily_magpie.qt.style.parts import label, scroll_area
 
 NEW_PLACE = "+"
 """Stands for a place that is still to be made, among the keys of places."""
+
+LEAD_PX = (640, 150)
+"""How large the lead picture is shown at most."""
 
 
 class SlipCard(QFrame):
@@ -57,8 +60,8 @@ class SlipCard(QFrame):
 
     def __init__(
         self,
-        picture_of: Callable[[str, Callable[[bytes], None]], None],
-        render: Callable[[str, Callable[[Rendered], None]], None],
+        picture_of: Callable[[str, Callable[[QImage], None]], None],
+        render: Callable[[str, Callable[[Shown], None]], None],
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
@@ -318,7 +321,7 @@ class SlipCard(QFrame):
         """Shows the lead picture small, once it has come."""
         self.picture.hide()
         if address:
-            self.picture_of(address, lambda content: self._on_picture(address, content))
+            self.picture_of(address, lambda image: self._on_picture(address, image))
 
     def current(self) -> Slip | None:
         """The slip with all that was typed; None where none is shown."""
@@ -372,13 +375,14 @@ class SlipCard(QFrame):
         if slip is not None:
             self.blocks_toggled.emit(slip, numbers, is_kept)
 
-    def _on_picture(self, address: str, content: bytes) -> None:
+    def _on_picture(self, address: str, image: QImage) -> None:
         line = self.lines.get("picture")
-        image = QImage.fromData(content)
         if line is None or line.editor.text() != address or image.isNull():
             return
         width = max(200, self.scroller.width() - 40 - LABEL_WIDTH_PX)
-        shown = image.scaled(width, 150, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        shown = image.scaled(
+            width, LEAD_PX[1], Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
         self.picture.setPixmap(QPixmap.fromImage(shown))
         self.picture.setContentsMargins(LABEL_WIDTH_PX + 8, 0, 0, 0)
         self.picture.show()

@@ -20,11 +20,10 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.pages.page import Block, Content
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.editors.long_text import LongText
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.style.parts import label, text_button
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MONO_FONT
@@ -127,9 +126,7 @@ class SlipText(QWidget):
 
     blocks_toggled = pyqtSignal(list, bool)
 
-    def __init__(
-        self, render: Callable[[str, Callable[[Rendered], None]], None], parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, render: Callable[[str, Callable[[Shown], None]], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.render_text = render
         self.content = Content("", "", "")
@@ -199,6 +196,6 @@ class SlipText(QWidget):
         if number == WAYS.index("As it will read"):
             self.render_text(self.body.text(), self.show_preview)
 
-    def show_preview(self, rendered: Rendered) -> None:
+    def show_preview(self, text: Shown) -> None:
         """The text is ready to be shown."""
-        self.preview.show_text(rendered, "", self.slip_marks)
+        self.preview.show_text(text, "", self.slip_marks)

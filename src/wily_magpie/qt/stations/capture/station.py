@@ -4,22 +4,24 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.capture.run import CaptureRun, missing_pictures
 from wily_magpie.core.commands.places import CollectionFor
 from wily_magpie.core.entries.kept import Kept
-from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.network import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.templates.slip import Slip, with_blocks
+from wily_magpie.qt.pictures import decoded
+from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.model import CaptureModel, Phase
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
-from wily_magpie.qt.stations.capture.slip_card import NEW_PLACE, SlipCard
+from wily_magpie.qt.stations.capture.slip_card import LEAD_PX, NEW_PLACE, SlipCard
 from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
 
 if TYPE_CHECKING:
@@ -229,14 +231,16 @@ class CaptureStation(QWidget):
         if is_given and name.strip():
             self.desk.bridge.do(CollectionFor(name, slip.template), lambda made: self.model.choose_place(made.key))
 
-    def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
+    def fetch_picture(self, address: str, done: Callable[[QImage], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
         page = self.reading.page.address if self.reading else self.address
-        self.desk.bridge.work(lambda run: run.look_at_picture(address, page), done, lambda _error: None)
+        self.desk.bridge.work(
+            lambda run: decoded(run.look_at_picture(address, page), *LEAD_PX), done, lambda _error: None
+        )
 
-    def render_text(self, markdown: str, done: Callable[[Rendered], None]) -> None:
+    def render_text(self, markdown: str, done: Callable[[Shown], None]) -> None:
         """Has a text made ready to be shown."""
-        self.desk.bridge.ask(lambda reader: reader.entries.rendered(markdown), done)
+        self.desk.bridge.ask(lambda reader: shown(reader.entries.rendered(markdown)), done)
 
     # what the model reaches the rest by
 

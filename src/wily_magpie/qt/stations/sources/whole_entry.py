@@ -11,11 +11,11 @@ from wily_magpie.core.commands.marks import PutMark, RemoveMark
 from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.notes import headings
 from wily_magpie.qt.editors.mark_row import MarkRow
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.pictures import decoded
+from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.cells import NamesFor
@@ -197,28 +197,25 @@ class WholeEntryPage(QWidget):
         self.title.setText(whole.entry.title)
         self.form.show_entry(whole)
         is_new_text = self.body.show_entry(whole.entry)
-        self.show_picture(whole.picture)
-        self.show_icon(whole.icon)
+        self.show_pictures(whole)
         self.show_marks(whole.marks)
         if is_new_text:
             self.show_preview()
 
-    def show_picture(self, content: bytes) -> None:
-        """Shows the lead picture, where it was kept."""
-        image = QImage.fromData(content) if content else QImage()
-        self.picture.setVisible(not image.isNull())
-        if not image.isNull():
-            size = Qt.AspectRatioMode.KeepAspectRatio
-            shown = image.scaled(WIDEST_PICTURE_PX, PICTURE_PX, size, Qt.TransformationMode.SmoothTransformation)
-            self.picture.setPixmap(QPixmap.fromImage(shown))
+    def show_pictures(self, whole: WholeEntry) -> None:
+        """Shows the lead picture, and the icon of the site that the entry came from, where they were kept."""
+        picture, icon = whole.picture, whole.icon
 
-    def show_icon(self, content: bytes) -> None:
-        """Shows the icon of the site that the entry came from, where it was kept."""
-        image = QImage.fromData(content) if content else QImage()
-        self.icon.setVisible(not image.isNull())
-        if not image.isNull():
-            smooth = Qt.TransformationMode.SmoothTransformation
-            self.icon.setPixmap(QPixmap.fromImage(image.scaledToHeight(ICON_PX, smooth)))
+        def done(images: tuple[QImage, QImage]) -> None:
+            if self.entry is not whole.entry:
+                return
+            for shown_in, image in zip((self.picture, self.icon), images, strict=True):
+                shown_in.setVisible(not image.isNull())
+                shown_in.setPixmap(QPixmap.fromImage(image))
+
+        self.desk.bridge.ask(
+            lambda _reader: (decoded(picture, WIDEST_PICTURE_PX, PICTURE_PX), decoded(icon, ICON_PX, ICON_PX)), done
+        )
 
     def show_marks(self, found: tuple[Mark, ...]) -> None:
         """Shows the entry's marks with their comments."""
@@ -254,13 +251,13 @@ class WholeEntryPage(QWidget):
         self.preview_number += 1
         number = self.preview_number
         self.desk.bridge.ask(
-            lambda reader: (reader.entries.rendered(text, entry), headings(text)),
+            lambda reader: (shown(reader.entries.rendered(text, entry)), headings(text)),
             lambda found: self.show_rendered(*found) if number == self.preview_number else None,
         )
 
-    def show_rendered(self, rendered: Rendered, found: list[tuple[int, str, int]]) -> None:
+    def show_rendered(self, text: Shown, found: list[tuple[int, str, int]]) -> None:
         """Shows what was made of the text."""
-        self.preview.show_text(rendered, "", self.preview.marks)
+        self.preview.show_text(text, "", self.preview.marks)
         found = found[:MOST_HEADINGS]
         clear(self.headings)
         self.headings_head.setVisible(len(found) > 1)

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
@@ -17,17 +18,18 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.templates import Accept
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.bench import BODY, Cell, Sample
 from wily_magpie.core.templates.bench import row as row_of
 from wily_magpie.core.templates.propose import Proposal
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.template import Template
+from wily_magpie.qt.pictures import decoded
+from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.bench_table import BenchTable
 from wily_magpie.qt.stations.templates.model import fresh_only, from_finding, rows_of, told_of, with_rule
-from wily_magpie.qt.stations.templates.offers_panel import OffersPanel
+from wily_magpie.qt.stations.templates.offers_panel import THUMBNAIL_PX, OffersPanel
 from wily_magpie.qt.stations.templates.rule_strip import RuleStrip
 from wily_magpie.qt.stations.templates.sample_commands import SampleCommands
 from wily_magpie.qt.style.parts import label, text_button, timer
@@ -223,12 +225,12 @@ class Bench(QWidget):
         if sample is None or template is None:
             return
 
-        def work(reader: Reader) -> Rendered:
-            return reader.entries.rendered(reader.templates.as_entry(template, sample, fields))
+        def work(reader: Reader) -> Shown:
+            return shown(reader.entries.rendered(reader.templates.as_entry(template, sample, fields)))
 
-        def done(rendered: Rendered) -> None:
+        def done(text: Shown) -> None:
             if sample is self.current_sample():
-                self.panel.show_whole(rendered)
+                self.panel.show_whole(text)
 
         self.desk.bridge.ask(work, done)
 
@@ -321,12 +323,12 @@ class Bench(QWidget):
         if accepted:
             self.desk.bridge.do(Accept(self.template.name, accepted))
 
-    def fetch_picture(self, address: str, done: Callable[[bytes], None]) -> None:
+    def fetch_picture(self, address: str, done: Callable[[QImage], None]) -> None:
         """Gets a picture of the current sample, to be looked at."""
         sample = self.current_sample()
         page = sample.context.reading.page.address if sample is not None else ""
 
-        def work(run: CaptureRun) -> bytes:
-            return run.look_at_picture(address, page)
+        def work(run: CaptureRun) -> QImage:
+            return decoded(run.look_at_picture(address, page), THUMBNAIL_PX, THUMBNAIL_PX)
 
         self.desk.bridge.work(work, done, lambda _error: None)

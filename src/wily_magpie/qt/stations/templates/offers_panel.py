@@ -19,10 +19,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
-from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.style.parts import label, text_button
 from wily_magpie.qt.style.theme import THEME
 
@@ -83,7 +82,7 @@ class OffersPanel(QWidget):
 
     def __init__(
         self,
-        picture_of: Callable[[str, Callable[[bytes], None]], None],
+        picture_of: Callable[[str, Callable[[QImage], None]], None],
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
@@ -192,9 +191,9 @@ class OffersPanel(QWidget):
         if is_other:
             self.fill()
 
-    def show_whole(self, rendered: Rendered) -> None:
+    def show_whole(self, text: Shown) -> None:
         """Shows the entry that the sample would become."""
-        self.whole.show_text(rendered)
+        self.whole.show_text(text)
 
     def offers(self) -> Sequence[Finding]:
         """What the page says, as far as it has the words searched for; its pictures, too."""
@@ -228,16 +227,9 @@ class OffersPanel(QWidget):
             item.setIcon(self.thumbnails[address])
             return
 
-        def arrived(content: bytes) -> None:
-            image = QImage.fromData(content)
-            if image.isNull():
+        def arrived(small: QImage) -> None:
+            if small.isNull():
                 return
-            small = image.scaled(
-                THUMBNAIL_PX,
-                THUMBNAIL_PX,
-                Qt.AspectRatioMode.KeepAspectRatio,
-                Qt.TransformationMode.SmoothTransformation,
-            )
             self.thumbnails[address] = QIcon(QPixmap.fromImage(small))
             for row in range(self.list.count()):
                 other = self.list.item(row)
