@@ -146,7 +146,7 @@ def test_cells_are_filled_down_blanked_and_undone_as_one_step(
     qtbot.waitUntil(lambda: values(session, "site") == ["Site 0"] * 4 + ["Site 4"], timeout=PATIENCE_MS)
     qtbot.keyClick(station.table, Qt.Key.Key_Delete)
     qtbot.waitUntil(lambda: values(session, "site") == [None] * 4 + ["Site 4"], timeout=PATIENCE_MS)
-    assert undo_label(session) == "Blank 4 cells"
+    qtbot.waitUntil(lambda: undo_label(session) == "Blank 4 cells", timeout=PATIENCE_MS)
     undo(session)
     undo(session)
     assert values(session, "site") == [f"Site {n}" for n in range(5)]
@@ -166,7 +166,7 @@ def test_cells_go_to_a_spreadsheet_and_come_back_with_new_rows(
     qtbot.waitUntil(lambda: len(values(session, "title")) == 7, timeout=PATIENCE_MS)
     assert values(session, "title")[4:] == ["Mill 4", "Mill 6", "Two lines"]
     assert values(session, "status")[4:] == ["quoted", "new", "read"]
-    assert undo_label(session) == "Paste 3 rows"
+    qtbot.waitUntil(lambda: undo_label(session) == "Paste 3 rows", timeout=PATIENCE_MS)
     at(station, 0, "price")
     copy("7\ncheap")
     station.cells.paste()

@@ -122,7 +122,7 @@ def test_the_rest_of_a_step_that_is_stuck_is_taken_back_by_a_click(
 ) -> None:
     qtbot.mouseClick(button(window, "Take back the rest"), Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Left as it is: mill.md" in window.notice.text.text(), timeout=PATIENCE_MS)
-    assert undo_label(session) == "New entry “Behind it”"
+    qtbot.waitUntil(lambda: undo_label(session) == "New entry “Behind it”", timeout=PATIENCE_MS)
 
 
 def test_undo_of_a_notice_takes_back_what_it_speaks_of(qtbot: QtBot, window: MainWindow, session: Session) -> None:
