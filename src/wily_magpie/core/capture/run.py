@@ -97,13 +97,13 @@ class CaptureRun:
         import wily_magpie.core.pages.read
         import wily_magpie.core.templates.expressions  # noqa: F401
 
-    def page(self, given: str) -> Page:
+    def page(self, given: str, *, by: str = "") -> Page:
         """Address → page, by HTTP; or the page in a file of this disk. PageFailure where it cannot be had."""
         from wily_magpie.core.pages.files.open_file import page_at  # not needed at start
 
         self.progress.tick(0, 4)
         if given.startswith(("http://", "https://")):
-            return self.counter.fetcher.page(given, self.is_cancelled)
+            return self.counter.fetcher.page(given, self.is_cancelled, by=by)
         return page_at(Path(given))
 
     def reading(self, page: Page, *, with_replies: bool = False) -> Reading:

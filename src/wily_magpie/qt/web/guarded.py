@@ -51,10 +51,25 @@ def origin_of(url: QUrl) -> tuple[str, int]:
     return url.host(), url.port(443 if url.scheme() == "https" else 80)
 
 
+BY_THE_PERSON = (
+    QWebEnginePage.NavigationType.NavigationTypeLinkClicked,
+    QWebEnginePage.NavigationType.NavigationTypeTyped,
+    QWebEnginePage.NavigationType.NavigationTypeBackForward,
+)
+
+
 class GuardedPage(QWebEnginePage):
-    """One page of the person's browsing in the Capture station."""
+    """One page of the person's browsing in the Capture station.
+
+    Attributes:
+        is_held: whether it was stopped, and may not go anywhere by itself; the person may.
+    """
+
+    is_held = False
 
     def acceptNavigationRequest(self, url: QUrl, navigation: QWebEnginePage.NavigationType, isMainFrame: bool) -> bool:
+        if self.is_held and navigation not in BY_THE_PERSON:
+            return False
         return url.scheme() in (("http", "https", "about") if isMainFrame else SCHEMES)
 
     def createWindow(self, kind: QWebEnginePage.WebWindowType) -> QWebEnginePage:

@@ -1,6 +1,7 @@
 """The live page: loads an address, tells when it is quiet, and gives its HTML as rendered."""
 
 import json
+import re
 from collections.abc import Callable, Sequence
 from importlib import resources
 from typing import Any
@@ -20,6 +21,7 @@ from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.web.engine import open_gate
 from wily_magpie.qt.web.failures import failure_of
 from wily_magpie.qt.web.guarded import make_page, make_profile, origin_of
+from wily_magpie.qt.web.renderer import RendererWatch
 
 OUR_WORLD = QWebEngineScript.ScriptWorldId.ApplicationWorld
 POLL_MS = 120
@@ -28,6 +30,14 @@ LONGEST_WAIT_MS = 8_000
 WATCHED_MS = 12_000
 """How long a page that was read is watched for text that comes late."""
 SILENCE_MS = 15_000
+LONGEST_LOAD_MS = 25_000
+"""A page that was not read by then is read as it stands, and stopped."""
+ANSWER_MS = 6_000
+"""A page that tells nothing for so long, asked for its text, hangs."""
+LEAST_TEXT, LONGEST_LOOK = 40, 200_000
+"""A page that was stopped with fewer letters than that has told nothing."""
+CUT_SHORT = "This page never finished loading; it was stopped, and the slip filled from what was there."
+ASK = "Object.prototype.hasOwnProperty.call(window, 'magpieQuiet') ? magpieQuiet() : ''"
 
 
 def unheard(_answer: object) -> None:
@@ -62,7 +72,10 @@ class PageView(QWidget):
         self.is_closed = False
         self.read_length = -1
         self.waited_ms = 0
-        self.silence_ms = SILENCE_MS
+        self.silence_ms, self.longest_load_ms, self.answer_ms = SILENCE_MS, LONGEST_LOAD_MS, ANSWER_MS
+        self.notice = ""
+        self.before = ""
+        self.renderer = RendererWatch()
         self.view = QWebEngineView(self)
         self.profile, self.interceptor = make_profile(self, self._on_download)
         self.page = make_page(self.profile, self.view, self.gate.password)
@@ -77,8 +90,11 @@ class PageView(QWidget):
         self.page.loadProgress.connect(self._on_progress)
         self.page.urlChanged.connect(lambda _url: self.moved_on.emit())
         self.page.renderProcessTerminated.connect(lambda *_: self._on_crash())
+        self.page.renderProcessPidChanged.connect(self.renderer.look_at)
         self.poll = timer(self, self._on_poll, POLL_MS)
-        self.silence = timer(self, self._on_silence)
+        self.silence = timer(self, self.cut_short)
+        self.bound = timer(self, self.cut_short)
+        self.answer = timer(self, lambda: self.renderer.end("It hangs: it did not tell its text, and was ended."))
 
     def quiet_script(self) -> QWebEngineScript:
         """The watcher, as a script of our own world."""
@@ -92,8 +108,8 @@ class PageView(QWidget):
     def close_page(self) -> None:
         """Takes the engine down in the order that it wants: page, then profile."""
         self.is_closed = True  # the engine still calls back with what was asked of the page
-        self.poll.stop()
-        self.silence.stop()
+        self.stop_timers()
+        self.renderer.close()
         if not sip.isdeleted(self.view):
             sip.delete(self.view)
         if not sip.isdeleted(self.profile):
@@ -107,6 +123,7 @@ class PageView(QWidget):
     def load(self, address: str) -> None:
         """Loads an address that the person asked for."""
         self.asked = address
+        self.let_go()
         url = QUrl(address)
         self.interceptor.asked.add(origin_of(url))
         self.gate.typed.add(url.host().casefold())
@@ -114,8 +131,20 @@ class PageView(QWidget):
         self.silence.start(self.silence_ms)
         self.page.load(QUrl(address))
 
+    def let_go(self) -> None:
+        """Lets the page do what it wants, up to the bounds."""
+        self.page.is_held = False
+        self.notice, self.before = "", self.page.url().toString()
+        self.bound.start(self.longest_load_ms)
+
+    def stop_timers(self) -> None:
+        """Waits for nothing any more."""
+        for one in (self.poll, self.silence, self.bound, self.answer):
+            one.stop()
+
     def reload(self) -> None:
         """Loads the page anew."""
+        self.let_go()
         if self.page.url().isEmpty() or not self.page.url().scheme().startswith("http"):
             self.load(self.asked)
         else:
@@ -156,7 +185,38 @@ class PageView(QWidget):
     def read_now(self) -> None:
         """Hands the page over as it stands at this moment."""
         self.read_length = -1
+        self.ask_html()
+
+    def ask_html(self) -> None:
+        """Asks for the page as it stands."""
+        self.answer.start(self.answer_ms)
         self.page.toHtml(self._on_html)
+
+    def cut_short(self) -> None:
+        """Stops a page that does not come to its end, and reads what is there, where it is the page that was asked for."""
+        if self.read_length >= 0 or self.is_closed:
+            return
+        self.silence.stop()
+        self.bound.stop()
+        self.is_loading = False
+        self.page.is_held = True
+        self.view.stop()
+        self.answer.start(self.answer_ms)
+
+        def told(address: object) -> None:
+            self.answer.stop()
+            if self.is_closed:
+                return
+            if not isinstance(address, str) or address in (
+                "about:blank",
+                self.before if self.before != self.asked else "",
+            ):
+                self.failed.emit(failures.no_answer(urlsplit(self.asked).hostname or self.asked))
+                return
+            self.notice = CUT_SHORT
+            self.ask_html()
+
+        self.page.runJavaScript("location.href", OUR_WORLD.value, told)
 
     def _on_loading_changed(self, info: QWebEngineLoadingInfo) -> None:
         status = info.status()
@@ -169,9 +229,12 @@ class PageView(QWidget):
             return
         self.is_loading = False
         self.silence.stop()
+        if self.page.is_held:
+            return
         if status == QWebEngineLoadingInfo.LoadStatus.LoadFailedStatus:
             failure = self.gate.why(info.url().host()) or failure_of(info, info.url().toString() or self.asked)
             if failure is not None:
+                self.stop_timers()
                 self.failed.emit(failure)
             return
         if status == QWebEngineLoadingInfo.LoadStatus.LoadStoppedStatus:
@@ -183,18 +246,16 @@ class PageView(QWidget):
         if self.is_loading:
             self.silence.start(self.silence_ms)
 
-    def _on_silence(self) -> None:
-        if self.is_loading:
-            self.is_loading = False
-            self.view.stop()
-            self.failed.emit(failures.no_answer(urlsplit(self.asked).hostname or self.asked))
-
     def _on_crash(self) -> None:
-        self.failed.emit(PageFailure("page-crashed", "The page has crashed.", "Reload it, or keep only the address."))
+        self.stop_timers()
+        self.is_loading = False
+        said = self.renderer.reason or "It ended by itself."
+        self.failed.emit(
+            PageFailure("page-crashed", f"The page has crashed. {said}", "Reload it, or keep only the address.")
+        )
 
     def _on_download(self, address: str, media_type: str) -> None:
-        self.silence.stop()
-        self.poll.stop()
+        self.stop_timers()
         self.is_loading = False
         self.offered.emit(address, media_type)
 
@@ -202,7 +263,7 @@ class PageView(QWidget):
         self.waited_ms += POLL_MS
         if self.waited_ms > WATCHED_MS:
             self.poll.stop()
-        self.page.runJavaScript("window.magpieQuiet ? window.magpieQuiet() : ''", OUR_WORLD.value, self._on_state)
+        self.page.runJavaScript(ASK, OUR_WORLD.value, self._on_state)
 
     def _on_state(self, state: object) -> None:
         if self.is_closed or not isinstance(state, str) or self.is_loading:
@@ -217,12 +278,17 @@ class PageView(QWidget):
         is_new = self.read_length < 0 or abs(length - self.read_length) > 40 + self.read_length * 0.01
         if is_new and (is_quiet or (self.read_length < 0 and self.waited_ms >= LONGEST_WAIT_MS)):
             self.read_length = length
-            self.page.toHtml(self._on_html)
+            self.ask_html()
 
     def _on_html(self, html: str | None) -> None:
+        self.answer.stop()
         if self.is_closed or html is None:
+            return
+        self.bound.stop()
+        if self.notice and len(re.sub(r"<[^>]*>|\s+", "", html[:LONGEST_LOOK])) < LEAST_TEXT:
+            self.failed.emit(failures.no_answer(urlsplit(self.asked).hostname or self.asked))
             return
         if len(html) > LARGEST_PAGE_BYTES:
             self.failed.emit(failures.too_large(self.address, LARGEST_PAGE_BYTES))
             return
-        self.arrived.emit(Page(self.address, html, "rendered", self.asked))
+        self.arrived.emit(Page(self.address, html, "rendered", self.asked, notice=self.notice))

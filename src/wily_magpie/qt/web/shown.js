@@ -1,10 +1,13 @@
 // Shows marked passages in the page (CSS Custom Highlight API): nothing of the page itself is changed, so a kept copy is as it was.
 // marks: [{exact, prefix, suffix, look}], looks: declarations of CSS. Gives back how many passages were found.
 ((marks, looks) => {
-  if (!window.Highlight || !CSS.highlights || !document.body) return 0;
+  // nothing is asked of the document or the window by name: elements with such names hide it
+  const property = (name) => Object.getOwnPropertyDescriptor(Document.prototype, name);
+  const body = property("body").get.call(document);
+  if (typeof Highlight !== "function" || !CSS.highlights || !body) return 0;
   const most = 2000000, bare = (text) => text.replace(/\s+/gu, "");
   const nodes = [], node_of = [], offset_of = [], parts = [];
-  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  const walker = Document.prototype.createTreeWalker.call(document, body, NodeFilter.SHOW_TEXT);
   for (let node = walker.nextNode(); node && node_of.length < most; node = walker.nextNode()) {
     if (/^(script|style|noscript|template)$/i.test(node.parentNode.nodeName)) continue;
     nodes.push(node);
@@ -38,7 +41,7 @@
   for (const mark of marks) {
     const [first, last] = place_of(mark);
     if (first < 0) continue;
-    const range = document.createRange();
+    const range = Document.prototype.createRange.call(document);
     range.setStart(nodes[node_of[first]], offset_of[first]);
     range.setEnd(nodes[node_of[last]], offset_of[last] + 1);
     shown[mark.look].add(range);
@@ -46,9 +49,10 @@
   }
   for (const name of [...CSS.highlights.keys()]) if (name.startsWith("wily-magpie-")) CSS.highlights.delete(name);
   shown.forEach((one, at) => CSS.highlights.set(`wily-magpie-${at}`, one));
-  if (!window.magpieLooks) {
-    window.magpieLooks = new CSSStyleSheet();
-    document.adoptedStyleSheets = [...document.adoptedStyleSheets, window.magpieLooks];
+  if (!Object.prototype.hasOwnProperty.call(window, "magpieLooks")) {
+    Object.defineProperty(window, "magpieLooks", { value: new CSSStyleSheet() });
+    const sheets = Object.getOwnPropertyDescriptor(Document.prototype, "adoptedStyleSheets");
+    sheets.set.call(document, [...sheets.get.call(document), window.magpieLooks]);
   }
   window.magpieLooks.replaceSync(looks.map((look, at) => `::highlight(wily-magpie-${at}) { ${look} }`).join("\n"));
   return count;

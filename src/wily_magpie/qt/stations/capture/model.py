@@ -58,7 +58,7 @@ class CaptureModel:
     """See the module.
 
     Attributes:
-        address: of the page, or that it was asked for by.
+        address: of the page, or that it was asked for by; typed: what the person asked for last.
         number: of the page, one more for each.
         reading: what the page says, once it is read.
         is_place_chosen: whether the person chose the place, so that another template leaves it.
@@ -68,7 +68,7 @@ class CaptureModel:
     def __init__(self, around: Surroundings) -> None:
         self.around = around
         self.phase = Phase.NOTHING
-        self.address = ""
+        self.address = self.typed = ""
         self.number = 0
         self.reading: Reading | None = None
         self.slip: Slip | None = None
@@ -82,8 +82,8 @@ class CaptureModel:
     # a page
 
     def open(self, address: str) -> None:
-        """An address was asked for."""
-        self.address = address
+        """An address was asked for by the person."""
+        self.address = self.typed = address
         self.reading, self.slip, self.failure = None, None, None
         self.is_place_chosen = False
         self.become(Phase.LOADING)
@@ -121,7 +121,7 @@ class CaptureModel:
     def fetch_file(self) -> None:
         """Fetches the file at the address, which the live page would only have saved; what it shows meanwhile is no page."""
         self.number += 1
-        number, address = self.number, self.address
+        number, address, typed = self.number, self.address, self.typed
 
         def arrived(page: Page) -> None:
             if number == self.number:
@@ -131,7 +131,7 @@ class CaptureModel:
             if number == self.number:
                 self.failed(error)
 
-        self.around.work(lambda run: run.page(address), arrived, failed)
+        self.around.work(lambda run: run.page(address, by=typed), arrived, failed)
 
     def _on_slip(self, slip: Slip, number: int) -> None:
         if number != self.number:
