@@ -63,13 +63,18 @@ class GuardedPage(QWebEnginePage):
 
     Attributes:
         is_held: whether it was stopped, and may not go anywhere by itself; the person may.
+        went: told of addresses to which the person goes.
     """
 
     is_held = False
+    went: Callable[[QUrl], None] = staticmethod(lambda _url: None)
 
     def acceptNavigationRequest(self, url: QUrl, navigation: QWebEnginePage.NavigationType, isMainFrame: bool) -> bool:
-        if self.is_held and navigation not in BY_THE_PERSON:
+        is_wanted = navigation in BY_THE_PERSON
+        if self.is_held and not is_wanted:
             return False
+        if isMainFrame and is_wanted:
+            self.went(url)
         return url.scheme() in (("http", "https", "about") if isMainFrame else SCHEMES)
 
     def createWindow(self, kind: QWebEnginePage.WebWindowType) -> QWebEnginePage:

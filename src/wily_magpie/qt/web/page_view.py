@@ -81,6 +81,7 @@ class PageView(QWidget):
         self.page = make_page(self.profile, self.view, self.gate.password)
         self.watcher = (resources.files("wily_magpie.qt.web") / "quiet.js").read_text("utf-8")
         self.page.scripts().insert(self.quiet_script())
+        self.page.went = self.reach_for
         self.view.setPage(self.page)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -124,16 +125,21 @@ class PageView(QWidget):
         """Loads an address that the person asked for."""
         self.asked = address
         self.let_go()
-        url = QUrl(address)
-        self.interceptor.asked.add(origin_of(url))
-        self.gate.typed.add(url.host().casefold())
+        self.interceptor.asked.add(origin_of(QUrl(address)))
+        self.reach_for(QUrl(address))
         self.is_loading = True
         self.silence.start(self.silence_ms)
         self.page.load(QUrl(address))
 
+    def reach_for(self, url: QUrl) -> None:
+        """Opens the gate to what the person goes to, where it was typed, and to nothing else of the local network."""
+        is_typed = origin_of(url) in self.interceptor.asked
+        self.gate.typed = {url.host().casefold()} if is_typed else set()
+
     def let_go(self) -> None:
         """Lets the page do what it wants, up to the bounds."""
         self.page.is_held = False
+        self.gate.reasons.clear()
         self.notice, self.before = "", self.page.url().toString()
         self.bound.start(self.longest_load_ms)
 
