@@ -18,13 +18,17 @@ CHUNK, WIDEST, MOST_COLUMNS = 500, 44, 6
 
 def run(args: argparse.Namespace, session: Session) -> int:
     """Prints the entries in order."""
-    session.refresh_notes()
     entries = session.reader.entries
     view = view_of(args, session)
     first = session.overview.places[:1]
     if view is None and not args.place and not first:
         raise UserError("no-place", "There is no place in this library yet.", "Make a collection or add a folder.")
     place = session.place(view.place if view else args.place or first[0].key)
+    if place.is_away:
+        say(f"The notes folder {place.path} is not there; this is what was known of it.")
+    elif place.path:
+        session.refresh_notes(place.key)
+        place = session.place(place.key)
     try:
         question = entries.question(place.key, args.query)
     except BadQuery as error:

@@ -37,7 +37,7 @@ def places(_args: argparse.Namespace, session: Session) -> int:
                 "key": place.key,
                 "name": place.name,
                 "kind": place.nature.noun,
-                **({"path": place.path} if place.path else {}),
+                **({"path": place.path, "is_away": place.is_away} if place.path else {}),
                 "entries": session.reader.entries.listing(place.key, Question()).total,
                 "description": place.settings.description,
                 "rules": list(place.settings.rules),

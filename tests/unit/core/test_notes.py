@@ -223,7 +223,7 @@ def test_undo_does_not_overwrite_what_others_wrote(session: Session, notes: Path
 def test_a_folder_that_is_gone_is_said(session: Session, notes: Path) -> None:
     notes.rmdir()
     with pytest.raises(EnvironmentFailure, match="is not there"):
-        session.refresh_notes()
+        session.refresh_notes(session._library.place("Notebook").key)
 
 
 def test_a_note_with_unreadable_front_matter_is_not_written(session: Session, notes: Path) -> None:

@@ -10,6 +10,9 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.exchange import as_text
 
+CONTRACT = ("id", "path", "place", "note", "body")
+"""Keys of JSON that mean the same whatever fields a place has."""
+
 
 class Exporter(ABC):
     """Writes entries in one format.
@@ -38,9 +41,11 @@ class JsonLines(Exporter):
 
 
 def as_object(fields: Sequence[Field], entry: Entry) -> dict[str, object]:
-    """An entry in plain terms."""
+    """An entry in plain terms; fields whose keys are words of ours stand apart, under "note"."""
     values = {field.key: field.kind.to_plain(entry.value(field.key)) for field in fields}
-    return {"id": entry.id, **({"path": entry.path} if entry.path else {}), **values}
+    hidden = {key: values.pop(key) for key in CONTRACT if key in values}
+    own = {"id": entry.id, **({"path": entry.path} if entry.path else {}), **values}
+    return {**own, **({"note": hidden} if hidden else {})}
 
 
 class Csv(Exporter):

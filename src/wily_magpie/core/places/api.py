@@ -94,6 +94,7 @@ class PlaceInfo:
         fields: in order, the title first.
         layout: how it is looked at where no view is open.
         path: of a notes folder, where it lies; "" of others.
+        is_away: whether that is not there just now; what is known of its notes is shown all the same.
     """
 
     key: str
@@ -103,6 +104,7 @@ class PlaceInfo:
     nature: Nature
     layout: Layout = USUAL_LAYOUT
     path: str = ""
+    is_away: bool = False
 
     @property
     def main_address(self) -> Field | None:
@@ -157,7 +159,9 @@ class Place(ABC):
     @property
     def info(self) -> PlaceInfo:
         """The place as plain data."""
-        return PlaceInfo(self.key, self.name, self.fields, self.settings, self.nature, self.layout, self.folder)
+        return PlaceInfo(
+            self.key, self.name, self.fields, self.settings, self.nature, self.layout, self.folder, self.is_away
+        )
 
     @property
     @abstractmethod
@@ -168,6 +172,11 @@ class Place(ABC):
     def folder(self) -> str:
         """Of a notes folder, where it lies; "" of others."""
         return ""
+
+    @property
+    def is_away(self) -> bool:
+        """Whether it lies where nothing is just now."""
+        return False
 
     # asking
 

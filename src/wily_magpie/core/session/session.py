@@ -162,10 +162,13 @@ class Session:
     # notes
 
     def refresh_notes(self, key: str | None = None, progress: Progress | None = None) -> int:
-        """Brings the indexes of notes folders in step with their files; how many files had changed."""
+        """Brings the indexes of notes folders in step with their files; how many files had changed.
+
+        Of all folders, those that are away are passed over; a single one that is away is said.
+        """
         changed = 0
         for place in self._library.notes_folders():
-            if key in (None, place.key):
+            if key == place.key or (key is None and not place.is_away):
                 count = place.refresh(progress.tick if progress else None)
                 changed += count
                 if count:

@@ -30,9 +30,9 @@ LONGEST_WAIT_MS = 8_000
 WATCHED_MS = 12_000
 """How long a page that was read is watched for text that comes late."""
 SILENCE_MS = 15_000
-LONGEST_LOAD_MS = 25_000
+LONGEST_LOAD_MS = 18_000
 """A page that was not read by then is read as it stands, and stopped."""
-ANSWER_MS = 6_000
+ANSWER_MS = 4_000
 """A page that tells nothing for so long, asked for its text, hangs."""
 LEAST_TEXT, LONGEST_LOOK = 40, 200_000
 """A page that was stopped with fewer letters than that has told nothing."""
@@ -75,6 +75,7 @@ class PageView(QWidget):
         self.silence_ms, self.longest_load_ms, self.answer_ms = SILENCE_MS, LONGEST_LOAD_MS, ANSWER_MS
         self.notice = ""
         self.before = ""
+        self.is_next = False
         self.renderer = RendererWatch()
         self.view = QWebEngineView(self)
         self.profile, self.interceptor = make_profile(self, self._on_download)
@@ -122,8 +123,12 @@ class PageView(QWidget):
         return self.page.url().toString() or self.asked
 
     def load(self, address: str) -> None:
-        """Loads an address that the person asked for."""
+        """Loads an address that the person asked for; a page that may hang is ended before."""
         self.asked = address
+        if (self.is_loading or self.answer.isActive()) and self.renderer.pid:
+            self.is_next = True
+            self.renderer.end("")
+            return
         self.let_go()
         self.interceptor.asked.add(origin_of(QUrl(address)))
         self.reach_for(QUrl(address))
@@ -248,6 +253,7 @@ class PageView(QWidget):
         self.poll.start()
 
     def _on_progress(self, percent: int) -> None:
+        self.renderer.look_at(self.page.renderProcessPid())
         self.moved.emit(percent)
         if self.is_loading:
             self.silence.start(self.silence_ms)
@@ -255,6 +261,10 @@ class PageView(QWidget):
     def _on_crash(self) -> None:
         self.stop_timers()
         self.is_loading = False
+        if self.is_next:
+            self.is_next = False
+            self.load(self.asked)
+            return
         said = self.renderer.reason or "It ended by itself."
         self.failed.emit(
             PageFailure("page-crashed", f"The page has crashed. {said}", "Reload it, or keep only the address.")
@@ -267,6 +277,7 @@ class PageView(QWidget):
 
     def _on_poll(self) -> None:
         self.waited_ms += POLL_MS
+        self.renderer.look_at(self.page.renderProcessPid())
         if self.waited_ms > WATCHED_MS:
             self.poll.stop()
         self.page.runJavaScript(ASK, OUR_WORLD.value, self._on_state)

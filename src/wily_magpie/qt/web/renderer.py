@@ -19,21 +19,22 @@ class RendererWatch:
 
     def __init__(self, most_bytes: int = MOST_BYTES) -> None:
         self.most_bytes = most_bytes
-        self.pid = 0
+        self.pid = self.ended = 0
         self.reason = ""
         self.is_over = threading.Event()
         self.thread = threading.Thread(target=self.run, name="renderer watch", daemon=True)
         self.thread.start()
 
     def look_at(self, pid: int) -> None:
-        """Another process draws the page now; 0: none does."""
-        self.pid, self.reason = pid, ""
+        """This process draws the page now; 0: none does."""
+        if pid not in (self.pid, self.ended):
+            self.pid, self.reason = pid, ""
 
     def end(self, reason: str) -> None:
         """Ends the process."""
         pid, self.pid = self.pid, 0
         if pid > 0:
-            self.reason = reason
+            self.reason, self.ended = reason, pid
             with suppress(OSError):
                 os.kill(pid, signal.SIGKILL)
 

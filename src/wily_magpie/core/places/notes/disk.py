@@ -13,6 +13,8 @@ from wily_magpie.core.places.atomic import TEMPORARY
 
 ABROAD_S = 2
 """Seconds that a writer on another machine, whose number says nothing here, is given."""
+UNSURE_NS = 2_000_000_000
+"""How coarse a disk's clock may be: FAT counts in two seconds."""
 STALE_S = 600
 """Seconds after which nobody is still writing a file."""
 
@@ -45,12 +47,31 @@ def decoded(path: Path, content: bytes) -> str:
 
 
 def stamp_of(stat: os.stat_result) -> tuple[int, int]:
-    """What tells a changed file: (time in ns, size in bytes)."""
-    return stat.st_mtime_ns, stat.st_size
+    """What tells a changed file: (time in ns, size in bytes).
+
+    The time is that of the last change of anything (ctime), which nobody can set back. A file that was changed just now may
+    be changed once more within the same tick of the disk's clock: its stamp is one that it will not have later, so that it
+    is read once more.
+    """
+    changed = max(stat.st_mtime_ns, stat.st_ctime_ns)
+    return (changed if time.time_ns() - changed > UNSURE_NS else -changed), stat.st_size
 
 
-def markdown_files(folder: Path) -> list[tuple[str, tuple[int, int]]]:
-    """Rows of (path from the folder, stamp); hidden folders and links out of the folder are left out."""
+def is_text(name: str) -> bool:
+    """Whether a name is UTF-8; one that is not can be kept nowhere but in a file system."""
+    try:
+        name.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
+def markdown_files(folder: Path, strange: list[str]) -> list[tuple[str, tuple[int, int]]]:
+    """Rows of (path from the folder, stamp); hidden folders and links are left out.
+
+    Args:
+        strange: gets the names that are no UTF-8.
+    """
     out: list[tuple[str, tuple[int, int]]] = []
     todo = [""]
     while todo:
@@ -67,6 +88,9 @@ def markdown_files(folder: Path) -> list[tuple[str, tuple[int, int]]]:
                     elif re.search(r"\.(md|markdown)$", entry.name, re.IGNORECASE) and entry.is_file(
                         follow_symlinks=False
                     ):
+                        if not is_text(name):
+                            strange.append(name)
+                            continue
                         out.append((name, stamp_of(entry.stat(follow_symlinks=False))))
         except PermissionError:
             continue

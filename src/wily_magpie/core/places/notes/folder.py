@@ -75,6 +75,7 @@ class NotesFolder(Place):
         self.given = (name, str(path), declared, settings, layout)
         self.index = NotesIndex(context.index_folder, number, self.key, declared, settings.rules)
         self.refreshing = threading.Lock()
+        self.strange: tuple[str, ...] = ()
 
     @property
     def layout(self) -> Layout:
@@ -107,7 +108,9 @@ class NotesFolder(Place):
                     "notes-gone", f"The notes folder {self.path} is not there.", "Bring it back, or mount its disk."
                 )
             known = self.index.stamps()
-            found = dict(markdown_files(self.path))
+            strange: list[str] = []
+            found = dict(markdown_files(self.path, strange))
+            self.strange = tuple(strange)
             changed = [
                 path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES
             ]
@@ -144,9 +147,18 @@ class NotesFolder(Place):
         return note_file.parse((content or b"").decode("utf-8", "replace"))
 
     def faults(self) -> list[tuple[str, str]]:
-        """(path, why) of the notes whose front matter cannot be read."""
+        """(path, why) of the notes whose front matter cannot be read, or that cannot be taken in for their names."""
         self.refresh()
-        return self.index.faults()
+        strange = [
+            (name.encode(errors="replace").decode(), "Its name is no UTF-8: give it another one.")
+            for name in self.strange
+        ]
+        return [*self.index.faults(), *strange]
+
+    @property
+    def is_away(self) -> bool:
+        """Whether its folder is not there: a disk that is not mounted."""
+        return not self.path.is_dir()
 
     def listing(self, question: Question) -> Listing:
         return self.index.table.listing(question)
@@ -383,7 +395,22 @@ class NotesFolder(Place):
             [*map(safe_name, parts[:-1]), safe_name(re.sub(r"\.(md|markdown)$", "", parts[-1], flags=re.I))]
         )
         ending = re.search(r"\.(md|markdown)$", parts[-1], re.IGNORECASE)
-        return self.path / f"{name}{ending[0] if ending else '.md'}"
+        return self.followed(self.path / f"{name}{ending[0] if ending else '.md'}")
+
+    def followed(self, path: Path) -> Path:
+        """Where a path leads in the end: a note may be a link, as long as it stays in the folder.
+
+        Raises:
+            UserError: it leads out of the folder.
+        """
+        end, home = path.resolve(), self.path.resolve()
+        if not end.is_relative_to(home):
+            raise UserError(
+                "note-outside",
+                f"{path.name} leads out of {self.name}, to {end}.",
+                "Write into that file with another program, or take its folder in.",
+            )
+        return self.path / end.relative_to(home)
 
     def to_plain(self, values: Mapping[str, Value]) -> dict[str, Plain]:
         """Values as front matter holds them, by their keys there; keys that are no field are left out."""

@@ -12,6 +12,7 @@ from wily_magpie.core.fields.base import Plain
 FENCE = re.compile(r"\A(\ufeff?)---[ \t]*\r?\n(.*?)(?:^---[ \t]*(?:\r?\n|\Z))", re.DOTALL | re.MULTILINE)
 
 
+DEEPEST = 200
 NULLS = ("null", "Null", "NULL", "~")
 PLAIN_ITEM = r"\w[\w./'-]*(?: [\w./'-]+)*"
 PLAIN_LINE = re.compile(
@@ -66,6 +67,8 @@ def parse(text: str) -> NoteFile:
     quick = quick_matter(found[2])
     if quick is not None:
         return NoteFile(text, start, end, after, quick)
+    if depth_of(found[2]) > DEEPEST:  # the reader and the writer of YAML would eat the stack
+        return NoteFile(text, start, end, after, {}, f"The front matter is nested more than {DEEPEST} deep.")
     try:
         loaded = yaml.load(found[2], Loader)  # noqa: S506 - a subclass of the safe loader
     except (yaml.YAMLError, ValueError, RecursionError) as error:
@@ -75,6 +78,16 @@ def parse(text: str) -> NoteFile:
     if not isinstance(loaded, dict):
         return NoteFile(text, start, end, after, {}, "The front matter is not a list of keys and values.")
     return NoteFile(text, start, end, after, {str(key): plain(value) for key, value in loaded.items()})
+
+
+def depth_of(text: str) -> int:
+    """How deep YAML could be nested: by brackets, or by the spaces that its lines begin with. Never less than it is."""
+    brackets = deepest = 0
+    for sign in re.findall(r"[\[\]{}]", text):
+        brackets += 1 if sign in "[{" else -1
+        deepest = max(deepest, brackets)
+    dashes = max((len(found) for found in re.findall(r"^[ \t]*(?:- *)*", text, re.MULTILINE)), default=0)
+    return max(deepest, dashes)
 
 
 def quick_matter(text: str) -> dict[str, str | list[str] | None] | None:

@@ -53,7 +53,11 @@ class PlacesList(QTreeWidget):
                 head.setFont(0, font)
                 head.setForeground(0, self.palette().placeholderText())
                 self.addTopLevelItem(head)
-            item = QTreeWidgetItem([one.name])
+            item = QTreeWidgetItem([f"{one.name} (away)" if one.is_away else one.name])
+            if one.is_away:
+                item.setToolTip(
+                    0, f"{one.path} is not there. What is known of its notes is shown; it is looked for again."
+                )
             item.setIcon(0, THEME.icon(nature.icon))
             item.setData(0, PLACE_ROLE, one.key)
             heads[nature.noun].addChild(item)
