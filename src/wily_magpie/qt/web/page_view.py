@@ -30,13 +30,17 @@ LONGEST_WAIT_MS = 8_000
 WATCHED_MS = 12_000
 """How long a page that was read is watched for text that comes late."""
 SILENCE_MS = 15_000
-LONGEST_LOAD_MS = 18_000
+LONGEST_LOAD_MS = 15_000
 """A page that was not read by then is read as it stands, and stopped."""
-ANSWER_MS = 4_000
+ANSWER_MS = 15_000
 """A page that tells nothing for so long, asked for its text, hangs."""
 LEAST_TEXT, LONGEST_LOOK = 40, 200_000
 """A page that was stopped with fewer letters than that has told nothing."""
 CUT_SHORT = "This page never finished loading; it was stopped, and the slip filled from what was there."
+AS_IT_STANDS = """(() => {
+  const root = Object.getOwnPropertyDescriptor(Document.prototype, "documentElement").get.call(document);
+  return Object.getOwnPropertyDescriptor(Element.prototype, "outerHTML").get.call(root);
+})()"""
 ASK = "Object.prototype.hasOwnProperty.call(window, 'magpieQuiet') ? magpieQuiet() : ''"
 
 
@@ -201,7 +205,10 @@ class PageView(QWidget):
     def ask_html(self) -> None:
         """Asks for the page as it stands."""
         self.answer.start(self.answer_ms)
-        self.page.toHtml(self._on_html)
+        if self.notice:  # of a page that was stopped the engine gives an empty one
+            self.page.runJavaScript(AS_IT_STANDS, OUR_WORLD.value, self._on_html)
+        else:
+            self.page.toHtml(self._on_html)
 
     def cut_short(self) -> None:
         """Stops a page that does not come to its end, and reads what is there, where it is the page that was asked for."""
@@ -240,8 +247,8 @@ class PageView(QWidget):
             return
         self.is_loading = False
         self.silence.stop()
-        if self.page.is_held:
-            return
+        if self.page.is_held or self.renderer.reason:
+            return  # it was stopped, or its process ended, which is told by itself
         if status == QWebEngineLoadingInfo.LoadStatus.LoadFailedStatus:
             failure = self.gate.why(info.url().host()) or failure_of(info, info.url().toString() or self.asked)
             if failure is not None:
