@@ -12,14 +12,16 @@ import base64
 import fcntl
 import json
 import os
-from contextlib import suppress
+from collections.abc import Sequence
 from pathlib import Path
 
+from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, sync_folder, write_bytes
 from wily_magpie.core.places.database import Database
 
 KEPT_TOKENS = 64
-PREFIX = "unfinished-"
+PREFIX, SET_ASIDE = "unfinished-", "set-aside-"
+"""What journals are called; and those that are no good, which are kept to be looked at."""
 
 
 class Journal:
@@ -89,16 +91,28 @@ def roll_back(journal: Path, database: Database) -> int:
     count = 0
     token = journal.name.removeprefix(PREFIX)
     if database.one("SELECT 1 FROM finished_step WHERE token = ?", (token,)) is None:
-        for line in reversed((read_bytes(journal) or b"").decode("utf-8", "replace").splitlines()):
-            with suppress(ValueError):  # the last line may be torn: its file was not touched
-                count += roll_back_file(json.loads(line))
+        folders = [Path(str(path)) for (path,) in database.rows("SELECT path FROM notes_folder")]
+        lines = (read_bytes(journal) or b"").decode("utf-8", "replace").splitlines()
+        for number, line in reversed(list(enumerate(lines, 1))):
+            try:
+                count += roll_back_file(json.loads(line), folders)
+            except (ValueError, TypeError, KeyError, AttributeError, OSError, EnvironmentFailure):
+                if number < len(lines):  # the last line may be torn: its file was not touched
+                    journal.rename(journal.with_name(journal.name.replace(PREFIX, SET_ASIDE)))
+                    return count
     journal.unlink(missing_ok=True)
     return count
 
 
-def roll_back_file(line: dict[str, str | None]) -> int:
-    """Makes a file what it was, if it still is what the step made of it; 1 where it was changed."""
+def roll_back_file(line: dict[str, str | None], folders: Sequence[Path]) -> int:
+    """Makes a file what it was, if it still is what the step made of it; 1 where it was changed.
+
+    Raises:
+        ValueError: it is in none of the notes folders: no step of ours has written it.
+    """
     path = Path(str(line["path"]))
+    if not any(path.resolve().is_relative_to(folder.resolve()) for folder in folders):
+        raise ValueError(line["path"])
     if digest(read_bytes(path)) != line["after"]:
         return 0
     before = line["before"]
@@ -106,7 +120,7 @@ def roll_back_file(line: dict[str, str | None]) -> int:
         path.unlink(missing_ok=True)
     else:
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_bytes(path, base64.b64decode(before))
+        write_bytes(path, base64.b64decode(before, validate=True))
     return 1
 
 

@@ -30,7 +30,7 @@ LONGEST_WAIT_MS = 8_000
 WATCHED_MS = 12_000
 """How long a page that was read is watched for text that comes late."""
 SILENCE_MS = 15_000
-LONGEST_LOAD_MS = 15_000
+LONGEST_LOAD_MS = 12_000
 """A page that was not read by then is read as it stands, and stopped."""
 ANSWER_MS = 15_000
 """A page that tells nothing for so long, asked for its text, hangs."""

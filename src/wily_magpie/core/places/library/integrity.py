@@ -9,6 +9,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.recovery_journal import SET_ASIDE
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.core.places.table import table_numbers
 
@@ -35,6 +36,11 @@ def check(library: Library, tick: Callable[[int, int], None] | None = None) -> I
         yield Fault("library.sqlite", fault, "Bring back a copy of the folder (wily-magpie backup makes them).")
     if damage:
         return  # what else could be asked is not to be trusted
+    for journal in library.folder.glob(f"{SET_ASIDE}*"):
+        yield Fault(
+            journal.name, "It tells how notes were before a step that was not finished, and cannot be read to its end.",
+            "Compare the notes of that day with a copy; then delete the file.",
+        )  # fmt: skip
     for collection in library.collections():
         yield from faults_of(library, collection)
     yield from lost_ends(library)

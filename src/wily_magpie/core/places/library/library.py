@@ -64,6 +64,7 @@ class Library:
         self.spare: tempfile.TemporaryDirectory[str] | None = None
         if not is_read_only:
             make_folders(folder)
+        refuse_what_lacks_its_database(folder)
         with nullcontext() if is_read_only else one_at_a_time(folder / OPENING):
             self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
             version = schema.version_of(self.database)
@@ -411,3 +412,21 @@ def read_place_settings(text: str) -> PlaceSettings:
 def write_place_settings(settings: PlaceSettings) -> str:
     """The JSON of settings."""
     return json.dumps(asdict(settings), ensure_ascii=False)
+
+
+def refuse_what_lacks_its_database(folder: Path) -> None:
+    """A folder with what a library has kept, and without the file that knows of it, is not made a new library.
+
+    Raises:
+        EnvironmentFailure: it is one.
+    """
+    database = folder / "library.sqlite"
+    if database.exists() and database.stat().st_size:
+        return
+    kept = sum(1 for part in ("files", "pages") if (folder / part).is_dir() for _ in (folder / part).iterdir())
+    if kept:
+        raise EnvironmentFailure(
+            "library-missing",
+            f"{database} is {'empty' if database.exists() else 'gone'}, and beside it are {kept} kept files.",
+            "Bring library.sqlite back from a copy (wily-magpie backup makes them), or open another folder.",
+        )

@@ -17,7 +17,7 @@ from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.entries.layout import Layout
-from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.errors import BugError, EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import NOTES_FOLDER, FieldConversion, Listing, Place, PlaceSettings
@@ -107,7 +107,12 @@ class NotesFolder(Place):
                 raise EnvironmentFailure(
                     "notes-gone", f"The notes folder {self.path} is not there.", "Bring it back, or mount its disk."
                 )
-            known = self.index.stamps()
+            try:
+                known = self.index.stamps()
+                self.index.check_up()
+            except (EnvironmentFailure, BugError) as error:
+                self.index.remake(error)
+                known = {}
             strange: list[str] = []
             found = dict(markdown_files(self.path, strange))
             self.strange = tuple(strange)

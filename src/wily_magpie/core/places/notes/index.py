@@ -29,6 +29,8 @@ FOLDER = Field("in_folder", "Folder", KINDS["text"], "in_folder", settings=Setti
 INLINE_TAGS = Field(
     "inline_tags", "Tags in the text", KINDS["choices"], "inline_tags", settings=Settings(is_given=True)
 )
+DAMAGE = ("library-damaged", "disk-failed", "library-unopened", "sql")
+"""What is said of a file that is no (good) database, or not one of ours."""
 GIVEN = (FOLDER, INLINE_TAGS)
 """What every note has without its front matter saying so."""
 INDEX_SQL = """
@@ -58,6 +60,7 @@ class NotesIndex:
         self, folder: Path, number: int, place: str, declared: tuple[Field, ...], rules: tuple[str, ...] = ()
     ) -> None:
         self.rules = rules
+        self.is_checked = False
         self.place = place
         self.declared = declared
         import hashlib  # here, since it takes long to load
@@ -67,11 +70,15 @@ class NotesIndex:
         self.file = folder / f"{self.stem}{hashlib.sha256(signature.encode()).hexdigest()[:10]}.sqlite"
         try:
             self.open()
-        except EnvironmentFailure as error:
-            if error.slug != "library-damaged":
-                raise
-            self.set_aside()
-            self.open()
+        except (EnvironmentFailure, BugError) as error:
+            self.remake(error)
+
+    def remake(self, error: EnvironmentFailure | BugError) -> None:
+        """Throws a damaged index away, which is made again from the notes; raises what is no damage."""
+        if error.slug not in DAMAGE:
+            raise error
+        self.set_aside()
+        self.open()
 
     def open(self) -> None:
         """Opens the file and makes what it lacks."""
@@ -80,6 +87,8 @@ class NotesIndex:
         with self.database.writing():
             if self.database.one("SELECT 1 FROM sqlite_schema WHERE name = 'found'") is None:
                 self.create()
+            for name in ("note", "link", "reserved", "notes"):
+                self.database.rows(f"SELECT * FROM {name} LIMIT 1")
         self.load_fields()
         if is_new:
             self.table.make_triggers()
@@ -117,6 +126,13 @@ class NotesIndex:
                 latest: dict[str, int] = {str(one): int(str(number)) for one, number in ids}
                 return list(latest.items()), [(str(key), str(kind)) for key, kind in found]
         return [], []
+
+    def check_up(self) -> None:
+        """Looks whether the file is sound, once after it was opened; EnvironmentFailure where it is not."""
+        if not self.is_checked:
+            self.is_checked = True
+            if self.database.faults():
+                raise EnvironmentFailure("library-damaged", f"{self.file} is damaged.", "It is made again.")
 
     def keep_up(self) -> bool:
         """Takes over fields that another process has found meanwhile; whether there were any."""
