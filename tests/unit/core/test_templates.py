@@ -60,6 +60,30 @@ def test_every_filter_has_cases() -> None:
     assert {*FILTERS, *BORROWED} - used == {"note_link"} & FILTERS.keys()
 
 
+SAID = {
+    "{{ page }}": "a part of the page stands where a text should",
+    "{{ found }}": "a part of the page stands where a text should",
+    "page ~ 'x'": "a part of the page stands where a text should",
+    "{{ page.keywords }}": "a list stands where a text should",
+    "page.keywords ~ 'x'": "a list stands where a text should",
+    "2.5 | round(99999999)": "round knows up to 20 decimals",
+    "{% set a = page.text | default('x') %}" + "{% set a = a ~ a %}" * 60 + "{{ a }}": "it becomes too large",
+    "'x'" + " ~ ('y' | replace('y', 'z' ~ 'z'))" * 300 + " | round": "fails",
+}
+
+
+@pytest.mark.parametrize("expression", SAID, ids=lambda expression: expression[:40])
+def test_what_is_no_value_is_said_with_the_way_out(reading: Reading, expression: str) -> None:
+    with pytest.raises(UserError, match=re.escape(SAID[expression])) as told:
+        evaluate(expression, RuleContext(reading, NOW))
+    assert told.value.way_out
+
+
+def test_nothing_is_blank_in_a_text(reading: Reading) -> None:
+    text = "{{ page.doi }}|{{ data.nothing.at.all }}|{{ none }}|{{ 1 }}|{{ 2.5 }}|{{ page.title ~ page.doi }}"
+    assert evaluate(text, RuleContext(reading, NOW))[0] == "|||1|2.5|The mill"
+
+
 def test_what_the_collector_of_garbage_does_is_not_the_expressions_time() -> None:
     waste: list[list[object]] = [[number] for number in range(300_000)]
     for one in waste:

@@ -11,7 +11,7 @@ import re
 import sys
 import threading
 import time
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
 from functools import cache
@@ -20,6 +20,7 @@ from typing import Any
 
 import jinja2
 from jinja2 import nodes
+from jinja2.compiler import CodeGenerator, Frame
 from jinja2.exceptions import SecurityError
 from jinja2.runtime import LoopContext
 from jinja2.sandbox import ImmutableSandboxedEnvironment
@@ -51,8 +52,29 @@ class Mistake(UserError):
         self.stop = stop
 
 
+class Writer(CodeGenerator):
+    """Compiles expressions; `a ~ b` is ours, since Jinja's own joins texts of any size."""
+
+    def visit_Concat(self, node: nodes.Concat, frame: Frame) -> None:  # noqa: N802 - the name is Jinja's
+        self.write("environment.joined((")
+        for part in node.nodes:
+            self.visit(part, frame)
+            self.write(", ")
+        self.write("))")
+
+
 class Sandbox(ImmutableSandboxedEnvironment):
     """Lets expressions read what they are given, and nothing else."""
+
+    code_generator_class = Writer
+
+    @staticmethod
+    def joined(parts: Sequence[object]) -> str:
+        """Texts one behind the other, as long as that does not become too large."""
+        texts = [str(as_word(part)) for part in parts]
+        if sum(map(len, texts)) > LARGEST:
+            raise TooMuch("it becomes too large")
+        return "".join(texts)
 
     intercepted_binops = frozenset(["*", "**", "+", "%"])
 
@@ -89,6 +111,21 @@ class Sandbox(ImmutableSandboxedEnvironment):
         return super().call_binop(context, operator, left, right)
 
 
+def as_word(value: object) -> object:
+    """What can be written into a text; nothing is blank.
+
+    Raises:
+        TooMuch: it is no text, but a list, or a part of the page.
+    """
+    if value is None or isinstance(value, jinja2.Undefined):
+        return ""
+    if isinstance(value, str | int | float):
+        return value
+    if isinstance(value, list | tuple):
+        raise TooMuch('a list stands where a text should: write | join(", ") behind it')
+    raise TooMuch("a part of the page stands where a text should: name one of its values, such as page.title")
+
+
 @jinja2.pass_context
 def note_link(context: Any, title: object, *, make: bool = False) -> str:
     """A link to the note of a title, [[Title]]; with make=true the note is made where there is none, when the page is kept."""
@@ -101,7 +138,7 @@ def note_link(context: Any, title: object, *, make: bool = False) -> str:
 @cache
 def environment() -> Sandbox:
     """The one sandbox."""
-    sandbox = Sandbox(undefined=jinja2.ChainableUndefined)
+    sandbox = Sandbox(undefined=jinja2.ChainableUndefined, finalize=as_word)
     sandbox.filters = {name: sandbox.filters[name] for name in BORROWED}
     sandbox.filters.update(FILTERS, note_link=note_link)
     sandbox.globals = {}

@@ -16,6 +16,7 @@ LARGEST = 1_000_000
 """Characters, or items, that a value may have."""
 LONGEST_REGEX_S = 0.1
 MOST_MATCHES = 1000
+MOST_DECIMALS = 20
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
           "December")  # fmt: skip
 DATE = re.compile(r"(?P<Y>-?\d{4})(-(?P<m>\d\d)(-(?P<d>\d\d)(T(?P<H>\d\d):(?P<M>\d\d))?)?)?")
@@ -213,6 +214,13 @@ def unique(values: object) -> list[object]:
     return out
 
 
+def rounded(value: float, precision: int = 0) -> float:
+    """A number with so many decimals."""
+    if abs(int(precision)) > MOST_DECIMALS:
+        raise TooMuch(f"round knows up to {MOST_DECIMALS} decimals")
+    return round(float(value), int(precision))
+
+
 def reverse(value: object) -> object:
     """A list or a text from its end."""
     return value[::-1] if isinstance(value, str) else listed(value)[::-1]
@@ -223,9 +231,9 @@ FILTERS: dict[str, Callable[..., object]] = {
     "file_name": file_name, "sentences": sentences, "quote": quote, "bullets": bullets, "host": host,
     "number": number, "amount": amount, "split": split, "join": join, "replace": replace, "regex": regex_find,
     "regex_replace": regex_replace, "words": words, "items": listed, "default": default, "unique": unique,
-    "reverse": reverse,
+    "reverse": reverse, "round": rounded,
 }  # fmt: skip
 """Ours, by name; note_link stands in expressions.py, since it is remembered which notes it asks for."""
-BORROWED = ("first", "last", "length", "lower", "upper", "title", "trim", "capitalize", "sort", "int", "float", "round", "abs",
+BORROWED = ("first", "last", "length", "lower", "upper", "title", "trim", "capitalize", "sort", "int", "float", "abs",
             "truncate", "string", "min", "max", "striptags")  # fmt: skip
 """Jinja's own that are let in."""
