@@ -11,7 +11,7 @@ from wily_magpie.core.errors import BadQuery, UserError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query.nodes import Question, all_of
 from wily_magpie.core.session.session import Session
-from wily_magpie.shell.output import DONE, USER_ERROR, say, show
+from wily_magpie.shell.output import DONE, USER_ERROR, looked_through, say, show
 
 CHUNK, WIDEST, MOST_COLUMNS = 500, 44, 6
 
@@ -27,7 +27,7 @@ def run(args: argparse.Namespace, session: Session) -> int:
     if place.is_away:
         say(f"The notes folder {place.path} is not there; this is what was known of it.")
     elif place.path:
-        session.refresh_notes(place.key)
+        looked_through(session, place.key)
         place = session.place(place.key)
     try:
         question = entries.question(place.key, args.query)

@@ -3,8 +3,12 @@
 import json
 import sys
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
-from wily_magpie.core.errors import MagpieError, UserError
+from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
+
+if TYPE_CHECKING:
+    from wily_magpie.core.session.session import Session
 
 DONE, USER_ERROR, ENVIRONMENT_FAILURE = 0, 1, 2
 
@@ -18,6 +22,14 @@ def show(text: str) -> None:
     """Text as it is, on standard output."""
     sys.stdout.buffer.write(text.encode("utf-8", "replace"))
     sys.stdout.buffer.flush()
+
+
+def looked_through(session: "Session", key: str | None = None) -> None:
+    """Has notes read that others have changed; where that cannot be, it is said, and what is known is shown all the same."""
+    try:
+        session.refresh_notes(key)
+    except EnvironmentFailure as error:
+        say(str(error))
 
 
 def say(message: str) -> None:

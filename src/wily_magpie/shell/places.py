@@ -15,7 +15,7 @@ from wily_magpie.core.fields import Relation, Value
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.core.session.session import Session
-from wily_magpie.shell.output import DONE, USER_ERROR, emit, say
+from wily_magpie.shell.output import DONE, USER_ERROR, emit, looked_through, say
 
 STATES = ("done", "undone", "passed over")
 
@@ -30,7 +30,7 @@ def run(args: argparse.Namespace, session: Session) -> int:
 
 def places(_args: argparse.Namespace, session: Session) -> int:
     """Prints all places."""
-    session.refresh_notes()
+    looked_through(session)
     for place in session.overview.places:
         emit(
             {

@@ -147,6 +147,16 @@ def test_nothing_is_written_through_a_link_that_leads_out(
     assert (notes.path / "out.md").is_symlink()
 
 
+def test_what_is_no_file_is_neither_read_nor_written(session: Session, notes: NotesFolder) -> None:
+    os.mkfifo(notes.path / "pipe.md")
+    (notes.path / "folder.md").mkdir()
+    session.refresh_notes(notes.key)
+    assert titles(session, notes.key) == ["good"]
+    for name in ("pipe.md", "folder.md"):
+        with pytest.raises(UserError, match="is no file"):
+            session.do(WriteNote(notes.key, name, "ours"))
+
+
 def test_a_change_of_the_same_size_within_the_same_moment_is_seen(session: Session, notes: NotesFolder) -> None:
     path = notes.path / "good.md"
     before = path.stat()

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.recovery_journal import SET_ASIDE
@@ -49,7 +49,12 @@ def check(library: Library, tick: Callable[[int, int], None] | None = None) -> I
         if not notes.path.is_dir():
             yield Fault(notes.name, f"The folder {notes.path} is not there.", "Bring it back, or mount its disk.")
             continue
-        for path, fault in notes.faults():
+        try:
+            faults = notes.faults()
+        except EnvironmentFailure as error:  # the disk is full: what can be known is known all the same
+            yield Fault(notes.name, error.message, error.way_out)
+            continue
+        for path, fault in faults:
             yield Fault(f"{notes.name}: {path}", fault, "Mend it in a text editor.")
 
 

@@ -415,6 +415,8 @@ class NotesFolder(Place):
                 f"{path.name} leads out of {self.name}, to {end}.",
                 "Write into that file with another program, or take its folder in.",
             )
+        if end.exists() and not end.is_file():  # a pipe would be waited for without end
+            raise UserError("note-no-file", f"{path.name} is no file.", "Name another note.")
         return self.path / end.relative_to(home)
 
     def to_plain(self, values: Mapping[str, Value]) -> dict[str, Plain]:
