@@ -61,6 +61,7 @@ def test_every_filter_has_cases() -> None:
 
 
 SAID = {
+    "'x' | regex('(a{1000}){1000}')": "counts too far",
     "{{ page }}": "a part of the page stands where a text should",
     "{{ found }}": "a part of the page stands where a text should",
     "page ~ 'x'": "a part of the page stands where a text should",
@@ -139,6 +140,27 @@ def test_a_long_reckoning_is_stopped(reading: Reading) -> None:
         assert time.monotonic() - start < 5
     finally:
         gc.enable()
+
+
+@pytest.mark.parametrize("number", ["9" * 3000, "9" * 19_000, "1e400"])
+def test_a_number_that_is_too_large_is_said(number: str) -> None:
+    with pytest.raises(UserError, match="of Price"):
+        check(number, "Price")
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ('{"name": "A", "name": "B"}', "stands there twice"),
+        ('{"name": "\\ud83d"}', "half a letter"),
+        ('{"name": "A\\u0000"}', "NUL"),
+        ('{"name": ' + "[" * 100_000, "is not JSON"),
+        ('{"name": 1' + "0" * 5000 + "}", "JSON"),
+    ],
+)
+def test_a_file_that_cannot_be_kept_is_refused(text: str, said: str) -> None:
+    with pytest.raises(UserError, match=said):
+        from_json(text)
 
 
 @pytest.mark.parametrize(

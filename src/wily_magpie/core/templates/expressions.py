@@ -7,6 +7,7 @@ An expression is written bare, `page.title ~ ", " ~ page.site`, or as a text wit
 
 import difflib
 import gc
+import math
 import re
 import sys
 import threading
@@ -32,6 +33,8 @@ from wily_magpie.core.templates.rule_context import KNOWN_NAMES, MANY_NAMES, Rul
 
 LONGEST_S = 0.2
 LONGEST_TEXT = 20_000
+MOST_BITS = 4096
+"""Of a whole number."""
 DEEPEST = 60
 """Brackets in brackets."""
 NAMES = ("page", "found", "every", "data", "marks", "now", "place", "title")
@@ -40,7 +43,7 @@ TEXT_METHODS = {"lower", "upper", "title", "strip", "lstrip", "rstrip", "split",
 LOOP_NAMES = {"index", "index0", "first", "last", "length"}
 MAP_METHODS = {"get", "items", "keys", "values"}
 FAILURES = (TooMuch, SecurityError, jinja2.TemplateError, ArithmeticError, LookupError, TypeError, ValueError, AttributeError,
-            RecursionError, MemoryError)  # fmt: skip
+            RecursionError, MemoryError, NameError)  # fmt: skip
 
 
 class Mistake(UserError):
@@ -106,7 +109,7 @@ class Sandbox(ImmutableSandboxedEnvironment):
         if operator == "+" and isinstance(left, str | list | tuple) and len(left) + len(right) > LARGEST:
             raise TooMuch("it becomes too large")
         both_whole = isinstance(left, int) and isinstance(right, int)
-        if operator == "*" and both_whole and left.bit_length() + right.bit_length() > 4096:
+        if operator == "*" and both_whole and left.bit_length() + right.bit_length() > MOST_BITS:
             raise TooMuch("the number is too large")
         return super().call_binop(context, operator, left, right)
 
@@ -176,7 +179,7 @@ def check(text: str, where: str) -> None:
         compiled(text)
     except jinja2.TemplateError as error:
         raise mistake(str(error), text, where) from error
-    except (RecursionError, SyntaxError, MemoryError) as error:
+    except (RecursionError, SyntaxError, MemoryError, ValueError) as error:
         raise Mistake(f"The expression of {where} cannot be read: {error}.", "Make it simpler.", *whole) from error
 
 
@@ -228,6 +231,14 @@ def check_names(tree: nodes.Template, text: str, where: str) -> None:
         is_page = isinstance(asked.node, nodes.Name) and asked.node.name == "page"
         if is_page and asked.attr not in KNOWN_NAMES:
             raise misnamed(f"name “page.{asked.attr}”", asked.attr, sorted(KNOWN_NAMES), text, where)
+    for literal in tree.find_all(nodes.Const):
+        value = literal.value
+        if (isinstance(value, int) and value.bit_length() > MOST_BITS) or (
+            isinstance(value, float) and math.isinf(value)
+        ):
+            raise Mistake(
+                f"The expression of {where} has a number that is too large.", "Make it smaller.", 0, len(text)
+            )
 
 
 class PageNames:

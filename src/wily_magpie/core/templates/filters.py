@@ -16,6 +16,7 @@ LARGEST = 1_000_000
 """Characters, or items, that a value may have."""
 LONGEST_REGEX_S = 0.1
 MOST_MATCHES = 1000
+MOST_COUNTED = 100_000
 MOST_DECIMALS = 20
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
           "December")  # fmt: skip
@@ -53,8 +54,18 @@ def replace(text: object, old: str, new: str) -> str:
     return whole.replace(old, new)
 
 
+def check_counts(pattern: str) -> None:
+    """Refuses a regular expression whose counts multiply to more than its compiler has memory for."""
+    total = 1
+    for count in re.findall(r"\{\s*(\d{1,9})|,\s*(\d{1,9})\s*\}", str(pattern)[:10_000]):
+        total *= max(1, *(int(one) for one in count if one))
+        if total > MOST_COUNTED:
+            raise TooMuch(f"the regular expression {str(pattern)[:60]} counts too far")
+
+
 def regex_find(text: object, pattern: str, group: int = 0) -> str:
     """What a regular expression finds first, or a group of it; "" where it finds nothing."""
+    check_counts(pattern)
     try:
         found = regex.search(pattern, str(text or ""), timeout=LONGEST_REGEX_S)
         return str(found[group] or "") if found else ""
@@ -64,6 +75,7 @@ def regex_find(text: object, pattern: str, group: int = 0) -> str:
 
 def regex_replace(text: object, pattern: str, new: str = "") -> str:
     """All that a regular expression finds, replaced by another text, in which a backslash and 1 stand for its first group."""
+    check_counts(pattern)
     try:
         out = regex.sub(pattern, new, str(text or ""), count=MOST_MATCHES, timeout=LONGEST_REGEX_S)
     except (regex.error, TimeoutError, IndexError, OverflowError) as error:

@@ -4,6 +4,7 @@ Format 1 had expressions alone; it is still read.
 """
 
 import json
+import re
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
@@ -67,11 +68,26 @@ def from_json(text: str) -> Template:
 
 
 def parsed(text: str) -> Any:
-    """JSON; UserError where it is none."""
+    """JSON; UserError where it is none, or says one key twice, or holds what can be kept nowhere."""
     try:
-        return json.loads(text)
+        raw = json.loads(text, object_pairs_hook=once)
     except (ValueError, RecursionError) as error:
         raise bad("The text", f"is not JSON ({error})") from error
+    half = re.search(r"\\u[dD][89a-fA-F]", text) and re.search(
+        r"[\ud800-\udfff]|\0", json.dumps(raw, ensure_ascii=False)
+    )
+    if half or "\\u0000" in text:
+        raise bad("The text", "holds half a letter (\\ud800 to \\udfff) or a NUL")
+    return raw
+
+
+def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """An object of JSON; ValueError where a key stands there twice."""
+    out = dict(pairs)
+    if len(out) < len(pairs):
+        twice = next(key for at, (key, _) in enumerate(pairs) if key in dict(pairs[:at]))
+        raise ValueError(f"“{twice}” stands there twice")
+    return out
 
 
 def from_plain(raw: Any, where: str = "") -> Template:
