@@ -16,7 +16,10 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     for given in args.files:
         try:
             page = load(given, args.address, fetcher)
-            root = tree.parse_exactly(page.html)
+            html = tree.bounded(page.html)
+            if html != page.html:
+                say(f"{given} has more tags than are read; the text ends where that is.")
+            root = tree.parse_exactly(html)
             body = root.find(".//body")
             emit({"path": given, "markdown": to_markdown(root if body is None else body, page.address, is_exact=True)})
         except MagpieError as error:

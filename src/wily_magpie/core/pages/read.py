@@ -25,10 +25,13 @@ WIDE = re.compile("[\u0e00-\u0eff\u1000-\u109f\u3040-\u30ff\u3400-\u9fff\uac00-\
 def read_page(page: Page) -> Reading:
     """Findings, main content and the canonical address of a page. Takes up to a second for a long page."""
     budget = Budget()
-    root = tree.parse(page.html)
+    given = tree.bounded(page.html)
+    budget.has_cut = given != page.html
+    root = tree.parse(given)
     file = bare_file(root, page)
     if file is not None:
-        page, root = file, tree.parse(file.html)
+        page, given = file, tree.bounded(file.html)
+        root = tree.parse(given)
     held = list(root.iter())  # lxml makes an element's object anew each time, unless somebody holds it
     with tree.unchanged():
         sources = gather(root, page.address, budget)
@@ -38,7 +41,7 @@ def read_page(page: Page) -> Reading:
             if not sources.best("kind") and holds_posts(root):
                 sources.add("kind", "discussion", f"{DERIVED} its posts")
     descriptions = [finding.value for finding in sources.found if finding.name == "description"]
-    html, posts = page.html, []
+    html, posts = given, []
     with budget.stopping():
         posts = take_posts(sources) if sources.best("kind") in WITH_POSTS else []
     kind = sources.best("kind")

@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import wraps
+from itertools import islice
 from typing import Any, TypeAlias, TypeVar
 
 import lxml.html
@@ -17,6 +18,8 @@ Element: TypeAlias = Any
 T = TypeVar("T")
 STATE = threading.local()
 DEEPEST = 250
+MOST_TAGS, MOST_ATTRIBUTES = 250_000, 500
+LONG_TAG = re.compile(r"<([a-zA-Z][\w-]*)[^<>]{50000,}>?")
 """Elements nested deeper than this are lifted up: libraries that walk by recursion would break on them."""
 LARGEST_EXACT = 1_000_000
 BLOCK_TAGS = frozenset(
@@ -35,8 +38,19 @@ CONTROLS = bytes([*range(0x09), 0x0B, 0x0C, *range(0x0E, 0x20)])
 NOT_XML = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]")
 
 
+def bounded(html: str) -> str:
+    """A page with no more tags than any honest one has, nor tags with thousands of attributes.
+
+    The libraries that read pages work in C for as long as it takes, some with the square of such numbers.
+    """
+    if html.count("<") > MOST_TAGS:
+        html = html[: next(islice(re.finditer("<", html), MOST_TAGS, None)).start()]
+    return LONG_TAG.sub(lambda found: f"<{found[1]}>" if found[0].count("=") > MOST_ATTRIBUTES else found[0], html)
+
+
 def parse(html: str) -> Element:
     """The root element of a page; an empty page gives an empty <html>."""
+    html = bounded(html)
     text = REFERENCE.sub(sound_reference, re.sub(r"^\s*<\?xml[^>]*\?>", "", html))
     parser = etree.HTMLParser(huge_tree=True, encoding="utf-8", remove_pis=True, remove_comments=True)
     parser.set_element_class_lookup(ONE_CLASS)

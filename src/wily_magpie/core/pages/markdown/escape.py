@@ -28,19 +28,29 @@ def text(value: str, before: str, after: str, *, in_link: bool, in_cell: bool) -
     """
     if not TELLING.search(value):
         return value
+    last_link = max(value.rfind("]("), value.rfind("]["))
+    last_closed = len(value) if value.endswith("]") else last_link
 
     def one(found: re.Match[str]) -> str:
         at, char = found.start(), found[0]
         left = value[at - 1] if at else before
         right = value[at + 1] if at + 1 < len(value) else after
-        return "\\" + char if needs(char, left, right, value, at, in_link=in_link, in_cell=in_cell) else char
+        return (
+            "\\" + char
+            if needs(char, left, right, is_open=at <= last_closed, in_link=in_link, in_cell=in_cell)
+            else char
+        )
 
     escaped = CODE_LIKE.sub("&amp;", TELLING.sub(one, value))
     return TAG_LIKE.sub(r"\\<", escaped)
 
 
-def needs(char: str, left: str, right: str, value: str, at: int, *, in_link: bool, in_cell: bool) -> bool:
-    """Whether a character must not stand alone."""
+def needs(char: str, left: str, right: str, *, is_open: bool, in_link: bool, in_cell: bool) -> bool:
+    """Whether a character must not stand alone.
+
+    Args:
+        is_open: whether a bracket here could be the beginning of a link.
+    """
     match char:
         case "\\":
             return right in PUNCTUATION if right else in_link
@@ -51,9 +61,7 @@ def needs(char: str, left: str, right: str, value: str, at: int, *, in_link: boo
         case "_":
             return not (left.isalnum() and right.isalnum()) and not (is_space(left) and is_space(right))
         case "[":
-            return (
-                in_link or "](" in value[at:] or "][" in value[at:] or (value.endswith("]") and value.find("]", at) > 0)
-            )
+            return in_link or is_open
         case "]":
             return in_link
         case "!":
