@@ -85,8 +85,9 @@ def without_boilerplate(kept: list[Element]) -> list[Element]:
     for leaf, size in zip(kept, sizes, strict=True):
         for element in (leaf, *leaf.iterancestors()):
             inside[element] = inside.get(element, 0) + size
-    most = sum(sizes) * MOST_BOILERPLATE
-    junk = {e for e, size in inside.items() if size <= MOST_BOX * sum(sizes) and BOX.search(names_of(e))}
+    total = sum(sizes)
+    most = total * MOST_BOILERPLATE
+    junk = {e for e, size in inside.items() if size <= MOST_BOX * total and BOX.search(names_of(e))}
     junk |= {
         e
         for e, size in inside.items()
