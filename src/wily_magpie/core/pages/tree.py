@@ -18,7 +18,7 @@ Element: TypeAlias = Any
 T = TypeVar("T")
 STATE = threading.local()
 DEEPEST = 250
-MOST_TAGS, MOST_ATTRIBUTES = 250_000, 500
+MOST_TAGS, MOST_ATTRIBUTES = 160_000, 500
 LONG_TAG = re.compile(r"<([a-zA-Z][\w-]*)[^<>]{50000,}>?")
 """Elements nested deeper than this are lifted up: libraries that walk by recursion would break on them."""
 LARGEST_EXACT = 1_000_000
