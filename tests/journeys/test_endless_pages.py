@@ -23,7 +23,7 @@ PAGES = {
     "clobbered": "<title>Clobbered</title><form name=body></form><img name=readyState><img name=addEventListener>"
     "<div id=magpieQuiet>x</div><a id=magpieLooks></a><img name=createRange><img name=createTreeWalker>" + TEXT.format("Clobbered"),
     "reloads": "<title>Reloads</title>" + TEXT.format("Reloads") + "<script>setTimeout(() => location.reload(), 60)</script>",
-    "waits": "<title>Waits</title>" + TEXT.format("Waits") + "<img src='/never'>",
+    "waits": "<title>Waits</title>" + TEXT.format("Waits") + "<a href='/fine'>on</a><img src='/never'>",
     "hangs": "<title>Hangs</title>" + TEXT.format("Hangs") + "<script>for (;;) {}</script>",
 }  # fmt: skip
 
@@ -91,6 +91,15 @@ def test_a_page_that_waits_for_ever_says_that_it_was_stopped(qtbot: QtBot, windo
     open_it(qtbot, window, f"{server}/waits")
     qtbot.waitUntil(lambda: title(window) == "Waits", timeout=PATIENCE_MS)
     assert "never finished loading" in window.stack.capture.card.problem.text()
+
+
+def test_a_link_of_a_page_that_was_stopped_leads_on(qtbot: QtBot, window: MainWindow, server: str) -> None:
+    open_it(qtbot, window, f"{server}/waits")
+    qtbot.waitUntil(lambda: title(window) == "Waits", timeout=PATIENCE_MS)
+    view = window.stack.capture.view
+    assert view is not None
+    view.page.runJavaScript("document.querySelector('a').click()", 1, lambda _none: None)
+    qtbot.waitUntil(lambda: title(window) == "Fine", timeout=PATIENCE_MS)
 
 
 def test_a_page_that_hangs_is_ended_and_another_of_its_host_opens(

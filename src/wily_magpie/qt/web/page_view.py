@@ -34,6 +34,8 @@ LONGEST_LOAD_MS = 12_000
 """A page that was not read by then is read as it stands, and stopped."""
 ANSWER_MS = 15_000
 """A page that tells nothing for so long, asked for its text, hangs."""
+NEXT_MS = 1_000
+"""A page that was ended for the next one is waited for no longer than this."""
 LEAST_TEXT, LONGEST_LOOK = 40, 200_000
 """A page that was stopped with fewer letters than that has told nothing."""
 CUT_SHORT = "This page never finished loading; it was stopped, and the slip filled from what was there."
@@ -79,14 +81,13 @@ class PageView(QWidget):
         self.silence_ms, self.longest_load_ms, self.answer_ms = SILENCE_MS, LONGEST_LOAD_MS, ANSWER_MS
         self.notice = ""
         self.before = ""
-        self.is_next = False
         self.renderer = RendererWatch()
         self.view = QWebEngineView(self)
         self.profile, self.interceptor = make_profile(self, self._on_download)
         self.page = make_page(self.profile, self.view, self.gate.password)
         self.watcher = (resources.files("wily_magpie.qt.web") / "quiet.js").read_text("utf-8")
         self.page.scripts().insert(self.quiet_script())
-        self.page.went = self.reach_for
+        self.page.went = self.go_to
         self.view.setPage(self.page)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -100,6 +101,7 @@ class PageView(QWidget):
         self.poll = timer(self, self._on_poll, POLL_MS)
         self.silence = timer(self, self.cut_short)
         self.bound = timer(self, self.cut_short)
+        self.next = timer(self, lambda: self.load(self.asked))
         self.answer = timer(self, lambda: self.renderer.end("It hangs: it did not tell its text, and was ended."))
 
     def quiet_script(self) -> QWebEngineScript:
@@ -115,6 +117,7 @@ class PageView(QWidget):
         """Takes the engine down in the order that it wants: page, then profile."""
         self.is_closed = True  # the engine still calls back with what was asked of the page
         self.stop_timers()
+        self.next.stop()
         self.renderer.close()
         if not sip.isdeleted(self.view):
             sip.delete(self.view)
@@ -130,18 +133,19 @@ class PageView(QWidget):
         """Loads an address that the person asked for; a page that may hang is ended before."""
         self.asked = address
         if (self.is_loading or self.answer.isActive()) and self.renderer.pid:
-            self.is_next = True
+            self.next.start(NEXT_MS)
             self.renderer.end("")
             return
-        self.let_go()
+        self.bound.stop()
         self.interceptor.asked.add(origin_of(QUrl(address)))
-        self.reach_for(QUrl(address))
+        self.go_to(QUrl(address))
         self.is_loading = True
         self.silence.start(self.silence_ms)
         self.page.load(QUrl(address))
 
-    def reach_for(self, url: QUrl) -> None:
-        """Opens the gate to what the person goes to, where it was typed, and to nothing else of the local network."""
+    def go_to(self, url: QUrl) -> None:
+        """The person goes to another page: the gate is open to it, where it was typed, and to nothing else of the local network."""
+        self.let_go()
         is_typed = origin_of(url) in self.interceptor.asked
         self.gate.typed = {url.host().casefold()} if is_typed else set()
 
@@ -149,8 +153,10 @@ class PageView(QWidget):
         """Lets the page do what it wants, up to the bounds."""
         self.page.is_held = False
         self.gate.reasons.clear()
+        self.renderer.reason = ""
         self.notice, self.before = "", self.page.url().toString()
-        self.bound.start(self.longest_load_ms)
+        if not self.bound.isActive():  # a page that clicks its own links does not live longer by that
+            self.bound.start(self.longest_load_ms)
 
     def stop_timers(self) -> None:
         """Waits for nothing any more."""
@@ -159,10 +165,11 @@ class PageView(QWidget):
 
     def reload(self) -> None:
         """Loads the page anew."""
-        self.let_go()
         if self.page.url().isEmpty() or not self.page.url().scheme().startswith("http"):
             self.load(self.asked)
         else:
+            self.bound.stop()
+            self.let_go()
             self.view.reload()
 
     def stop(self) -> None:
@@ -222,13 +229,11 @@ class PageView(QWidget):
         self.answer.start(self.answer_ms)
 
         def told(address: object) -> None:
+            if self.is_closed or self.renderer.reason:
+                return  # that it was ended is told by itself
             self.answer.stop()
-            if self.is_closed:
-                return
-            if not isinstance(address, str) or address in (
-                "about:blank",
-                self.before if self.before != self.asked else "",
-            ):
+            stale = ("about:blank", self.before if self.before != self.asked else "")
+            if not isinstance(address, str) or address in stale:
                 self.failed.emit(failures.no_answer(urlsplit(self.asked).hostname or self.asked))
                 return
             self.notice = CUT_SHORT
@@ -268,8 +273,8 @@ class PageView(QWidget):
     def _on_crash(self) -> None:
         self.stop_timers()
         self.is_loading = False
-        if self.is_next:
-            self.is_next = False
+        if self.next.isActive():
+            self.next.stop()
             self.load(self.asked)
             return
         said = self.renderer.reason or "It ended by itself."

@@ -108,21 +108,22 @@ class NotesFolder(Place):
                     "notes-gone", f"The notes folder {self.path} is not there.", "Bring it back, or mount its disk."
                 )
             try:
-                known = self.index.stamps()
-                self.index.check_up()
+                return self.look(tick)
             except (EnvironmentFailure, BugError) as error:
                 self.index.remake(error)
-                known = {}
-            strange: list[str] = []
-            found = dict(markdown_files(self.path, strange))
-            self.strange = tuple(strange)
-            changed = [
-                path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES
-            ]
-            self.take_in_all({path: found[path] for path in changed}, tick)
-            gone = [path for path in known if path not in found]
-            self.index.drop(gone)
-            return len(changed) + len(gone) + self.index.keep_up()
+                return self.look(tick)
+
+    def look(self, tick: Callable[[int, int], None] | None) -> int:
+        """The same, within the lock, and where the index is sound."""
+        known = self.index.stamps()
+        strange: list[str] = []
+        found = dict(markdown_files(self.path, strange))
+        self.strange = tuple(strange)
+        changed = [path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES]
+        self.take_in_all({path: found[path] for path in changed}, tick)
+        gone = [path for path in known if path not in found]
+        self.index.drop(gone)
+        return len(changed) + len(gone) + self.index.keep_up()
 
     def take_in_all(self, stamps: Mapping[str, tuple[int, int]], tick: Callable[[int, int], None] | None) -> None:
         """Reads files into the index, batch by batch; somebody who writes one note in between waits for one batch only."""
@@ -152,7 +153,13 @@ class NotesFolder(Place):
         return note_file.parse((content or b"").decode("utf-8", "replace"))
 
     def faults(self) -> list[tuple[str, str]]:
-        """(path, why) of the notes whose front matter cannot be read, or that cannot be taken in for their names."""
+        """(path, why) of the notes whose front matter cannot be read, or that cannot be taken in for their names.
+
+        An index that is not sound is made again before.
+        """
+        if self.index.database.faults():
+            self.index.set_aside()
+            self.index.open()
         self.refresh()
         strange = [
             (name.encode(errors="replace").decode(), "Its name is no UTF-8: give it another one.")
@@ -166,7 +173,12 @@ class NotesFolder(Place):
         return not self.path.is_dir()
 
     def listing(self, question: Question) -> Listing:
-        return self.index.table.listing(question)
+        try:
+            return self.index.table.listing(question)
+        except EnvironmentFailure as error:  # damaged where nobody has looked so far
+            self.index.remake(error)
+            self.refresh()
+            return self.index.table.listing(question)
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         paths = self.index.paths_of(ids)

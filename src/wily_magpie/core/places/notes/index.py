@@ -60,7 +60,6 @@ class NotesIndex:
         self, folder: Path, number: int, place: str, declared: tuple[Field, ...], rules: tuple[str, ...] = ()
     ) -> None:
         self.rules = rules
-        self.is_checked = False
         self.place = place
         self.declared = declared
         import hashlib  # here, since it takes long to load
@@ -126,13 +125,6 @@ class NotesIndex:
                 latest: dict[str, int] = {str(one): int(str(number)) for one, number in ids}
                 return list(latest.items()), [(str(key), str(kind)) for key, kind in found]
         return [], []
-
-    def check_up(self) -> None:
-        """Looks whether the file is sound, once after it was opened; EnvironmentFailure where it is not."""
-        if not self.is_checked:
-            self.is_checked = True
-            if self.database.faults():
-                raise EnvironmentFailure("library-damaged", f"{self.file} is damaged.", "It is made again.")
 
     def keep_up(self) -> bool:
         """Takes over fields that another process has found meanwhile; whether there were any."""
