@@ -22,6 +22,13 @@ def read_bytes(path: Path | str) -> bytes | None:
         ) from error
 
 
+def sha256_of(content: bytes) -> str:
+    """What bytes are known by, and the name under which they are kept."""
+    import hashlib  # takes long to load, and most commands of a shell keep no file
+
+    return hashlib.sha256(content).hexdigest()
+
+
 def foresee(path: str) -> None:
     """Has the system begin to read a file from the disk, since it will be asked for soon."""
     with suppress(OSError):

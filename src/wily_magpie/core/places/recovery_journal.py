@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure
-from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, sync_folder, write_bytes
+from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, sha256_of, sync_folder, write_bytes
 from wily_magpie.core.places.database import Database
 
 KEPT_TOKENS = 64
@@ -131,9 +131,7 @@ def encode(content: bytes | None) -> str | None:
 
 def digest(content: bytes | None) -> str | None:
     """What bytes are known by; None for no file."""
-    import hashlib  # here, since it takes long to load
-
-    return None if content is None else hashlib.sha256(content).hexdigest()
+    return None if content is None else sha256_of(content)
 
 
 def sweep(folder: Path, known: set[str]) -> int:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.atomic import read_bytes, write_bytes
+from wily_magpie.core.places.atomic import read_bytes, sha256_of, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.recovery_journal import sweep
 from wily_magpie.core.places.table import now
@@ -18,13 +18,6 @@ if TYPE_CHECKING:
     from wily_magpie.core.pages.page import Page
 
 LARGEST_FILE_BYTES = 2_000_000_000
-
-
-def sha256_of(content: bytes) -> str:
-    """The name under which a content is kept."""
-    import hashlib  # takes long to load, and most commands of a shell keep no file
-
-    return hashlib.sha256(content).hexdigest()
 
 
 @dataclass(frozen=True)

@@ -92,7 +92,7 @@ class ViewStore:
                     place,
                     name,
                     question,
-                    float(str(self.database.one("SELECT coalesce(max(position), 0) + 1 FROM view"))),
+                    self.next_position(),
                     write_layout(seen),
                 ),
             )

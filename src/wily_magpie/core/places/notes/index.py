@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from wily_magpie.core.entries.field import TITLE, Field, Settings
 from wily_magpie.core.errors import BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
+from wily_magpie.core.places.atomic import sha256_of
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline
 from wily_magpie.core.places.rules import with_gaps
@@ -62,11 +63,9 @@ class NotesIndex:
         self.rules = rules
         self.place = place
         self.declared = declared
-        import hashlib  # here, since it takes long to load
-
         signature = json.dumps([VERSION, *((f.key, f.kind.name, f.column) for f in declared)])
         self.stem = f"notes-{number}-"
-        self.file = folder / f"{self.stem}{hashlib.sha256(signature.encode()).hexdigest()[:10]}.sqlite"
+        self.file = folder / f"{self.stem}{sha256_of(signature.encode())[:10]}.sqlite"
         try:
             self.open()
         except (EnvironmentFailure, BugError) as error:
