@@ -130,7 +130,8 @@ def url_of(address: str) -> httpcore.URL:
 def system_proxy(address: str) -> str | None:
     """The proxy that the system has for an address (http_proxy, https_proxy, no_proxy); None where it has none."""
     parts = urlsplit(address)
-    found = urllib.request.getproxies().get(parts.scheme) or urllib.request.getproxies().get("all")
+    known = urllib.request.getproxies()
+    found = known.get(parts.scheme) or known.get("all")
     if not found or not found.startswith("http") or urllib.request.proxy_bypass(parts.hostname or ""):
         return None
     return found

@@ -19,7 +19,6 @@ MOST_REDIRECTS = 10
 MOST_CODINGS = 2
 """A body may be compressed, and what that gives once more."""
 PIECE_BYTES = 65_536
-CONNECT_S = 10.0
 SILENCE_S = 15.0
 WHOLE_S = 60.0
 """An answer must be there as a whole by then, its head and what it redirects to included."""
@@ -137,14 +136,14 @@ class Exchange:
         """
         import httpcore  # takes long to load; nothing is fetched at start
 
-        from wily_magpie.core.network import failures, transport
+        from wily_magpie.core.network import failures, reach, transport
 
         url = transport.url_of(self.address)
         headers = {
             "User-Agent": AGENT, "Accept": accept, "Accept-Language": "en,*;q=0.5", "Accept-Encoding": "gzip, deflate",
         }  # fmt: skip
         silence = self.fetcher.silence_s
-        waits = {"connect": min(CONNECT_S, silence), "read": silence, "write": silence, "pool": silence}
+        waits = {"connect": min(reach.CONNECT_S, silence), "read": silence, "write": silence, "pool": silence}
         try:
             with (
                 self.pool() as pool,

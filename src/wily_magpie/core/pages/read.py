@@ -31,6 +31,7 @@ def read_page(page: Page) -> Reading:
     file = bare_file(root, page)
     if file is not None:
         page, given = file, tree.bounded(file.html)
+        budget.has_cut |= given != file.html
         root = tree.parse(given)
     held = list(root.iter())  # lxml makes an element's object anew each time, unless somebody holds it
     with tree.unchanged():

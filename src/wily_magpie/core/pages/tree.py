@@ -18,9 +18,10 @@ Element: TypeAlias = Any
 T = TypeVar("T")
 STATE = threading.local()
 DEEPEST = 250
-MOST_TAGS, MOST_ATTRIBUTES = 160_000, 500
-LONG_TAG = re.compile(r"<([a-zA-Z][\w-]*)[^<>]{50000,}>?")
 """Elements nested deeper than this are lifted up: libraries that walk by recursion would break on them."""
+MOST_TAGS, MOST_ATTRIBUTES = 160_000, 500
+"""A page is read up to so many tags; a long tag with more attributes than that is read without any."""
+LONG_TAG = re.compile(r"<([a-zA-Z][\w-]*)[^<>]{50000,}>?")
 LARGEST_EXACT = 1_000_000
 BLOCK_TAGS = frozenset(
     "address article aside blockquote body caption center dd details dialog dir div dl dt fieldset figcaption figure footer"
