@@ -1,48 +1,17 @@
 """Pages that mean no good, in the real web engine: what they ask of this machine is not answered."""
 
-import threading
 from collections.abc import Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from loopback import Server
 from wily_magpie.core.commands.entries import AddEntry, SetBody
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 
 PATIENCE_MS = 30_000
-
-
-class Server:
-    """A server on loopback that answers with one page and notes what it was asked."""
-
-    def __init__(self, body: str, media_type: str = "text/html") -> None:
-        self.asked: list[str] = []
-        server = self
-
-        class Handler(BaseHTTPRequestHandler):
-            def do_GET(self) -> None:
-                server.asked.append(self.path)
-                content = server.body.encode()
-                self.send_response(200)
-                self.send_header("Content-Type", media_type)
-                self.send_header("Content-Length", str(len(content)))
-                self.end_headers()
-                self.wfile.write(content)
-
-            def log_message(self, format: str, *args: object) -> None:
-                pass
-
-        self.body = body
-        self.server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
-        self.port = self.server.server_address[1]
-        threading.Thread(target=self.server.serve_forever, args=(0.05,), daemon=True).start()
-
-    def close(self) -> None:
-        self.server.shutdown()
-        self.server.server_close()
 
 
 @pytest.fixture

@@ -6,12 +6,12 @@ import socket
 import threading
 import zlib
 from collections.abc import Callable, Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from loopback import Server
 from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.network import reach
 from wily_magpie.core.network.gate import USER, Gate
@@ -75,44 +75,6 @@ def test_a_name_of_the_web_that_leads_inside_is_refused(monkeypatch: pytest.Monk
         reach.connect("rebind.example", 80, (), 1e12)
     with pytest.raises(PageFailure, match="into the local network"):
         reach.check_name("rebind.example", 80, ())
-
-
-class Answering(BaseHTTPRequestHandler):
-    """Answers what stands in `answers`; remembers what was asked."""
-
-    protocol_version = "HTTP/1.1"
-    answers: dict[str, tuple[int, dict[str, str], bytes]]
-    asked: list[str]
-
-    def do_GET(self) -> None:
-        type(self).asked.append(self.path)
-        status, headers, body = self.answers.get(self.path, (200, {}, b"<p>A page.</p>"))
-        self.send_response(status)
-        for name, value in {"Content-Type": "text/html", "Content-Length": str(len(body)), **headers}.items():
-            self.send_header(name, value)
-        self.end_headers()
-        self.wfile.write(body)
-
-    def log_message(self, format: str, *args: object) -> None:
-        pass
-
-
-class Server:
-    """Answers on loopback."""
-
-    def __init__(self, **answers: tuple[int, dict[str, str], bytes]) -> None:
-        self.handler = type("Handler", (Answering,), {"answers": {}, "asked": []})
-        self.answers: dict[str, tuple[int, dict[str, str], bytes]] = self.handler.answers  # type: ignore[attr-defined]
-        self.answers.update(answers)
-        self.asked: list[str] = self.handler.asked  # type: ignore[attr-defined]
-        self.server = ThreadingHTTPServer(("127.0.0.1", 0), self.handler)
-        self.port = int(self.server.server_address[1])
-        self.address = f"http://127.0.0.1:{self.port}"
-        threading.Thread(target=self.server.serve_forever, args=(0.05,), daemon=True).start()
-
-    def close(self) -> None:
-        self.server.shutdown()
-        self.server.server_close()
 
 
 @pytest.fixture
