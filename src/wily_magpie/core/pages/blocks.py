@@ -1,11 +1,13 @@
 """The main content block by block, and what was left out beside it with the reason, so that a person can decide anew."""
 
 import re
+from collections.abc import Mapping
+from itertools import islice
 
 from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.boilerplate import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer, names_of
 from wily_magpie.core.pages.budget import FOR_BLOCKS, Budget
-from wily_magpie.core.pages.markdown import one_to_markdown
+from wily_magpie.core.pages.markdown import lines_to_markdown, one_to_markdown
 from wily_magpie.core.pages.markdown.footnotes import notes_of
 from wily_magpie.core.pages.page import Block
 from wily_magpie.core.pages.tree import BLOCK_TAGS, Element, named
@@ -40,6 +42,8 @@ FOOTNOTE = re.compile(r"\[\^[^\]]+\]: ")
 AROUND = 14
 """How many left-out pieces before and behind the text are offered."""
 MOST_LEFT_OUT = 80
+HUGE = 5000
+"""Elements in one block."""
 
 
 def left_out(
@@ -73,11 +77,21 @@ def kept_blocks(cut: Element, address: str, paths: dict[Element, str], budget: B
     for unit in units(cut):
         if len(made) % 50 == 49 and budget.is_spent(FOR_BLOCKS):
             break
-        markdown = one_to_markdown(unit, address, notes)
+        markdown = written(unit, address, notes, budget)
         if markdown:
             is_note = bool(notes) and FOOTNOTE.match(markdown) is not None
             made.append((unit, make(unit, address, paths.get(unit, ""), written=markdown, is_note=is_note)))
     return made
+
+
+def written(unit: Element, address: str, notes: Mapping[str, str], budget: Budget) -> str:
+    """Its Markdown; of a huge one that would take too long, such as a table of 100,000 rows, its lines as they are."""
+    if sum(1 for _ in islice(unit.iter(), HUGE)) < HUGE:
+        return one_to_markdown(unit, address, notes)
+    markdown = None
+    with budget.stopping(FOR_BLOCKS):
+        markdown = one_to_markdown(unit, address, notes)
+    return lines_to_markdown(tree.lines_of(unit)) if markdown is None else markdown
 
 
 def paths_of(root: Element) -> dict[Element, str]:

@@ -165,9 +165,10 @@ def without_last_links(kept: list[Element], host: str) -> list[Element]:
             break
     left = sum(len(tree.text_of(leaf)) for leaf in kept[:at])
     rest = kept[:at] if links >= 2 and left >= LEAST_TEXT else kept
-    while len(rest) > 1 and rest[-1].tag in ("h2", "h3", "h4", "h5", "h6"):
-        rest = rest[:-1]  # a heading of nothing
-    return rest
+    end = len(rest)
+    while end > 1 and rest[end - 1].tag in ("h2", "h3", "h4", "h5", "h6"):
+        end -= 1  # a heading of nothing
+    return rest[:end]
 
 
 def leads_within(leaf: Element, host: str) -> bool:

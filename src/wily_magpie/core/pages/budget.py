@@ -6,7 +6,8 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-LIMIT_S = 10.0
+LIMIT_S = 7.5
+"""With what is done after it, reading takes ten at most; then the process that reads is ended (`apart`)."""
 FOR_LIBRARIES, FOR_BLOCKS = 0.7, 0.8
 """The shares of the time after which libraries are stopped, and no more blocks are written down; the rest is for the end."""
 AGAIN_S = 0.25

@@ -19,7 +19,7 @@ T = TypeVar("T")
 STATE = threading.local()
 DEEPEST = 250
 """Elements nested deeper than this are lifted up: libraries that walk by recursion would break on them."""
-MOST_TAGS, MOST_ATTRIBUTES = 160_000, 500
+MOST_TAGS, MOST_ATTRIBUTES = 120_000, 500
 """A page is read up to so many tags; a long tag with more attributes than that is read without any."""
 LONG_TAG = re.compile(r"<([a-zA-Z][\w-]*)[^<>]{50000,}>?")
 LARGEST_EXACT = 1_000_000

@@ -8,6 +8,9 @@ from wily_magpie.core.pages.structured import types_of
 
 OG_KINDS = {"article": "article", "book": "product", "product": "product", "video": "video", "event": "event"}
 DERIVED = "derived from"
+LINK = re.compile(r"(?<![!\\])\[[^\]]{1,300}\]\(")
+LINK_OR_PICTURE = re.compile(r"(?<!\\)!?\[[^\]]{0,300}\]\([^)]{0,2000}\)")
+"""As our own Markdown has them; bounded, since a text of nothing but brackets would be looked through again from each."""
 WIKI = re.compile(r"wiki", re.IGNORECASE)
 LEAST_ARTICLE = 600
 """Characters of text from which a page with a date or an author is an article."""
@@ -49,9 +52,8 @@ def kind_by_text(sources: Sources, content: Content) -> None:
     if sources.best("kind"):
         return
     kept = [block for block in content.blocks if block.is_kept and block.kind in ("paragraph", "list", "heading")]
-    leading = [block for block in kept if re.search(r"(?<!!)\[[^\]]+\]\(", block.markdown)]
-    plain = sum(len(re.sub(r"!?\[[^\]]*\]\([^)]*\)", "", block.markdown)) for block in kept)
-    links = sum(len(re.findall(r"(?<!!)\[[^\]]+\]\(", block.markdown)) for block in leading)
+    plain = sum(len(LINK_OR_PICTURE.sub("", block.markdown)) for block in kept)
+    links = sum(len(LINK.findall(block.markdown)) for block in kept)
     if links >= LEAST_LINKS and plain < MOST_OTHER * sum(len(block.text) for block in kept):
         sources.add("kind", "listing", f"{DERIVED} its links")
     elif len(content.text) >= LEAST_ARTICLE and (sources.best("published") or sources.best("author")):

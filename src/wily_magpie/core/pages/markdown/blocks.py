@@ -36,6 +36,12 @@ def one_to_markdown(element: Element, address: str, notes: Mapping[str, str] | N
     return "\n\n".join(block(element, setting, 0)) if is_block(element) else paragraph([element], setting)
 
 
+def lines_to_markdown(text: str) -> str:
+    """The lines of a plain text as paragraphs."""
+    lines = (escape.line_start(escape.text(line, "", "", in_link=False, in_cell=False)) for line in text.split("\n"))
+    return "\n\n".join(lines)
+
+
 def blocks_of(element: Element, setting: Setting, depth: int) -> list[str]:
     """The blocks in an element; loose inline contents between blocks are paragraphs."""
     out: list[str] = []
@@ -88,8 +94,13 @@ def is_block(element: Element) -> bool:
     return any(inner.tag in BLOCK_TAGS for inner in element.iterdescendants() if isinstance(inner.tag, str))
 
 
+WHITE = " \t\n\r\f"
+
+
 def paragraph(nodes: list[Element | str], setting: Setting) -> str:
-    """Inline contents as a paragraph whose lines cannot be taken for other blocks."""
+    """Inline contents as a paragraph whose lines cannot be taken for other blocks; most runs are white space between tags."""
+    if not any(not isinstance(one, str) or one.strip(WHITE) for one in nodes):
+        return ""
     text = inline(nodes, setting)
     return "\n".join(escape.line_start(line) for line in text.split("\n"))
 
@@ -109,8 +120,8 @@ def block(element: Element, setting: Setting, depth: int, *, is_second: bool = F
         is_second: whether it follows a list of the same kind, with which it must not run together.
     """
     if depth > DEEPEST:
-        text = squash(element.text_content())
-        return [escape.line_start(escape.text(text, "", "", in_link=False, in_cell=False))] if text else []
+        text = lines_to_markdown(squash(element.text_content()))
+        return [text] if text else []
     label = setting.notes.get(element.get("id") or "")
     if label:
         inner = replace(setting, notes={**setting.notes, element.get("id"): ""})
@@ -248,10 +259,21 @@ def indented(text: str, by: str) -> str:
     return "\n".join(by + line if line else "" for line in text.split("\n"))
 
 
+def own_parts(element: Element) -> list[Element]:
+    """The terms and meanings of a list of definitions, in frames too (HTML has <div>), without those of lists in them."""
+    out: list[Element] = []
+    for child in element:
+        if child.tag in ("dt", "dd"):
+            out.append(child)
+        elif isinstance(child.tag, str) and child.tag != "dl":
+            out += own_parts(child)
+    return out
+
+
 def definitions(element: Element, setting: Setting, depth: int) -> list[str]:
     """Terms with what they mean, as many readers of Markdown know it: a line with the term, a line ": meaning"."""
     out: list[str] = []
-    for child in element.iter("dt", "dd"):
+    for child in own_parts(element):
         text = " ".join(" ".join(blocks_of(child, setting, depth + 1)).split("\n"))
         if not text:
             continue

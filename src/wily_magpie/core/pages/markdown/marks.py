@@ -4,6 +4,7 @@ import re
 import unicodedata
 from dataclasses import dataclass
 from functools import cache
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -62,6 +63,7 @@ def strip_end(pieces: list[Piece]) -> None:
 
 def with_outer_spaces(pieces: list[Piece]) -> list[Piece]:
     """Spaces and line breaks stand outside of emphasis, texts beside each other are one, emphasis of nothing is none."""
+    pieces = with_joined_texts(pieces)
     changed = True
     while changed:
         changed = False
@@ -73,6 +75,16 @@ def with_outer_spaces(pieces: list[Piece]) -> list[Piece]:
                 changed |= is_other
         pieces = out
     return pieces
+
+
+def with_joined_texts(pieces: list[Piece]) -> list[Piece]:
+    """Texts that follow each other as one; all at once, since one by one takes the square of their number."""
+    out: list[Piece] = []
+    for kind, run in groupby((piece for piece in pieces if piece.kind != "text" or piece.value), lambda one: one.kind):
+        together = list(run)
+        is_many = kind == "text" and len(together) > 1
+        out += [Piece("text", re.sub(r" {2,}", " ", "".join(one.value for one in together)))] if is_many else together
+    return out
 
 
 def beside(last: Piece, piece: Piece) -> tuple[list[Piece], bool]:

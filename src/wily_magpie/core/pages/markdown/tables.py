@@ -32,7 +32,7 @@ def table(element: Element, setting: Setting) -> list[str]:
     """The table, after its caption; the header is blank where the page has none."""
     groups = element.iter("tr", "thead", "tbody", "tfoot")  # some write cells straight into a head
     rows = [row for row in groups if any(cell.tag in ("td", "th") for cell in row)]
-    grid = [[cell_text(cell, setting) for cell in cells] for cells in spread(rows)]
+    grid = [[cell_text(cell, setting) for cell in cells[:MOST_COLUMNS]] for cells in spread(rows)]
     if not grid:
         return []
     width = min(MOST_COLUMNS, max(len(row) for row in grid))
