@@ -6,8 +6,8 @@ from wily_magpie.core.commands.history import Redo, Undo
 from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.commands.templates import Accept, AddSample, MakeWithSample
 from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.template import Template

@@ -11,7 +11,7 @@ from conftest import HERON
 from helpers import undo_label
 from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.entries import AddEntry
-from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow

@@ -21,8 +21,8 @@ from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.fields import Option
 from wily_magpie.core.fields.summary import Measure
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.library import Library

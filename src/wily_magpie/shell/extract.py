@@ -8,10 +8,10 @@ from pathlib import Path
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.pages.address import from_typed, looks_like_address
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.pages.files.open_file import page_at
+from wily_magpie.core.pages.open_file import page_at
 from wily_magpie.core.pages.page import Page, Reading
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.shell.output import DONE, emit, exit_code, say, show
 
 

@@ -54,7 +54,7 @@ def try_one(args: argparse.Namespace, session: Session) -> int:
 def add_sample(args: argparse.Namespace, session: Session) -> int:
     """A further sample, with its values accepted."""
     from wily_magpie.core.commands.templates import Accept, AddSample
-    from wily_magpie.core.pages.read import read_page
+    from wily_magpie.core.pages.apart import read_page
     from wily_magpie.shell.extract import load
 
     templates = session.reader.templates

@@ -30,8 +30,8 @@ from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.exchange.templates import bringing_in, look_at_import, write
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.bench import ACCEPTED, BLANK, DIFFERS, FAILED, FILLED, UNSET, work_out, work_out_body
 from wily_magpie.core.templates.open_form import to_plain

@@ -3,10 +3,10 @@
 import pytest
 
 from conftest import HERON
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.inline_runs import wrap_inline_runs
 from wily_magpie.core.pages.page import Content, Page, Reading
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.pages.tree import parse, text_of
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.slip import with_blocks

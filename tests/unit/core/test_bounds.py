@@ -3,9 +3,9 @@
 import pytest
 
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.pages.read import read_page
 
 TOO_MUCH = {
     "tags": "<p>Beginning.</p>" + "<b>x</b>" * 200_000,

@@ -35,9 +35,9 @@ from wily_magpie.core.entries.layout import Column, Layout
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.events import Changed, Event, OverviewChanged
 from wily_magpie.core.fields import Option
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.core.query import cql

@@ -16,9 +16,9 @@ from helpers import add_notes
 from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.places.library.integrity import check
 from wily_magpie.core.places.recovery_journal import PREFIX, SET_ASIDE
 from wily_magpie.core.query.nodes import Question

@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.files.mail import plain_to_html
 from wily_magpie.core.pages.files.pdf import joined
 from wily_magpie.core.pages.files.recognise import Given, is_readable, media_type_of, page_of
 from wily_magpie.core.pages.page import Reading
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.demo.leaflet import leaflet
 
 

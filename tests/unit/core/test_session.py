@@ -15,8 +15,8 @@ from wily_magpie.core.commands.views import DeleteView, KeepView, RenameView
 from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.errors import BugError, EnvironmentFailure, PageFailure, UserError
 from wily_magpie.core.events import Changed, Event, OverviewChanged
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.jobs import Cancelled, Job, State
 from wily_magpie.core.session.session import Session

@@ -5,10 +5,10 @@ from collections.abc import Mapping
 
 import pytest
 
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.findings.media import clock, timed
 from wily_magpie.core.pages.findings.offers import plain_number
 from wily_magpie.core.pages.page import Page, Reading
-from wily_magpie.core.pages.read import read_page
 
 WORDS = "The paddles of the wheel are cut from elm that has lain in the mud of the creek for a winter. " * 3
 

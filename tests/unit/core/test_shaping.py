@@ -22,9 +22,9 @@ from wily_magpie.core.exchange.sheet import guess_kinds
 from wily_magpie.core.exchange.tables import take_in
 from wily_magpie.core.fields import Link, Option
 from wily_magpie.core.fields.summary import Measure
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.places.api import MADE_KINDS, Place, PlaceSettings
 from wily_magpie.core.places.starters import STARTERS, starter
 from wily_magpie.core.query.nodes import Question

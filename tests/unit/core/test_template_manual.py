@@ -8,9 +8,10 @@ import jsonschema
 import pytest
 
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page
-from wily_magpie.core.pages.read import read_page
-from wily_magpie.core.templates.expressions import NAMES, check, environment, evaluate
+from wily_magpie.core.templates.apart import check, evaluate
+from wily_magpie.core.templates.expressions import NAMES, environment
 from wily_magpie.core.templates.match import TESTS, read_rule
 from wily_magpie.core.templates.open_form import from_plain, to_plain
 from wily_magpie.core.templates.rule_context import KNOWN_NAMES, RuleContext
@@ -52,7 +53,7 @@ EXAMPLES = [(row[1].strip("`"), row[2].strip("`").replace("⏎", "\n")) for row 
 def test_every_example_gives_what_the_manual_says(example: str, gives: str) -> None:
     check(example, "an example")
     reading = read_page(Page("https://mills.example/mill", HTML, "file"))
-    assert str(evaluate(example, RuleContext(reading, "2026-01-02T03:04Z"))[0]) == gives
+    assert str(evaluate(example, RuleContext(reading, "2026-01-02T03:04Z")).value) == gives
 
 
 def test_the_manual_names_every_filter_name_rule_and_match_rule() -> None:

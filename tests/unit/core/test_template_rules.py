@@ -9,9 +9,9 @@ from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page, Reading
-from wily_magpie.core.pages.read import read_page
-from wily_magpie.core.templates.expressions import Mistake, check, evaluate
+from wily_magpie.core.templates.apart import Mistake, check, evaluate
 from wily_magpie.core.templates.match import read_rule
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import SCREENSHOT, Rule, give
@@ -191,7 +191,7 @@ def test_what_would_never_end_ends_in_time_with_a_sentence(reading: Reading, exp
     start = time.monotonic()
     try:
         check(expression, "Summary")
-        value = str(evaluate(expression, RuleContext(long, NOW))[0])
+        value = str(evaluate(expression, RuleContext(long, NOW)).value)
         assert len(value) <= 1_000_000
     except UserError as error:
         assert error.message

@@ -14,7 +14,7 @@ from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.entries import AddEntry, SetBody, SetText
 from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.pages.read import read_page
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.files_editor import FilesEditor

@@ -16,13 +16,15 @@ from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.errors import PageFailure, UserError
+from wily_magpie.core.pages import apart as pages
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import MOST_PICTURES, number_of
+from wily_magpie.core.templates import apart as templates
 from wily_magpie.core.templates.rules import SCREENSHOT
 from wily_magpie.core.templates.slip import Slip
 
@@ -93,13 +95,22 @@ class CaptureRun:
 
     @staticmethod
     def prepare() -> None:
-        """Loads what reading a page needs, so that it is there when the first page is."""
-        import wily_magpie.core.pages.read
-        import wily_magpie.core.templates.expressions  # noqa: F401
+        """Starts what reading a page needs, so that it is there when the first page is."""
+        pages.WORKER.prepare()
+        templates.WORKER.prepare()
+
+    @staticmethod
+    def check(expression: str, of: str) -> UserError | None:
+        """What is wrong with an expression of a field."""
+        try:
+            templates.check(expression, of)
+        except UserError as error:
+            return error
+        return None
 
     def page(self, given: str, *, by: str = "") -> Page:
         """Address → page, by HTTP; or the page in a file of this disk. PageFailure where it cannot be had."""
-        from wily_magpie.core.pages.files.open_file import page_at  # not needed at start
+        from wily_magpie.core.pages.open_file import page_at  # not needed at start
 
         self.progress.tick(0, 4)
         if given.startswith(("http://", "https://")):
@@ -108,10 +119,8 @@ class CaptureRun:
 
     def reading(self, page: Page, *, with_replies: bool = False) -> Reading:
         """Page → all that it says; takes its time."""
-        from wily_magpie.core.pages.read import read_page  # the libraries that find content take a second to load
-
         self.progress.tick(1, 4)
-        reading = read_page(page)
+        reading = pages.read_page(page)
         return reading.with_posts() if with_replies else reading
 
     def slip(

@@ -16,7 +16,7 @@ from wily_magpie.core.places.library.template_store import SampleRow
 from wily_magpie.core.places.table import now
 from wily_magpie.core.queries.templates import TemplateQueries
 from wily_magpie.core.templates.match import Condition, MatchRule
-from wily_magpie.core.templates.open_form import from_json, to_json
+from wily_magpie.core.templates.open_form import check_expressions, from_json, to_json
 from wily_magpie.core.templates.propose import propose, propose_fields
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import Rule
@@ -54,7 +54,7 @@ def save(library: Library, template: Template, before: str = "") -> None:
     if not name:
         raise UserError("template-nameless", "A template needs a name.", "Write one.")
     text = to_json(replace(template, name=name))
-    from_json(text)  # whatever has a fault is told before it is kept
+    check_expressions(from_json(text))  # whatever has a fault is told before it is kept
     if not before and any(name.casefold() == one.casefold() for one, _ in library.templates.texts()):
         raise UserError("template-known", f"There is a template “{name}” already.", "Choose another name.")
     library.templates.put(before or name, text, name)

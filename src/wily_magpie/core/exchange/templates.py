@@ -22,7 +22,7 @@ from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.template_store import SampleRow
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.queries.templates import TemplateQueries, page_of_copy
-from wily_magpie.core.templates.open_form import bad, from_plain, parsed, to_json, to_plain
+from wily_magpie.core.templates.open_form import bad, check_expressions, from_plain, parsed, to_json, to_plain
 from wily_magpie.core.templates.template import Template
 
 SETTINGS_FORMAT = 1
@@ -119,6 +119,7 @@ def look_at_import(reader: Reader, text: str) -> list[Incoming]:
     for at, one in enumerate(many):
         where = f"templates[{at}]." if is_many else ""
         template = from_plain(one, where)
+        check_expressions(template, where)
         if template.name.casefold() in seen:
             raise bad(f"{where}name", f"“{template.name}” stands there twice")
         seen.add(template.name.casefold())

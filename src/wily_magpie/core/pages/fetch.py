@@ -65,7 +65,8 @@ class Fetcher:
 
         typed = {host_in(by or address)}
         answer = self.get(address, LARGEST_PAGE_BYTES, "text/html,application/xhtml+xml,*/*;q=0.5", cancelled, typed)
-        from wily_magpie.core.pages.files.recognise import Given, name_of, page_of
+        from wily_magpie.core.pages.apart import page_of
+        from wily_magpie.core.pages.files.recognise import Given, name_of
 
         name = name_of(answer.address)
         given = Given(answer.content, answer.media_type, answer.charset, name, answer.address, "fetched", address)

@@ -3,7 +3,8 @@
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure, UserError
-from wily_magpie.core.pages.files.recognise import Given, media_type_of, page_of
+from wily_magpie.core.pages.apart import page_of
+from wily_magpie.core.pages.files.recognise import Given, media_type_of
 from wily_magpie.core.pages.page import LARGEST_PAGE_BYTES, Page
 
 

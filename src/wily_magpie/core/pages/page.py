@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import field, replace
 from functools import cached_property
+from itertools import count
 from typing import Any
 
 from wily_magpie.core.dataclass import dataclass
@@ -10,6 +11,7 @@ from wily_magpie.core.dataclass import dataclass
 LARGEST_PAGE_BYTES = 25_000_000
 REPLIES, ANSWERS = "replies", "other answers"
 """Reasons of posts that are left out until they are asked for."""
+NUMBERS = count(1)
 
 
 @dataclass(frozen=True)
@@ -158,6 +160,11 @@ class Reading:
     data: dict[str, Any] = field(default_factory=dict)
     notice: str = ""
     pictures: tuple[Picture, ...] = ()
+
+    @cached_property
+    def number(self) -> int:
+        """By which it is told from every other of this process."""
+        return next(NUMBERS)
 
     def with_posts(self) -> "Reading":
         """The same with all replies in its text."""

@@ -8,6 +8,7 @@ from contextlib import suppress
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.pages.apart import page_of, read_page
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.places.api import Place, PlaceInfo
 from wily_magpie.core.places.library.library import Library
@@ -133,8 +134,6 @@ class TemplateQueries:
 
     def reading(self, row: SampleRow) -> Reading | None:
         """What a sample page says; None where its copy is missing."""
-        from wily_magpie.core.pages.read import read_page  # the libraries that find content take a second to load
-
         key = f"{row.sha256} {row.address}"
         known = self.readings.get(key)
         if known is not None:
@@ -229,6 +228,6 @@ def page_of_copy(row: SampleRow, content: bytes) -> Page | None:
         except UnicodeDecodeError:  # of a file of somebody else's
             html = content.decode("utf-8", "replace")
         return Page(row.address, html, "file")
-    from wily_magpie.core.pages.files.recognise import Given, page_of  # not needed at start
+    from wily_magpie.core.pages.files.recognise import Given  # not needed at start
 
     return page_of(Given(content, row.media_type, address=row.address))

@@ -7,6 +7,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short as short_title
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.apart import work_out as together
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import give
 from wily_magpie.core.templates.slip import body_of, to_line, with_settings
@@ -100,9 +101,15 @@ def judged(text: str, origin: str, problem: str, accepted: str | None, others: t
 
 def row(template: Template, one: Field | None, samples: Sequence[Sample]) -> list[Cell]:
     """A row of the bench: of a field, or of the text (None)."""
-    return [
-        work_out(template, one, sample) if one is not None else work_out_body(template, sample) for sample in samples
-    ]
+    if one is None:
+        texts = [text for body in (template.body, *template.bodies.values()) for text in body.expressions]
+        together(texts, [sample.context for sample in samples])
+        return [work_out_body(template, sample) for sample in samples]
+    rule = template.rule_of(one.key)
+    together(
+        [rule.text] if rule is not None and rule.source == "expression" else [], [sample.context for sample in samples]
+    )
+    return [work_out(template, one, sample) for sample in samples]
 
 
 def faults(template: Template, fields: Sequence[Field], samples: Sequence[Sample]) -> list[Fault]:
@@ -110,6 +117,7 @@ def faults(template: Template, fields: Sequence[Field], samples: Sequence[Sample
     out = []
     by_key = {one.key: one for one in (TITLE, *fields)}
     for sample in samples:
+        together(template.expressions(sample.context.reading.best("kind")), [sample.context])
         for key, accepted in sample.accepted.items():
             label = by_key[key].label if key in by_key else "Text" if key == BODY else key
             if key == BODY:

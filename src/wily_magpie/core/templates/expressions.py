@@ -6,12 +6,10 @@ An expression is written bare, `page.title ~ ", " ~ page.site`, or as a text wit
 """
 
 import difflib
-import gc
+import json
 import math
 import re
-import sys
-import threading
-import time
+import signal
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
@@ -26,8 +24,8 @@ from jinja2.exceptions import SecurityError
 from jinja2.runtime import LoopContext
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
-from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.apart import Mistake, failure, is_text
 from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, file_name
 from wily_magpie.core.templates.rule_context import KNOWN_NAMES, MANY_NAMES, RuleContext
 
@@ -44,15 +42,6 @@ LOOP_NAMES = {"index", "index0", "first", "last", "length"}
 MAP_METHODS = {"get", "items", "keys", "values"}
 FAILURES = (TooMuch, SecurityError, jinja2.TemplateError, ArithmeticError, LookupError, TypeError, ValueError, AttributeError,
             RecursionError, MemoryError, NameError)  # fmt: skip
-
-
-class Mistake(UserError):
-    """An expression with a fault; start and stop tell where in its text."""
-
-    def __init__(self, message: str, way_out: str, start: int, stop: int) -> None:
-        super().__init__("bad-expression", message, way_out)
-        self.start = start
-        self.stop = stop
 
 
 class Writer(CodeGenerator):
@@ -147,11 +136,6 @@ def environment() -> Sandbox:
     sandbox.globals = {}
     sandbox.tests = {name: sandbox.tests[name] for name in ("defined", "undefined", "none", "string", "number", "in")}
     return sandbox
-
-
-def is_text(text: str) -> bool:
-    """Whether an expression is a text with places for values."""
-    return "{{" in text or "{%" in text
 
 
 @cache
@@ -286,44 +270,21 @@ class Looked(dict[str, Any]):
         return value
 
 
-class Collections(threading.local):
-    """How long this thread has collected garbage, which is nobody's expression's doing."""
-
-    began = 0.0
-    took = 0.0
-
-    def count(self, phase: str, _info: Mapping[str, int]) -> None:
-        """Called by the collector at its beginning and its end."""
-        if phase == "start":
-            self.began = time.thread_time()
-        else:
-            self.took += time.thread_time() - self.began
-
-
-COLLECTIONS = Collections()
-gc.callbacks.append(COLLECTIONS.count)
-
-
-def own_time() -> float:
-    """Seconds of the processor that this thread has worked, without collecting garbage."""
-    return time.thread_time() - COLLECTIONS.took
-
-
 @contextmanager
 def stopped_after(seconds: float) -> Iterator[None]:
-    """Ends what is done within after some own time of this thread, with TooMuch."""
-    deadline, before = own_time() + seconds, sys.gettrace()
+    """Ends what is done within after some time of the processor, with TooMuch; only on the main thread of a process."""
 
-    def watch(frame: FrameType, event: str, arg: object) -> Any:
-        if own_time() > deadline:
-            raise TooMuch("it takes too long")
-        return watch
+    def stop(_number: int, _frame: FrameType | None) -> None:
+        signal.setitimer(signal.ITIMER_PROF, 0)
+        raise TooMuch("it takes too long")
 
-    sys.settrace(watch)
+    before = signal.signal(signal.SIGPROF, stop)
+    signal.setitimer(signal.ITIMER_PROF, seconds)
     try:
         yield
     finally:
-        sys.settrace(before)
+        signal.setitimer(signal.ITIMER_PROF, 0)
+        signal.signal(signal.SIGPROF, before)
 
 
 def evaluate(text: str, context: RuleContext) -> tuple[object, PageNames]:
@@ -346,10 +307,9 @@ def evaluate(text: str, context: RuleContext) -> tuple[object, PageNames]:
             raise TooMuch("it gives no value")
         if isinstance(value, str | list | tuple | Mapping) and len(value) > LARGEST:
             raise TooMuch("it becomes too large")
+        value = json.loads(json.dumps(value, default=as_word))
     except FAILURES as error:
-        raise UserError(
-            "expression-failed", f"The expression {text[:80]} fails: {error}.", "Mend it in its template."
-        ) from error
+        raise failure(text, f"fails: {error}") from error
     return value, page
 
 

@@ -11,6 +11,7 @@ from typing import Any
 
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.templates.apart import check, is_text
 from wily_magpie.core.templates.match import MatchRule, read_rule
 from wily_magpie.core.templates.rules import PICTURES, SOURCES, Rule
 from wily_magpie.core.templates.template import BODY_PARTS, Body, Template
@@ -120,11 +121,11 @@ def from_plain(raw: Any, where: str = "") -> Template:
         text_of(raw, "writes", where),
         read_match(raw.get("match") or [], where),
         read_form(raw.get("title"), f"{where}title") if raw.get("title") is not None else Rule("finding", ("title",)),
-        {str(key): read_form(rule, f"{where}fields.{key}", str(key)) for key, rule in fields.items()},
+        {str(key): read_form(rule, f"{where}fields.{key}") for key, rule in fields.items()},
         read_body(raw.get("body"), f"{where}body"),
         {str(kind): read_body(body, f"{where}bodies.{kind}") for kind, body in bodies.items()},
         read_way(raw.get("way"), where),
-        checked(text_of(raw, "note_name", where), f"{where}note_name"),
+        text_of(raw, "note_name", where),
         texts_of(raw, "asks", where),
         texts_of(raw, "hides", where),
         text_of(raw, "status", where),
@@ -177,8 +178,8 @@ def rule_form(rule: Rule) -> dict[str, Any]:
     return {rule.source: list(rule.words) if rule.source in LISTS else rule.text}
 
 
-def read_form(raw: Any, where: str, label: str = "") -> Rule:
-    """A rule from its open form, its expression checked."""
+def read_form(raw: Any, where: str) -> Rule:
+    """A rule from its open form."""
     if not isinstance(raw, dict) or len(raw) != 1 or next(iter(raw)) not in SOURCES:
         raise bad(where, 'must be {"expression": "…"} or have one of: ' + ", ".join(SOURCES))
     source, given = next(iter(raw.items()))
@@ -189,18 +190,24 @@ def read_form(raw: Any, where: str, label: str = "") -> Rule:
         raise bad(where, "must be one text")
     if source == "picture" and words[0] not in PICTURES:
         raise bad(where, "must be one of: " + ", ".join(PICTURES))
-    if source == "expression":
-        checked(words[0], label or where)
     return Rule(str(source), tuple(words) if source in LISTS or words[0] else ())
 
 
-def checked(expression: str, where: str) -> str:
-    """An expression that can be read."""
-    if expression:
-        from wily_magpie.core.templates.expressions import check  # Jinja is not needed at start
+def check_expressions(template: Template, where: str = "") -> None:
+    """Whether all expressions of a template can be read; those of one that is kept already were looked at before.
 
-        check(expression, where)
-    return expression
+    Raises:
+        Mistake: one cannot.
+    """
+    rules = {f"{where}title": template.title, **template.fields}
+    for label, rule in rules.items():
+        if rule.source == "expression" and rule.text:
+            check(rule.text, label)
+    bodies = {"body": template.body, **{f"bodies.{kind}": body for kind, body in template.bodies.items()}}
+    texts = {f"{label}.{part}": getattr(body, part) for label, body in bodies.items() for part in ("before", "after")}
+    for label, text in {**texts, "note_name": template.note_name}.items():
+        if is_text(text):
+            check(text, f"{where}{label}")
 
 
 def read_match(raw: Any, where: str) -> tuple[MatchRule, ...]:
@@ -234,7 +241,6 @@ def read_body(raw: Any, where: str) -> Body:
         text = raw["expression"]
         if text == OLD_BODY:
             return Body()
-        checked(text, where)
         return Body("nothing", before=text if "{{" in text else f"{{{{ {text} }}}}")
     if (
         not isinstance(raw, dict)
@@ -243,9 +249,6 @@ def read_body(raw: Any, where: str) -> Body:
     ):
         raise bad(where, f'must have "part", one of: {", ".join(BODY_PARTS)}; and may have "before" and "after"')
     before, after = (text_of(raw, key, f"{where}.") for key in ("before", "after"))
-    for name, text in (("before", before), ("after", after)):
-        if "{{" in text or "{%" in text:
-            checked(text, f"{where}.{name}")
     return Body(str(raw.get("part", "content")), before, after)
 
 

@@ -64,6 +64,11 @@ class RuleContext:
     title: str = ""
 
     @cached_property
+    def worked(self) -> dict[str, Any]:
+        """What expressions gave; `apart` has it filled."""
+        return {}
+
+    @cached_property
     def data(self) -> dict[str, Any]:
         """Raw structured data, also by type: data.NewsArticle, and data.Article for any type that ends so."""
         raw = self.reading.data

@@ -6,6 +6,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.apart import evaluate
 from wily_magpie.core.templates.rule_context import MANY_NAMES, RuleContext
 
 PICTURE_WORDS = {
@@ -101,17 +102,12 @@ def from_findings(words: tuple[str, ...], context: RuleContext, field: Field) ->
 
 def from_expression(words: tuple[str, ...], context: RuleContext, _field: Field) -> RuleResult:
     """What an expression gives."""
-    from wily_magpie.core.templates.expressions import evaluate  # Jinja is not needed at start
-
     try:
-        value, page = evaluate(words[0] if words else "", context)
+        worked = evaluate(words[0] if words else "", context)
     except UserError as error:
         return RuleResult(problem=error.message)
-    names = dict.fromkeys(page._names)  # noqa: SLF001 - underscored only against expressions
-    others = tuple(dict.fromkeys(one for name in names for one in context.look_up(name)))
-    origin = next((used.origin for used in page._used if used.value), BY_TEMPLATE)  # noqa: SLF001
-    value = list(value) if isinstance(value, tuple) else value
-    return RuleResult(value, origin, others, notes=tuple(dict.fromkeys(page._notes)))  # noqa: SLF001
+    others = tuple(dict.fromkeys(one for name in worked.names for one in context.look_up(name)))
+    return RuleResult(worked.value, worked.origin or BY_TEMPLATE, others, notes=tuple(worked.notes))
 
 
 def from_question(words: tuple[str, ...], _material: RuleContext, _field: Field) -> RuleResult:

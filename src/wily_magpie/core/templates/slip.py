@@ -11,6 +11,7 @@ from wily_magpie.core.entries.mark import Mark, as_markdown
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.page import Content, Finding, Reading
+from wily_magpie.core.templates.apart import evaluate, is_text, work_out
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import BY_TEMPLATE, Rule, RuleResult, give
 from wily_magpie.core.templates.template import Template
@@ -224,6 +225,7 @@ def fill(
         fields: of the place, the title first; those that nobody writes have no line, those of files only where a picture is
             put into them.
     """
+    work_out(template.expressions(context.reading.best("kind")), [context])
     lines: list[SlipField] = []
     notes: list[str] = []
     for one in fields:
@@ -289,9 +291,7 @@ def text_of(text: str, context: RuleContext) -> tuple[str, list[str]]:
     Raises:
         UserError: one of its values fails.
     """
-    from wily_magpie.core.templates.expressions import evaluate, is_text  # Jinja is not needed at start
-
     if not is_text(text):
         return text, []
-    value, page = evaluate(text, context)
-    return str(value or ""), page._notes  # noqa: SLF001 - underscored only against expressions
+    worked = evaluate(text, context)
+    return str(worked.value or ""), list(worked.notes)

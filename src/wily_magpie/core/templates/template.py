@@ -7,6 +7,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.insert_position import NoteTarget
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Reading
+from wily_magpie.core.templates.apart import is_text
 from wily_magpie.core.templates.match import MatchRule
 from wily_magpie.core.templates.rules import Rule
 
@@ -26,6 +27,11 @@ class Body:
     part: str = "content"
     before: str = ""
     after: str = ""
+
+    @property
+    def expressions(self) -> list[str]:
+        """Its texts that have places for values."""
+        return [text for text in (self.before, self.after) if is_text(text)]
 
 
 @dataclass(frozen=True)
@@ -75,6 +81,11 @@ class Template:
     def body_for(self, kind: str) -> Body:
         """What the text of a kind of page is made of."""
         return self.bodies.get(kind, self.body)
+
+    def expressions(self, kind: str) -> list[str]:
+        """All that are worked out for a page of a kind."""
+        rules = [rule.text for rule in (self.title, *self.fields.values()) if rule.source == "expression"]
+        return rules + self.body_for(kind).expressions
 
 
 def choose(templates: Sequence[Template], reading: Reading) -> tuple[Template, str]:

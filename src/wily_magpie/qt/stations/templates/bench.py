@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.templates import Accept
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.errors import UserError
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.bench import BODY, Cell, Sample
 from wily_magpie.core.templates.bench import row as row_of
@@ -81,7 +82,7 @@ class Bench(QWidget):
         column = QVBoxLayout(middle)
         column.setContentsMargins(16, 8, 12, 10)
         column.setSpacing(8)
-        self.strip = RuleStrip()
+        self.strip = RuleStrip(self.check)
         self.strip.changed.connect(self._on_rule)
         self.strip.finished.connect(self.keep)
         column.addWidget(self.strip)
@@ -248,10 +249,14 @@ class Bench(QWidget):
         else:
             self.strip.source.setFocus()
 
-    def _on_rule(self, rule: Rule | None) -> None:
-        row = self.table.currentRow()
-        if self.template is None or not 0 <= row < len(self.fields) or self.fields[row] is None:
+    def check(self, expression: str, of: str, done: Callable[[UserError | None], None]) -> None:
+        """Looks at an expression, off the main thread."""
+        self.desk.bridge.work(lambda run: run.check(expression, of), done)
+
+    def _on_rule(self, field: Field | None, rule: Rule | None) -> None:
+        if self.template is None or field not in self.fields or field is None:
             return
+        row = self.fields.index(field)
         self.template = with_rule(self.template, self.key_of(self.fields[row]), rule)
         self.table.show_rule(row, rule.shown() if rule else "", rule.source if rule else "")
         self.faulty_row = row

@@ -1,10 +1,13 @@
 """The strip above the bench in which the rule of the chosen row is written."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QCompleter, QHBoxLayout, QLabel, QLineEdit, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.templates.apart import Mistake
 from wily_magpie.core.templates.rule_context import KNOWN_NAMES
 from wily_magpie.core.templates.rules import PICTURE_WORDS, SOURCES, Rule
 from wily_magpie.qt.stations.templates.expression_line import ExpressionLine
@@ -26,17 +29,26 @@ class RuleStrip(QWidget):
     """Shows and changes one rule.
 
     Signals:
-        changed: the rule as it stands (None: left alone), at every keystroke that can be read.
+        changed: the field, and its rule as it stands (None: left alone), at every keystroke that can be read.
         finished: the person is done with it.
+
+    Args:
+        check: tells the third argument, later, what is wrong with an expression (the first) of a field (the second).
     """
 
-    changed = pyqtSignal(object)
+    changed = pyqtSignal(object, object)
     finished = pyqtSignal()
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, check: Callable[[str, str, Callable[[UserError | None], None]], None], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
+        self.check = check
         self.field: Field | None = None
         self.rule: Rule | None = None
+        self.checking = 0
+        """How many expressions are being looked at; the person is not done with them before."""
+        self.is_left = False
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
@@ -71,9 +83,9 @@ class RuleStrip(QWidget):
         self.stack.setFixedHeight(self.expression.height())
         self.source.activated.connect(self._on_source)
         self.words.textEdited.connect(lambda _text: self.take())
-        self.words.editingFinished.connect(self.finished)
+        self.words.editingFinished.connect(self.finish)
         self.expression.typed.connect(lambda _text: self.take())
-        self.expression.finished.connect(self.finished)
+        self.expression.finished.connect(self.finish)
         self.picture.activated.connect(self._on_picture)
 
     def show_rule(self, name: str, field: Field | None, rule: Rule | None) -> None:
@@ -137,20 +149,30 @@ class RuleStrip(QWidget):
         self.tell("")
         self.expression.mark(0, 0)
         self.stack.setFixedHeight(self.expression.height() if self.stack.currentWidget() is self.expression else 32)
-        if rule is not None and rule.source == "expression":
-            from wily_magpie.core.templates.expressions import Mistake, check  # Jinja is not needed at start
+        field = self.field
+        if rule is None or rule.source != "expression":
+            self.rule = rule
+            self.changed.emit(field, rule)
+            return
+        self.checking += 1
+        self.check(rule.text, self.name.text(), lambda error: self._on_checked(field, rule, error))
 
-            try:
-                check(rule.text, self.name.text())
-            except Mistake as error:
-                self.tell(str(error))
-                self.expression.mark(error.start, error.stop)
-                return
-            except UserError as error:
-                self.tell(str(error))
-                return
-        self.rule = rule
-        self.changed.emit(rule)
+    def _on_checked(self, field: Field | None, rule: Rule, error: UserError | None) -> None:
+        self.checking -= 1
+        if error is None:
+            self.rule = rule if field is self.field else self.rule
+            self.changed.emit(field, rule)
+        elif field is self.field and rule == self.written():
+            self.tell(str(error))
+            self.expression.mark(*((error.start, error.stop) if isinstance(error, Mistake) else (0, 0)))
+        if self.is_left and not self.checking:
+            self.finish()
+
+    def finish(self) -> None:
+        """The person is done with it, once all is looked at."""
+        self.is_left = bool(self.checking)
+        if not self.checking:
+            self.finished.emit()
 
     @property
     def is_faulty(self) -> bool:
@@ -171,11 +193,11 @@ class RuleStrip(QWidget):
         rule = Rule(source, words) if source else None
         self.show_words(rule)
         self.take()
-        self.finished.emit()
+        self.finish()
         widget = self.stack.currentWidget()
         if widget is not None and widget is not self.nothing:
             widget.setFocus()
 
     def _on_picture(self, _index: int) -> None:
         self.take()
-        self.finished.emit()
+        self.finish()

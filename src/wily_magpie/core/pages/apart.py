@@ -1,0 +1,62 @@
+"""Pages and files read in a process apart, so that no page takes more than its share or breaks more than that process."""
+
+import base64
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.pages.page import Block, Content, Finding, Page, Picture, Reading
+from wily_magpie.core.worker.process import Ended, Limits, Worker
+
+if TYPE_CHECKING:
+    from wily_magpie.core.pages.files.recognise import Given
+
+LIMITS = Limits(seconds=10, megabytes=1_000)
+WORKER = Worker("wily_magpie.core.pages.served", LIMITS)
+A_FILE = b"-"
+"""Stands for a file where only whether there is one is asked."""
+
+
+def read_page(page: Page) -> Reading:
+    """All that a page says; takes up to a second for a long one.
+
+    Raises:
+        PageFailure: it takes too long or needs too much memory.
+    """
+    told = asked("read", page.address, replace(page, file=A_FILE if page.file else b""))
+    html, markdown, text, blocks = told["content"]
+    return Reading(
+        page if told["page"] is None else page_from(told["page"]),
+        tuple(Finding(*one) for one in told["findings"]),
+        Content(html, markdown, text, tuple(Block(*one) for one in blocks)),
+        told["canonical"],
+        told["data"],
+        told["notice"],
+        tuple(Picture(*one) for one in told["pictures"]),
+    )
+
+
+def page_of(given: "Given") -> Page | None:
+    """The page that stands for a file, or the page that it is; None for what can only be kept by its address.
+
+    Raises:
+        PageFailure: it takes too long or needs too much memory.
+    """
+    told = asked("page_of", given.address or given.name, given)
+    return None if told is None else page_from(told)
+
+
+def page_from(told: list[Any]) -> Page:
+    """A page as the process tells it."""
+    page = Page(*told)
+    return replace(page, file=base64.b64decode(page.file))
+
+
+def asked(name: str, what: str, given: object) -> Any:
+    """What the process answers."""
+    try:
+        return WORKER.ask(name, given)
+    except Ended as error:
+        raise PageFailure(
+            "page-unreadable", f"Reading {what} {error}.", "Keep its address alone, or a part of it saved as a file."
+        ) from error

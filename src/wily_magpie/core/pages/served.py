@@ -1,0 +1,45 @@
+"""What the process that reads pages answers; see `apart`, which asks."""
+
+import base64
+from collections.abc import Callable, Mapping
+from dataclasses import fields
+from typing import Any
+
+from wily_magpie.core.pages.files import recognise
+from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.read import read_page
+
+
+def values(one: Any) -> list[Any]:
+    """The values of a dataclass, in order."""
+    return [getattr(one, field.name) for field in fields(one)]
+
+
+def written(page: Page | None) -> list[Any] | None:
+    """A page in what JSON has."""
+    if page is None:
+        return None
+    return [base64.b64encode(one).decode() if isinstance(one, bytes) else one for one in values(page)]
+
+
+def read(page: Page) -> dict[str, Any]:
+    """What a page says."""
+    reading: Reading = read_page(page)
+    content = reading.content
+    return {
+        "page": None if reading.page is page else written(reading.page),
+        "findings": [values(one) for one in reading.findings],
+        "content": [content.html, content.markdown, content.text, [values(one) for one in content.blocks]],
+        "canonical": reading.canonical,
+        "data": reading.data,
+        "notice": reading.notice,
+        "pictures": [values(one) for one in reading.pictures],
+    }
+
+
+def recognise_page(given: recognise.Given) -> list[Any] | None:
+    """The page that a file is, or that stands for it; None for what can only be kept by its address."""
+    return written(recognise.page_of(given))
+
+
+ANSWERS: Mapping[str, Callable[..., Any]] = {"read": read, "page_of": recognise_page}
