@@ -104,6 +104,13 @@ def run_with_session(args: argparse.Namespace) -> int:
         session.close()
 
 
+def run_restore(args: argparse.Namespace) -> int:
+    """Brings a copy of the library back; no library is opened."""
+    from wily_magpie.shell import restore
+
+    return restore.run(args, args.library or default_library())
+
+
 def run_demo_web(args: argparse.Namespace) -> int:
     """Runs the stand-in web until it is stopped, or lists its pages."""
     from wily_magpie.demo.server import StandInWeb
@@ -188,5 +195,6 @@ COMMANDS = {
     "demo-web": run_demo_web,
     "extract": run_over_pages,
     "markdown": run_over_pages,
+    "restore": run_restore,
 }
 """What is no word over a library."""

@@ -88,7 +88,7 @@ def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
     line = bench.strip.expression
     line.selectAll()
     qtbot.keyClicks(line, "page.tilte")
-    assert "Did you mean title?" in bench.strip.told.text()
+    qtbot.waitUntil(lambda: "Did you mean title?" in bench.strip.told.text(), timeout=PATIENCE_MS)
     assert line.extraSelections()
     line.selectAll()
     qtbot.keyClicks(line, "page.title | upper")

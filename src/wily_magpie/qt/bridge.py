@@ -107,6 +107,8 @@ class Bridge(QObject):
         failed: Callable[[MagpieError], object] | None = None,
     ) -> None:
         """Does work that may wait for the network, or takes the processor for a while, without showing it in the tray."""
+        if not self.is_open:
+            return
         from wily_magpie.core.capture.run import CaptureRun  # not at a start
 
         run = CaptureRun(self._session)

@@ -112,6 +112,11 @@ WORDS = (
     word("steps", "print what was done, the latest first, one JSON object a step", LIBRARY, only_looks=True),
     word("check", "look for faults in the library, one JSON object each", LIBRARY, only_looks=True),
     word("backup", "copy the library into a folder, and check the copy", Argument(("to",), "", "path", "DIR"), LIBRARY),
+    word(
+        "restore", "show what a copy of the library holds; with --yes, bring it back and move aside what is there",
+        Argument(("copy",), "the folder that was copied to", "path", "DIR"), LIBRARY,
+        Argument(("--yes",), "bring it back", "flag"),
+    ),
 )  # fmt: skip
 """All words, in the order in which they are told."""
 MODULES = {

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from wily_magpie.core.places.file_lock import FileLock
+from wily_magpie.core.places.library.premises import WINDOW
 
 
 class WindowLock:
@@ -12,7 +13,7 @@ class WindowLock:
     """
 
     def __init__(self, folder: Path) -> None:
-        self.lock = FileLock(folder / "window.lock")
+        self.lock = FileLock(folder / WINDOW)
         self.is_mine = self.lock.take()
 
     def tell(self, listens_at: str) -> None:

@@ -7,6 +7,7 @@ from pathlib import Path
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.recovery_journal import SET_ASIDE
@@ -94,6 +95,12 @@ def lost_ends(library: Library) -> Iterator[Fault]:
     ends = library.database.one(f"SELECT count(*) FROM link WHERE source NOT IN {there} OR target NOT IN {there}")
     if ends:
         yield Fault("library.sqlite", f"{ends} references lead nowhere.", "They are not shown; please report it.")
+
+
+def named_files(database: Database) -> list[str]:
+    """The names, which are digests, of all that is kept beside a library's database."""
+    sql = " UNION ".join(f"SELECT sha256 FROM {table}" for table in ("file", "picture", "page", "sample"))
+    return [str(row[0]) for row in database.rows(sql)]
 
 
 def file_faults(library: Library, tick: Callable[[int, int], None] | None) -> Iterator[Fault]:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from wily_magpie.core.entries.entry import Draft
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.layout import Layout, read_layout, write_layout
-from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.context import PlaceContext
@@ -20,7 +20,7 @@ from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.field_store import FieldStore
 from wily_magpie.core.places.file_lock import one_at_a_time
 from wily_magpie.core.places.history import History
-from wily_magpie.core.places.library import schema
+from wily_magpie.core.places.library import premises, schema
 from wily_magpie.core.places.library.blob_store import BlobStore
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.marks import Marks
@@ -37,9 +37,6 @@ if TYPE_CHECKING:
     import tempfile
 
     from wily_magpie.core.places.notes.folder import NotesFolder
-
-OPENING = "opening.lock"
-"""A file that is locked while a library is made, brought up to date or mended: by one process after the other."""
 
 
 class Library:
@@ -63,10 +60,11 @@ class Library:
         self.is_read_only = is_read_only
         self.spare: tempfile.TemporaryDirectory[str] | None = None
         if not is_read_only:
-            make_folders(folder)
-        refuse_what_lacks_its_database(folder)
-        with nullcontext() if is_read_only else one_at_a_time(folder / OPENING):
-            self.database = Database(folder / "library.sqlite", is_read_only=is_read_only)
+            premises.finish_restoring(folder)
+            premises.make_folders(folder)
+        premises.refuse_what_lacks_its_database(folder)
+        with nullcontext() if is_read_only else one_at_a_time(folder / premises.OPENING):
+            self.database = Database(folder / premises.DATABASE, is_read_only=is_read_only)
             version = schema.version_of(self.database)
             if 0 < version < schema.VERSION:
                 schema.migrate(self.database, version)
@@ -386,23 +384,6 @@ class Library:
         return float(str(self.database.one(f"SELECT coalesce(max(position), 0) + 1 FROM {table}")))
 
 
-def make_folders(folder: Path) -> None:
-    """Makes the folders of a library.
-
-    Raises:
-        EnvironmentFailure: they cannot be made.
-    """
-    try:
-        for part in ("files", "pages", "index"):
-            (folder / part).mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise EnvironmentFailure(
-            "library-unopened",
-            f"The library folder {folder} cannot be made: {error.strerror}.",
-            "Choose another one.",
-        ) from error
-
-
 def read_place_settings(text: str) -> PlaceSettings:
     """Settings from their JSON; what a later version may have added is passed over."""
     known = {key: value for key, value in json.loads(text).items() if key in PlaceSettings.__dataclass_fields__}
@@ -412,21 +393,3 @@ def read_place_settings(text: str) -> PlaceSettings:
 def write_place_settings(settings: PlaceSettings) -> str:
     """The JSON of settings."""
     return json.dumps(asdict(settings), ensure_ascii=False)
-
-
-def refuse_what_lacks_its_database(folder: Path) -> None:
-    """A folder with what a library has kept, and without the file that knows of it, is not made a new library.
-
-    Raises:
-        EnvironmentFailure: it is one.
-    """
-    database = folder / "library.sqlite"
-    if database.exists() and database.stat().st_size:
-        return
-    kept = sum(1 for part in ("files", "pages") if (folder / part).is_dir() for _ in (folder / part).iterdir())
-    if kept:
-        raise EnvironmentFailure(
-            "library-missing",
-            f"{database} is {'empty' if database.exists() else 'gone'}, and beside it are {kept} kept files.",
-            "Bring library.sqlite back from a copy (wily-magpie backup makes them), or open another folder.",
-        )

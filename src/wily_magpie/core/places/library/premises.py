@@ -1,0 +1,76 @@
+"""The folder of a library, before it is opened: what it must have, and what it must not be taken for."""
+
+from pathlib import Path
+
+from wily_magpie.core.errors import EnvironmentFailure
+
+DATABASE = "library.sqlite"
+OPENING, WINDOW = "opening.lock", "window.lock"
+"""Files that are locked: while a library is made, brought up to date or mended, by one process after the other; while it is open
+in a window."""
+KEPT = ("files", "pages")
+
+
+def make_folders(folder: Path) -> None:
+    """Makes the folders of a library.
+
+    Raises:
+        EnvironmentFailure: they cannot be made.
+    """
+    try:
+        for part in (*KEPT, "index"):
+            (folder / part).mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise EnvironmentFailure(
+            "library-unopened",
+            f"The library folder {folder} cannot be made: {error.strerror}.",
+            "Choose another one.",
+        ) from error
+
+
+def refuse_what_lacks_its_database(folder: Path) -> None:
+    """A folder with what a library has kept, and without the file that knows of it, is not made a new library.
+
+    Raises:
+        EnvironmentFailure: it is one.
+    """
+    database = folder / DATABASE
+    if database.exists() and database.stat().st_size:
+        return
+    kept = sum(1 for part in KEPT if (folder / part).is_dir() for _ in (folder / part).iterdir())
+    if kept:
+        raise EnvironmentFailure(
+            "library-missing",
+            f"{database} is {'empty' if database.exists() else 'gone'}, and beside it are {kept} kept files.",
+            "Bring library.sqlite back from a copy (wily-magpie backup makes them), or open another folder.",
+        )
+
+
+def is_bare(folder: Path) -> bool:
+    """Whether a folder holds nothing that could be missed."""
+    locks, empty = (OPENING, WINDOW), (*KEPT, "index")
+    children = [path for path in folder.glob("*") if path.name not in locks]
+    return all(path.name in empty and not any(path.iterdir()) for path in children)
+
+
+def staging_of(folder: Path) -> Path:
+    """Where a copy of a library is put together, its database last, before it takes the library's place."""
+    folder = folder.expanduser().absolute()
+    return folder.with_name(f".{folder.name}.restoring")
+
+
+def finish_restoring(folder: Path) -> None:
+    """Ends a restoring that was interrupted when the library was moved aside already and its copy was whole."""
+    staging = staging_of(folder)
+    if (staging / DATABASE).is_file() and is_bare(folder):
+        take_place(staging, folder)
+
+
+def take_place(staging: Path, folder: Path) -> None:
+    """Moves what was put together to where the library is, its database last."""
+    folder.mkdir(parents=True, exist_ok=True)
+    for part in (*KEPT, "index"):
+        if (staging / part).is_dir():
+            (staging / part).replace(folder / part)  # over an empty one at most
+    (staging / DATABASE).replace(folder / DATABASE)
+    staging.rmdir()
