@@ -168,9 +168,12 @@ class FieldKind(ABC):
 
     def from_column(self, stored: object) -> Value:
         """The value that SQLite kept."""
-        if stored is None:
-            return None
-        return tuple(json.loads(str(stored))) if self.is_many else str(stored)
+        if stored is None or not self.is_many:
+            return None if stored is None else str(stored)
+        try:
+            return tuple(map(str, json.loads(str(stored))))
+        except (ValueError, TypeError):  # damaged: shown as it stands
+            return (str(stored),)
 
     def sort_sql(self, column: str) -> str:
         """What a column is sorted by."""

@@ -136,7 +136,10 @@ class Database:
         GUARD.check(sql)
         with self.telling():
             connection = self.writer if self.is_mine else self.reader()
-            return list(connection.execute(sql, tuple(values)))
+            try:
+                return list(connection.execute(sql, tuple(values)))
+            except UnicodeDecodeError:
+                return mended_rows(connection, sql, tuple(values))
 
     def one(self, sql: str, values: Sequence[object] = ()) -> object:
         """The first column of the first row; None where there is no row."""
@@ -234,12 +237,55 @@ class Database:
         with self.telling():
             return faults_in(self.reader())
 
+    def damaged_texts(self, table: str) -> list[tuple[int, str]]:
+        """(row number, column) of all texts in a table that are no UTF-8."""
+        with self.telling():
+            connection = self.reader()
+            try:
+                for _ in connection.execute(f"SELECT * FROM {table}"):
+                    pass
+            except UnicodeDecodeError:
+                return undecodable(connection, table)
+        return []
+
     def close(self) -> None:
         """Closes every connection; the object is of no use afterwards."""
         with self.lock:
             for connection in [*self.readers, self.writer]:
                 connection.close()
             self.readers.clear()
+
+
+def undecodable(connection: apsw.Connection, table: str) -> list[tuple[int, str]]:
+    """(row number, column) of all texts that are no UTF-8."""
+    columns = [str(row[1]) for row in connection.execute(f"PRAGMA table_info({table})")]
+    out = []
+    for column in columns:
+        texts = connection.execute(
+            f'SELECT rowid, CAST("{column}" AS BLOB) FROM {table} WHERE typeof("{column}") = \'text\''
+        )
+        for row_id, content in texts:
+            try:
+                bytes(content).decode()
+            except UnicodeDecodeError:
+                out.append((int(row_id), column))
+    return out
+
+
+def mended_rows(connection: apsw.Connection, sql: str, values: tuple[object, ...]) -> list[tuple[object, ...]]:
+    """Rows with damaged texts among them: what is no UTF-8 stands there as U+FFFD, and the rest as it is."""
+    cursor = connection.execute(sql, values)
+    names = [f"c{number}" for number in range(len(cursor.get_description()))]
+    cursor.close()
+    cells = ", ".join(f"typeof({name}), iif(typeof({name}) = 'text', CAST({name} AS BLOB), {name})" for name in names)
+    rows = connection.execute(f"WITH whole ({', '.join(names)}) AS ({sql}) SELECT {cells} FROM whole", values)
+    return [
+        tuple(
+            cell.decode("utf-8", "replace") if kind == "text" and isinstance(cell, bytes) else cell
+            for kind, cell in zip(row[::2], row[1::2], strict=True)
+        )
+        for row in rows
+    ]
 
 
 def faults_in(connection: apsw.Connection) -> list[str]:

@@ -10,6 +10,7 @@ from wily_magpie.core.fields import AMOUNT, KINDS, Option
 from wily_magpie.core.fields.summary import Measure, Summary, result_of
 from wily_magpie.core.places import to_sql
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.stored_json import read_list, read_object
 from wily_magpie.core.places.table import table_numbers
 from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.query import cql
@@ -165,9 +166,10 @@ class FieldStore:
 def read_row(row: tuple[object, ...]) -> Field:
     """A field from (id, key, label, kind, options, settings)."""
     number, key, label, kind, options, settings = row
-    return Field(
-        str(key), str(label), KINDS[str(kind)], f"f{number}", read_options(str(options)), read_settings(str(settings))
-    )
+    read = read_settings(str(settings))
+    if str(kind) not in KINDS:  # damaged, or of a later version: it is looked at only
+        return Field(str(key), str(label), KINDS["text"], f"f{number}", settings=replace(read, is_given=True))
+    return Field(str(key), str(label), KINDS[str(kind)], f"f{number}", read_options(str(options)), read)
 
 
 def links_from(field: Field, place: str, more: str = "") -> str:
@@ -230,7 +232,8 @@ def measured(measure: Measure, of: Field | None, over: Field, place: str, met: s
 
 def read_options(text: str) -> tuple[Option, ...]:
     """Options from their JSON."""
-    return tuple(Option(str(one["name"]), str(one.get("colour", ""))) for one in json.loads(text))
+    options = (one for one in read_list(text) if isinstance(one, dict) and "name" in one)
+    return tuple(Option(str(one["name"]), str(one.get("colour", ""))) for one in options)
 
 
 def write_options(options: Sequence[Option]) -> str:
@@ -240,9 +243,12 @@ def write_options(options: Sequence[Option]) -> str:
 
 def read_settings(text: str) -> Settings:
     """Settings from their JSON; what a later version may have added is passed over."""
-    known = {key: value for key, value in json.loads(text).items() if key in Settings.__dataclass_fields__}
+    known = {key: value for key, value in read_object(text).items() if key in Settings.__dataclass_fields__}
     if isinstance(known.get("summary"), dict):
-        known["summary"] = SummaryPlan(**{**known["summary"], "measure": Measure(known["summary"]["measure"])})
+        try:
+            known["summary"] = SummaryPlan(**{**known["summary"], "measure": Measure(known["summary"]["measure"])})
+        except (KeyError, TypeError, ValueError):  # damaged: it sums up nothing
+            known.pop("summary")
     return Settings(**known)
 
 

@@ -91,9 +91,11 @@ class Reader:
 
     def check(self, tick: Callable[[int, int], None] | None = None) -> "list[Fault]":
         """What is wrong with the library; takes its time."""
-        from wily_magpie.core.places.library.integrity import check  # what is not needed at start is loaded later
+        from wily_magpie.core.places.library.integrity import Fault, check  # not needed at start
 
-        return list(check(self._library, tick))
+        way_out = "Delete it and make it again, or bring back a copy of the library."
+        templates = [Fault(f"Template “{name}”", why, way_out) for name, why in self.templates.damaged()]
+        return [*check(self._library, tick), *templates]
 
     def shape_of(self, place: str) -> list[FieldPlan]:
         """The fields of a place as another library could make them."""

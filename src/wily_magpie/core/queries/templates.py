@@ -72,8 +72,22 @@ class TemplateQueries:
         self.readings = SampleReadings()
 
     def templates(self) -> list[Template]:
-        """The templates in the order in which they are tried."""
-        return [from_json(text) for _, text in self._library.templates.texts()]
+        """The templates in the order in which they are tried; without damaged ones, which `damaged` tells."""
+        out = []
+        for _, text in self._library.templates.texts():
+            with suppress(UserError):
+                out.append(from_json(text))
+        return out
+
+    def damaged(self) -> list[tuple[str, str]]:
+        """The templates that cannot be read: name and reason."""
+        out = []
+        for name, text in self._library.templates.texts():
+            try:
+                from_json(text)
+            except UserError as error:
+                out.append((name, error.message))
+        return out
 
     def names(self) -> list[str]:
         """Their names alone, in that order."""

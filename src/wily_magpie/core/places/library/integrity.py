@@ -7,14 +7,23 @@ from pathlib import Path
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.fields import KINDS
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.recovery_journal import SET_ASIDE
 from wily_magpie.core.places.rules import read_rule
+from wily_magpie.core.places.stored_json import read
 from wily_magpie.core.places.table import table_numbers
 
 CHUNK_BYTES = 1 << 20
+DAMAGED_WAY_OUT = "Set it anew, or bring back a copy of the library (wily-magpie restore)."
+FORMS: tuple[tuple[str, str, type], ...] = (
+    ("collection", "settings", dict), ("collection", "layout", dict), ("notes_folder", "settings", dict),
+    ("notes_folder", "layout", dict), ("field", "options", list), ("field", "settings", dict), ("view", "layout", dict),
+    ("sample", "accepted", dict),
+)  # fmt: skip
+"""Tables, their columns of JSON, and what stands there."""
 
 
 @dataclass(frozen=True)
@@ -42,8 +51,13 @@ def check(library: Library, tick: Callable[[int, int], None] | None = None) -> I
             journal.name, "It tells how notes were before a step that was not finished, and cannot be read to its end.",
             "Compare the notes of that day with a copy; then delete the file.",
         )  # fmt: skip
+    yield from damaged_rows(library.database)
+    there = table_numbers(library.database)
     for collection in library.collections():
-        yield from faults_of(library, collection)
+        if collection.number in there:
+            yield from faults_of(library, collection)
+        else:
+            yield Fault(collection.name, "Its table is not there.", "Bring back a copy of the library.")
     yield from lost_ends(library)
     yield from file_faults(library, tick)
     for notes in library.notes_folders():
@@ -59,11 +73,50 @@ def check(library: Library, tick: Callable[[int, int], None] | None = None) -> I
             yield Fault(f"{notes.name}: {path}", fault, "Mend it in a text editor.")
 
 
+def damaged_rows(database: Database) -> Iterator[Fault]:
+    """Texts that are none, and settings that say nothing; each costs what it would have said."""
+    tables = database.rows(
+        "SELECT name FROM sqlite_schema WHERE type = 'table' AND sql LIKE '%) STRICT%' ORDER BY name"
+    )
+    for (table,) in tables:
+        for number, damaged in database.damaged_texts(str(table)):
+            said = f"The {damaged} of row {number} of the table {table} is damaged: it is no text."
+            yield Fault("library.sqlite", said, DAMAGED_WAY_OUT)
+    for table, column, kind in FORMS:
+        for row_id, stored in database.rows(f"SELECT rowid, {column} FROM {table}"):
+            if not isinstance(read(stored), kind):
+                said = f"The {column} of row {row_id} of the table {table} cannot be read, and are as usual."
+                yield Fault("library.sqlite", said, DAMAGED_WAY_OUT)
+    for label, name in database.rows("SELECT label, kind FROM field"):
+        if name not in KINDS:
+            yield Fault(f"Field “{label}”", f"Its kind “{name}” is not known.", DAMAGED_WAY_OUT)
+
+
+def damaged_values(library: Library, collection: Collection) -> Iterator[Fault]:
+    """Values that are not what their fields hold."""
+    for field in collection.fields:
+        if not field.is_stored or not field.kind.column_type:
+            continue
+        column = f'"{field.column}"'
+        if field.kind.is_many:
+            sound = f"iif(json_valid({column}), json_type({column}) = 'array', 0)"
+        elif field.kind.column_type == "TEXT":
+            sound = f"typeof({column}) = 'text'"
+        else:
+            sound = f"typeof({column}) IN ('integer', 'real')"
+        rows = library.database.rows(
+            f"SELECT title FROM {collection.table.name} WHERE {column} IS NOT NULL AND NOT ({sound})"
+        )
+        for (title,) in rows:
+            yield Fault(collection.name, f"The {field.label} of “{title}” is damaged.", "Write it again.")
+
+
 def faults_of(library: Library, collection: Collection) -> Iterator[Fault]:
     """What is wrong with the entries and rules of a collection."""
     sql = f"SELECT id FROM {collection.table.name} WHERE id NOT IN (SELECT entry_id FROM content)"
     for (entry_id,) in library.database.rows(sql):
         yield Fault(collection.name, f"Entry {entry_id} has lost its text.", "Write it again, or bring a copy back.")
+    yield from damaged_values(library, collection)
     for rule in collection.settings.rules:
         try:
             read_rule(rule, collection.fields)

@@ -28,6 +28,7 @@ from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.library.view_store import ViewStore
 from wily_magpie.core.places.recovery_journal import roll_back_unfinished
+from wily_magpie.core.places.stored_json import read_object
 from wily_magpie.core.places.table import sort_key, table_numbers
 from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.places.trash import Trash
@@ -386,8 +387,9 @@ class Library:
 
 def read_place_settings(text: str) -> PlaceSettings:
     """Settings from their JSON; what a later version may have added is passed over."""
-    known = {key: value for key, value in json.loads(text).items() if key in PlaceSettings.__dataclass_fields__}
-    return PlaceSettings(**{**known, "rules": tuple(known.get("rules", ()))})
+    known = {key: value for key, value in read_object(text).items() if key in PlaceSettings.__dataclass_fields__}
+    rules = known.get("rules")
+    return PlaceSettings(**{**known, "rules": tuple(map(str, rules)) if isinstance(rules, list) else ()})
 
 
 def write_place_settings(settings: PlaceSettings) -> str:

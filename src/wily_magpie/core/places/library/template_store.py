@@ -7,6 +7,7 @@ from dataclasses import field
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.stored_json import read_texts
 
 
 @dataclass(frozen=True)
@@ -88,9 +89,9 @@ class TemplateStore:
         )
         return [
             SampleRow(
-                int(str(i)), str(address), str(title), str(captured), str(sha), str(kind), json.loads(str(accepted))
+                int(str(number)), str(address), str(title), str(captured), str(sha), str(kind), read_texts(accepted)
             )
-            for i, address, title, captured, sha, kind, accepted in self.database.rows(sql, (name,))
+            for number, address, title, captured, sha, kind, accepted in self.database.rows(sql, (name,))
         ]
 
     def add_sample(self, name: str, row: SampleRow) -> int:
