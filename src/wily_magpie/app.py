@@ -98,6 +98,8 @@ def run_with_session(args: argparse.Namespace) -> int:
     only_looks = part.only_looks and folder.exists() and not os.access(folder, os.W_OK)
     module = importlib.import_module(f"wily_magpie.shell.{MODULES.get(args.command, args.command)}")
     session = Session(folder, fetcher(), is_read_only=only_looks, origin="shell")
+    for failure in session.told:
+        say(str(failure))
     try:
         return int(module.run(args, session))
     finally:

@@ -71,6 +71,8 @@ class Upkeep:
         gc.freeze()  # modules and widgets stay: looking through them again and again would make the window halt
         gc.set_threshold(SELDOM)
         self.session.hear_neighbours()
+        for failure in self.session.told:
+            self.bridge.complain(failure)
         if self.session.overview.is_read_only:
             return
         from wily_magpie.core.session.watching import Watching

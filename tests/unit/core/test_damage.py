@@ -4,18 +4,23 @@ import gzip
 import json
 import os
 import random
+import shutil
 import threading
 from collections.abc import Callable
 from pathlib import Path
 
+import apsw
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import add_notes
 from wily_magpie.core.commands.capture import KeepSlip
-from wily_magpie.core.commands.entries import AddEntry
-from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.commands.entries import AddEntry, SetValues
+from wily_magpie.core.commands.history import Undo
+from wily_magpie.core.commands.templates import AddSample
+from wily_magpie.core.commands.views import KeepView
+from wily_magpie.core.errors import EnvironmentFailure, StuckStep
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
@@ -48,7 +53,7 @@ def test_what_was_kept_is_not_made_a_new_library(session: Session, fetcher: Fetc
     before = sorted(str(path) for path in folder.rglob("*"))
     with pytest.raises(EnvironmentFailure, match=f"is {damage}, and beside it are 1 kept files") as told:
         opened(folder, fetcher)
-    assert "backup" in told.value.way_out
+    assert "restore" in told.value.way_out
     assert sorted(str(path) for path in folder.rglob("*")) == before
 
 
@@ -190,3 +195,129 @@ def test_a_damaged_copy_is_mended_and_a_damaged_original_is_said(session: Sessio
     with pytest.raises(EnvironmentFailure, match="damaged in the library already") as told:
         session.back_up(to)
     assert original.name in told.value.message
+
+
+def with_values(session: Session) -> Path:
+    """A library with an entry of many values, a template with a sample, and a view; closed."""
+    entry = keep(session, "Heron Mill")
+    session.do(SetValues("collection:1", {entry: {"tags": ("ebb", "mill")}}))
+    page = Page("https://mills.example/sample", "<title>Sample</title>", "fetched")
+    session.do(AddSample("Article", page, read_page(page)))
+    session.do(KeepView("collection:1", "Mills", Question()))
+    session.close()
+    return session._library.folder
+
+
+BAD = {
+    "no text": "CAST(x'6162ff' AS TEXT)",
+    "no JSON": "'{\"a'",
+    "other JSON": "'[1, {\"a\": 2}, null]'",
+    "a number": "12345",
+    "no kind": "'moon'",
+}
+TOUCHED = (
+    "collection.name", "collection.settings", "collection.layout", "field.key", "field.label", "field.kind", "field.options",
+    "field.settings", "template.name", "template.definition", "sample.title", "sample.accepted", "view.name", "view.question",
+    "view.layout", "page.address", "content.markdown", "history.label", "c1.title", "c1.f1", "c1.f3", "c1.f7",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("bad", BAD)
+@pytest.mark.parametrize("touched", TOUCHED)
+def test_a_bad_row_costs_itself(session: Session, fetcher: Fetcher, touched: str, bad: str) -> None:
+    folder = with_values(session)
+    table, column = touched.split(".")
+    connection = apsw.Connection(str(folder / "library.sqlite"))
+    try:
+        connection.execute(
+            f"UPDATE {table} SET {column} = {BAD[bad]} WHERE rowid = (SELECT min(rowid) FROM {table})"
+        ).fetchall()
+    except (apsw.ConstraintError, apsw.SQLError):
+        pytest.skip("SQLite itself refuses it")
+    finally:
+        connection.close()
+    again = opened(folder, fetcher)
+    try:
+        reader = again.reader
+        places = reader.entries.places()
+        assert places
+        for place in places:
+            reader.entries.rows(place.key, list(reader.entries.listing(place.key, Question()).ids))
+            reader.entries.views(place.key)
+        templates = {one.name for one in reader.templates.templates()}
+        for name in templates:
+            reader.templates.sample_rows(name)
+        assert len(templates) >= len(reader.templates.names()) - 1
+        reader.steps()
+        faults = reader.check()
+        assert faults or bad != "no text"
+        assert again.do(AddEntry("collection:1", "Mill"))
+    finally:
+        again.close()
+
+
+def test_each_damage_of_a_row_is_named_by_check(session: Session, fetcher: Fetcher) -> None:
+    folder = with_values(session)
+    connection = apsw.Connection(str(folder / "library.sqlite"))
+    connection.execute("UPDATE field SET kind = 'moon' WHERE key = 'tags' AND place = 'collection:1'").fetchall()
+    connection.execute("UPDATE collection SET settings = '{' WHERE id = 1").fetchall()
+    connection.execute("UPDATE template SET definition = '[]' WHERE name = 'Article'").fetchall()
+    connection.execute("UPDATE history SET changeset = x'00ff' WHERE id = (SELECT max(id) FROM history)").fetchall()
+    connection.close()
+    again = opened(folder, fetcher)
+    try:
+        said = " ".join(f"{fault.where} {fault.what}" for fault in again.reader.check())
+        for part in (
+            "Its kind “moon” is not known",
+            "The settings of row 1 of the table collection",
+            "Template “Article”",
+        ):
+            assert part in said
+        assert "What “Keep view “Mills”” changed cannot be read" in said
+        tags = next(field for field in again.place("collection:1").fields if field.key == "tags")
+        assert not tags.is_writable
+        with pytest.raises(StuckStep, match="cannot be read"):
+            again.do(Undo())
+    finally:
+        again.close()
+
+
+@pytest.mark.parametrize("where", ["head", "first", "middle", "none"])
+def test_a_damaged_log_is_said_and_kept(session: Session, fetcher: Fetcher, tmp_path: Path, where: str) -> None:
+    for number in range(20):
+        session.do(AddEntry("collection:1", f"Mill {number}"))
+    folder = tmp_path / "after a crash"
+    shutil.copytree(session._library.folder, folder)
+    log = folder / "library.sqlite-wal"
+    content = bytearray(log.read_bytes())
+    at = {"head": 17, "first": 32 + 9, "middle": len(content) // 2, "none": None}[where]
+    if at is not None:
+        content[at] ^= 4
+    log.write_bytes(content)
+    again = opened(folder, fetcher)
+    try:
+        total = again.reader.entries.listing("collection:1", Question()).total
+        if where == "none":
+            assert (total, again.told, again.reader.check()) == (20, (), [])
+            return
+        assert total < 20
+        assert "are lost" in again.told[0].message
+        assert any("are lost" in fault.what for fault in again.reader.check())
+        (aside,) = folder.glob("damaged-log-*")
+        assert aside.read_bytes() == content
+    finally:
+        again.close()
+
+
+def test_a_log_that_ends_in_the_midst_of_a_change_is_no_damage(
+    session: Session, fetcher: Fetcher, tmp_path: Path
+) -> None:
+    for number in range(5):
+        session.do(AddEntry("collection:1", f"Mill {number}"))
+    folder = tmp_path / "after a crash"
+    shutil.copytree(session._library.folder, folder)
+    log = folder / "library.sqlite-wal"
+    log.write_bytes(log.read_bytes()[:-100])
+    again = opened(folder, fetcher)
+    assert again.told == ()
+    again.close()

@@ -8,7 +8,7 @@ import dataclasses
 import threading
 import zlib
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import field
 from enum import IntEnum
 from pathlib import Path
@@ -199,13 +199,37 @@ class History:
 
     def record(self, number: int) -> StepRecord:
         """A step with what it changed."""
-        sql = f"SELECT {STEP_COLUMNS}, changeset FROM history WHERE id = ?"
-        ((*columns, packed),) = self.database.rows(sql, (number,))
+        (columns,) = self.database.rows(f"SELECT {STEP_COLUMNS} FROM history WHERE id = ?", (number,))
         paths = self.database.rows("SELECT path FROM history_file WHERE history_id = ?", (number,))
-        changeset = zlib.decompress(packed) if isinstance(packed, bytes) else b""
-        step = read_step(tuple(columns))
+        step = read_step(columns)
+        changeset = b""
+        with suppress(StuckStep):
+            changeset = self.changeset_of(step)
         is_own = (step.id, step.state) in self.mine
         return StepRecord(step, changeset, tuple(Path(str(path)) for (path,) in paths), is_own)
+
+    def changeset_of(self, step: Step) -> bytes:
+        """What a step changed in the database.
+
+        Raises:
+            StuckStep: it is damaged.
+        """
+        packed = self.database.one("SELECT changeset FROM history WHERE id = ?", (step.id,))
+        try:
+            return zlib.decompress(packed) if isinstance(packed, bytes) else b""
+        except zlib.error as error:
+            way_out = "Pass it over: what lies behind it stays within reach."
+            raise StuckStep("step-damaged", f"What “{step.label}” changed cannot be read.", step.id, way_out) from error
+
+    def damaged(self) -> list[Step]:
+        """The steps of which it cannot be read what they changed."""
+        out = []
+        for step in self.steps():
+            try:
+                self.changeset_of(step)
+            except StuckStep:
+                out.append(step)
+        return out
 
     # moving
 
@@ -252,7 +276,7 @@ class History:
         recording = Recording(Journal(self.folder))
         try:
             with self.database.writing(recording.take_back) as connection:
-                changeset = self.record(step.id).changeset
+                changeset = self.changeset_of(step)
                 files = self.files_of(step, back=back)
                 left = [path.name for path, expected, _ in files if read_bytes(path) != expected]
                 if left and not in_part:

@@ -59,6 +59,8 @@ class Session:
         self._library = Library(folder, seed, is_read_only=is_read_only, origin=origin)
         if not is_read_only:
             arriving.drop_abandoned(self._library)
+        self.told = self._library.told
+        """What is to be said of how the library was found, such as changes that are lost."""
         self.reader = Reader(self._library)
         self.listeners: list[Callable[[Event], None]] = []
         self.lanes = Lanes()

@@ -11,10 +11,12 @@ from wily_magpie.core.fields import KINDS
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.library.premises import told_of_journal, told_of_log
 from wily_magpie.core.places.recovery_journal import SET_ASIDE
 from wily_magpie.core.places.rules import read_rule
 from wily_magpie.core.places.stored_json import read
 from wily_magpie.core.places.table import table_numbers
+from wily_magpie.core.places.write_ahead_log import ASIDE
 
 CHUNK_BYTES = 1 << 20
 DAMAGED_WAY_OUT = "Set it anew, or bring back a copy of the library (wily-magpie restore)."
@@ -43,14 +45,10 @@ def check(library: Library, tick: Callable[[int, int], None] | None = None) -> I
     """
     damage = library.database.faults()
     for fault in damage:
-        yield Fault("library.sqlite", fault, "Bring back a copy of the folder (wily-magpie backup makes them).")
+        yield Fault("library.sqlite", fault, "Bring back a copy (wily-magpie restore FOLDER).")
     if damage:
         return  # what else could be asked is not to be trusted
-    for journal in library.folder.glob(f"{SET_ASIDE}*"):
-        yield Fault(
-            journal.name, "It tells how notes were before a step that was not finished, and cannot be read to its end.",
-            "Compare the notes of that day with a copy; then delete the file.",
-        )  # fmt: skip
+    yield from left_by_accidents(library)
     yield from damaged_rows(library.database)
     there = table_numbers(library.database)
     for collection in library.collections():
@@ -60,6 +58,25 @@ def check(library: Library, tick: Callable[[int, int], None] | None = None) -> I
             yield Fault(collection.name, "Its table is not there.", "Bring back a copy of the library.")
     yield from lost_ends(library)
     yield from file_faults(library, tick)
+    yield from note_faults(library)
+
+
+def left_by_accidents(library: Library) -> Iterator[Fault]:
+    """What was set aside at an opening, and steps that cannot be undone any more."""
+    for pattern, told_of in ((SET_ASIDE, told_of_journal), (ASIDE, told_of_log)):
+        for aside in library.folder.glob(f"{pattern}*"):
+            told = told_of(aside)
+            yield Fault(aside.name, told.message, told.way_out)
+    for step in library.history.damaged():
+        yield Fault(
+            "library.sqlite",
+            f"What “{step.label}” changed cannot be read.",
+            "It can be passed over in the list of steps.",
+        )
+
+
+def note_faults(library: Library) -> Iterator[Fault]:
+    """Notes folders that are away, and notes that cannot be read."""
     for notes in library.notes_folders():
         if not notes.path.is_dir():
             yield Fault(notes.name, f"The folder {notes.path} is not there.", "Bring it back, or mount its disk.")

@@ -16,7 +16,6 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Link, Value
 from wily_magpie.core.places.api import Place, PlaceSettings
 from wily_magpie.core.places.context import PlaceContext
-from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.field_store import FieldStore
 from wily_magpie.core.places.file_lock import one_at_a_time
 from wily_magpie.core.places.history import History
@@ -27,7 +26,7 @@ from wily_magpie.core.places.library.marks import Marks
 from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.library.view_store import ViewStore
-from wily_magpie.core.places.recovery_journal import roll_back_unfinished
+from wily_magpie.core.places.recovery_journal import SET_ASIDE, roll_back_unfinished
 from wily_magpie.core.places.stored_json import read_object
 from wily_magpie.core.places.table import sort_key, table_numbers
 from wily_magpie.core.places.to_sql import table_of
@@ -65,7 +64,7 @@ class Library:
             premises.make_folders(folder)
         premises.refuse_what_lacks_its_database(folder)
         with nullcontext() if is_read_only else one_at_a_time(folder / premises.OPENING):
-            self.database = Database(folder / premises.DATABASE, is_read_only=is_read_only)
+            self.database, self.told = premises.open_database(folder, is_read_only=is_read_only)
             version = schema.version_of(self.database)
             if 0 < version < schema.VERSION:
                 schema.migrate(self.database, version)
@@ -90,7 +89,9 @@ class Library:
                     self.history.forget()
                     schema.settle(self.database)
             if not is_read_only:
+                before = set(folder.glob(f"{SET_ASIDE}*"))
                 roll_back_unfinished(folder, self.database)
+                self.told += tuple(premises.told_of_journal(path) for path in {*folder.glob(f"{SET_ASIDE}*")} - before)
 
     def writable_index_folder(self) -> Path:
         """Where indexes go: an index is made again wherever there is room."""

@@ -1,8 +1,11 @@
 """The folder of a library, before it is opened: what it must have, and what it must not be taken for."""
 
+from datetime import UTC, datetime
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.write_ahead_log import read_log, set_aside_damaged
 
 DATABASE = "library.sqlite"
 OPENING, WINDOW = "opening.lock", "window.lock"
@@ -42,8 +45,38 @@ def refuse_what_lacks_its_database(folder: Path) -> None:
         raise EnvironmentFailure(
             "library-missing",
             f"{database} is {'empty' if database.exists() else 'gone'}, and beside it are {kept} kept files.",
-            "Bring library.sqlite back from a copy (wily-magpie backup makes them), or open another folder.",
+            "Bring a copy back (wily-magpie restore FOLDER), or open another folder.",
         )
+
+
+def open_database(folder: Path, *, is_read_only: bool) -> tuple[Database, tuple[EnvironmentFailure, ...]]:
+    """The database of a library, and what is to be said of how it was found."""
+    path = folder / DATABASE
+    before = None if is_read_only else read_log(path)
+    database = Database(path, is_read_only=is_read_only)
+    if before is None:
+        return database, ()
+    moment = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
+    aside = set_aside_damaged(before, path, database.frames_in_log(), moment)
+    return database, (told_of_log(aside),) if aside else ()
+
+
+def told_of_log(aside: Path) -> EnvironmentFailure:
+    """That the last changes are lost."""
+    return EnvironmentFailure(
+        "log-damaged",
+        f"The last changes before the program ended are lost: SQLite's log of them was damaged. It is kept as {aside.name}.",
+        "Look at what was done last; wily-magpie restore brings back a copy.",
+    )
+
+
+def told_of_journal(aside: Path) -> EnvironmentFailure:
+    """That a step could not be taken back."""
+    return EnvironmentFailure(
+        "journal-damaged",
+        f"Notes may be as a step left them that was not finished: its journal cannot be read. It is kept as {aside.name}.",
+        "Compare the notes of that day with a copy; then delete the file.",
+    )
 
 
 def is_bare(folder: Path) -> bool:
