@@ -20,6 +20,10 @@ if TYPE_CHECKING:
     from wily_magpie.core.pages.fetch import Fetcher
 
 
+NO_ROOM = ("disk-full", "disk-failed", "library-read-only")
+"""Why a library cannot be opened that can still be looked at."""
+
+
 class StandInRoute:
     """Sends addresses under .example to the stand-in web, which starts when it is first needed."""
 
@@ -97,7 +101,12 @@ def run_with_session(args: argparse.Namespace) -> int:
     part = find_act(act.parts, args.act or act.parts[0].id) if act.parts else act
     only_looks = part.only_looks and folder.exists() and not os.access(folder, os.W_OK)
     module = importlib.import_module(f"wily_magpie.shell.{MODULES.get(args.command, args.command)}")
-    session = Session(folder, fetcher(), is_read_only=only_looks, origin="shell")
+    try:
+        session = Session(folder, fetcher(), is_read_only=only_looks, origin="shell")
+    except EnvironmentFailure as error:
+        if not part.only_looks or error.slug not in NO_ROOM:
+            raise
+        session = Session(folder, fetcher(), is_read_only=True, origin="shell")
     for failure in session.told:
         say(str(failure))
     try:

@@ -1,17 +1,23 @@
 """The only door to SQLite: one writing connection, a reading connection a thread, errors as ours."""
 
 import random
+import shutil
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 from urllib.parse import quote
 
 import apsw
 
 from wily_magpie.core.errors import BugError, EnvironmentFailure
 from wily_magpie.core.guard import GUARD
+from wily_magpie.core.places.write_ahead_log import log_of
+
+if TYPE_CHECKING:
+    import tempfile
 
 LEAST_PAUSE_S, MOST_PAUSE_S = 0.0005, 0.004
 BUSY_MS = 30_000
@@ -70,6 +76,7 @@ class Database:
         self.path = path
         self.is_durable = is_durable
         self.is_read_only = is_read_only
+        self.spare: tempfile.TemporaryDirectory[str] | None = None
         self.lock = threading.RLock()
         self.count_waiting = 0
         self.local = threading.local()
@@ -92,21 +99,32 @@ class Database:
     def opened_for_looking(self) -> apsw.Connection:
         """A connection that only reads.
 
-        Beside a file in WAL mode SQLite makes another one. Where it may not, and nobody else has the file open, the file
-        stays as it is: then it is read as one that cannot change (SQLite's "immutable").
+        Beside a file in WAL mode SQLite makes another one. Where it may not, or the disk is full, the file is read as one that
+        cannot change (SQLite's "immutable"); where its log holds something, a copy of both is read.
         """
         flags = apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI
-        address = f"file:{quote(str(self.path))}"
-        connection = apsw.Connection(address, flags=flags)
-        try:
-            connection.execute("SELECT count(*) FROM sqlite_schema").fetchall()
-        except (apsw.CantOpenError, apsw.ReadOnlyError):
-            connection.close()
-            wal = self.path.with_name(self.path.name + "-wal")
-            if wal.exists() and wal.stat().st_size:
-                raise
-            return apsw.Connection(f"{address}?immutable=1", flags=flags)
-        return connection
+        if self.spare is None:
+            connection = apsw.Connection(f"file:{quote(str(self.path))}", flags=flags)
+            try:
+                connection.execute("SELECT count(*) FROM sqlite_schema").fetchall()
+            except (apsw.CantOpenError, apsw.ReadOnlyError, apsw.IOError, apsw.FullError):
+                connection.close()
+            else:
+                return connection
+        log = log_of(self.path)
+        if not log.exists() or not log.stat().st_size:
+            return apsw.Connection(f"file:{quote(str(self.path))}?immutable=1", flags=flags)
+        return apsw.Connection(str(self.copied(log)))
+
+    def copied(self, log: Path) -> Path:
+        """The file with its log, where there is room for them; until it is closed."""
+        if self.spare is None:
+            import tempfile  # here, since it takes long to load
+
+            self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
+            for path in (self.path, log):
+                shutil.copyfile(path, Path(self.spare.name) / path.name)
+        return Path(self.spare.name) / self.path.name
 
     @contextmanager
     def telling(self) -> Iterator[None]:
@@ -259,6 +277,8 @@ class Database:
             for connection in [*self.readers, self.writer]:
                 connection.close()
             self.readers.clear()
+        if self.spare is not None:
+            self.spare.cleanup()
 
 
 def undecodable(connection: apsw.Connection, table: str) -> list[tuple[int, str]]:

@@ -1,7 +1,6 @@
 """A library: opens the folder and makes its places. Whoever changes something is inside a step."""
 
 import json
-import os
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
@@ -34,8 +33,6 @@ from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:
-    import tempfile
-
     from wily_magpie.core.places.notes.folder import NotesFolder
 
 
@@ -58,7 +55,6 @@ class Library:
     ) -> None:
         self.folder = folder
         self.is_read_only = is_read_only
-        self.spare: tempfile.TemporaryDirectory[str] | None = None
         if not is_read_only:
             premises.finish_restoring(folder)
             premises.make_folders(folder)
@@ -76,8 +72,8 @@ class Library:
             self.templates = TemplateStore(self.database)
             self.views = ViewStore(self.database, lambda place: self.place(place).layout)
             self.settings = SettingStore(self.database)
-            index_folder = self.writable_index_folder()
-            self.context = PlaceContext(self.database, self.history, self.trash, index_folder, self.blobs.keep_file)
+            index = folder / "index"
+            self.context = PlaceContext(self.database, self.history, self.trash, index, self.blobs.keep_file)
             self.notes_by_id: dict[int, NotesFolder] = {}
             self.retired: list[NotesFolder] = []
             """Those that others took the place of; somebody may still be asking them something."""
@@ -93,23 +89,11 @@ class Library:
                 roll_back_unfinished(folder, self.database)
                 self.told += tuple(premises.told_of_journal(path) for path in {*folder.glob(f"{SET_ASIDE}*")} - before)
 
-    def writable_index_folder(self) -> Path:
-        """Where indexes go: an index is made again wherever there is room."""
-        usual = self.folder / "index"
-        if not self.is_read_only or os.access(usual, os.W_OK):
-            return usual
-        import tempfile  # here, since it takes long to load
-
-        self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
-        return Path(self.spare.name)
-
     def close(self) -> None:
         """Closes the files."""
         for notes in (*self.notes_by_id.values(), *self.retired):
             notes.close()
         self.database.close()
-        if self.spare is not None:
-            self.spare.cleanup()
 
     def recorded_tables(self) -> list[str]:
         """All tables whose changes can be undone; those of collections that an undo took away, too."""

@@ -19,6 +19,8 @@ from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
 
 if TYPE_CHECKING:
+    import tempfile
+
     from wily_magpie.core.places.notes.note_file import NoteFile
 
     Changed = tuple[str, tuple[int, int], NoteFile]
@@ -32,6 +34,8 @@ INLINE_TAGS = Field(
 )
 DAMAGE = ("library-damaged", "disk-failed", "library-unopened", "sql")
 """What is said of a file that is no (good) database, or not one of ours."""
+NO_ROOM = ("disk-full", "disk-failed", "library-unopened", "library-read-only")
+"""What is said where an index cannot be made; it is made elsewhere then."""
 GIVEN = (FOLDER, INLINE_TAGS)
 """What every note has without its front matter saying so."""
 INDEX_SQL = """
@@ -65,18 +69,39 @@ class NotesIndex:
         self.declared = declared
         signature = json.dumps([VERSION, *((f.key, f.kind.name, f.column) for f in declared)])
         self.stem = f"notes-{number}-"
+        self.folder = folder
         self.file = folder / f"{self.stem}{sha256_of(signature.encode())[:10]}.sqlite"
+        self.spare: tempfile.TemporaryDirectory[str] | None = None
         try:
             self.open()
         except (EnvironmentFailure, BugError) as error:
             self.remake(error)
 
     def remake(self, error: EnvironmentFailure | BugError) -> None:
-        """Throws a damaged index away, which is made again from the notes; raises what is no damage."""
-        if error.slug not in DAMAGE:
+        """Throws a damaged index away, which is made again from the notes; makes one elsewhere where there is no room for it."""
+        if error.slug in DAMAGE:
+            try:
+                self.set_aside()
+                self.open()
+            except (EnvironmentFailure, OSError) as again:
+                error = again if isinstance(again, EnvironmentFailure) else error
+            else:
+                return
+        if error.slug not in NO_ROOM:
             raise error
-        self.set_aside()
+        import tempfile  # here, since it takes long to load
+
+        with suppress(AttributeError):
+            self.database.close()
+        self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
+        self.file = Path(self.spare.name) / self.file.name
         self.open()
+
+    def close(self) -> None:
+        """Closes it; one that was made elsewhere is gone."""
+        self.database.close()
+        if self.spare is not None:
+            self.spare.cleanup()
 
     def open(self) -> None:
         """Opens the file and makes what it lacks."""
@@ -112,7 +137,7 @@ class NotesIndex:
 
     def before(self) -> tuple[list[tuple[str, int]], list[tuple[str, str]]]:
         """(path, id) of the notes, and (key, kind) of the fields found, in the latest index for other fields."""
-        others = [path for path in self.file.parent.glob(f"{self.stem}*.sqlite") if path != self.file]
+        others = [path for path in self.folder.glob(f"{self.stem}*.sqlite") if path != self.file]
         for path in sorted(others, key=lambda one: one.stat().st_mtime, reverse=True)[:1]:
             with suppress(EnvironmentFailure, BugError):
                 old = Database(path, is_durable=False, is_read_only=True)
@@ -139,9 +164,6 @@ class NotesIndex:
         found = [Field(str(key), str(key), KINDS[str(kind)], f"x{i}") for i, key, kind in rows]
         fields = with_gaps((TITLE, *self.declared, *found, *GIVEN), self.rules, "notes")
         self.table = Table(self.database, "notes", self.place, fields[1:])
-
-    def close(self) -> None:
-        self.database.close()
 
     def stamps(self) -> dict[str, tuple[int, int]]:
         """(time in ns, size in bytes) by path."""
