@@ -161,6 +161,8 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("bring-in", "Bring templates in", where=TEMPLATES, group="templates"),
     act("bring-one-out", "Bring this template out", where=TEMPLATES, group="templates"),
     act("bring-out", "Bring all capture settings out", where=TEMPLATES, group="templates"),
+    act("copy-library", "Copy the library", group="end", about="Copy all that is kept into a folder, and check the copy"),
+    act("restore", "Bring a copy of the library back", group="end"),
     act("settings", "Settings", "Ctrl+,", group="end"),
     act("keys", "List of keys", "F1", group="end"),
     act("find", "Find a command", "Ctrl+K", group="end"),

@@ -160,32 +160,82 @@ def run(
         QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wily-magpie", "demo" if is_demo else "window"
     )
     THEME.apply(application, str(person.value(LOOK)))
-    try:
-        if prepare is not None and not wait_for("Making the demo library …", prepare):
-            return 0
+    if prepare is not None and not told_if_failing(lambda: wait_for("Making the demo library …", prepare)):
+        return 0
+    is_read_only = False
+    while True:
         door = SingleInstance(folder)
-        is_read_only = not door.is_free and door.ask() == LOOK_ONLY
+        is_read_only = is_read_only or (not door.is_free and door.ask() == LOOK_ONLY)
         if not door.is_free and not is_read_only:
             return 0
-        opened: list[Session] = []
-        if not wait_for("Opening the library …", lambda _progress: opened.append(open_session(is_read_only))):
-            return 0
-        (session,) = opened
+        code, copy = 0, None
+        try:
+            session = opened_by(open_session, is_read_only=is_read_only)
+        except MagpieError as error:
+            copy, is_read_only = after_failure(error, folder)
+            if copy is None and not is_read_only:
+                raise
+        else:
+            if session is not None:
+                window = make_window(session, settings, route, samples or [], is_demo=is_demo, person=person)
+                code, copy = show(application, window, session, door, is_guarded=is_guarded)
+            if copy is None:
+                return code
+        finally:
+            door.close()
+        if copy is not None:
+            bring_back(copy, folder)
+
+
+def opened_by(open_session: Callable[[bool], Session], *, is_read_only: bool) -> Session | None:
+    """The open library; None where the person cancelled it."""
+    opened: list[Session] = []
+    wait_for("Opening the library …", lambda _progress: opened.append(open_session(is_read_only)))
+    return opened[0] if opened else None
+
+
+def after_failure(error: MagpieError, folder: Path) -> tuple[Path | None, bool]:
+    """What the person wants where a library does not open: (the copy that is to be brought back, whether it is looked at only)."""
+    from wily_magpie.qt.restore_page import LOOK_ONLY, RESTORE, RestorePage, ask_after_failure  # seldom needed
+
+    answer = ask_after_failure(error)
+    if answer != RESTORE:
+        return None, answer == LOOK_ONLY
+    page = RestorePage(folder)
+    page.exec()
+    return page.chosen, False
+
+
+def bring_back(copy: Path, folder: Path) -> None:
+    """Brings a copy of the library back; nobody has it open."""
+    from wily_magpie.core.session.restore import restore  # seldom needed
+
+    told_if_failing(lambda: wait_for("Bringing the copy back …", lambda progress: restore(copy, folder, progress)))
+
+
+def told_if_failing(work: Callable[[], bool]) -> bool:
+    """Whether work was done; where it failed, that is told in a dialog first."""
+    try:
+        return work()
     except MagpieError as error:
         QMessageBox.critical(None, "Wily Magpie", str(error))
-        raise
-    window = make_window(session, settings, route, samples or [], is_demo=is_demo, person=person)
+        return False
+
+
+def show(
+    application: QApplication, window: MainWindow, session: Session, door: SingleInstance, *, is_guarded: bool
+) -> tuple[int, Path | None]:
+    """Shows the window until it is closed: (exit code, the copy that is to be brought back then, if any)."""
     door.listen(window.come_up)
     catch_faults(window)
     window.show()
     if is_guarded:
         GUARD.watch("wily_magpie.qt")
     try:
-        return application.exec()
+        return application.exec(), window.wanted_copy
     finally:
         GUARD.lift()
         session.close()
-        door.close()
 
 
 def catch_faults(window: MainWindow) -> None:

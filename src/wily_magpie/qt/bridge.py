@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from concurrent.futures import Future
+from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -120,6 +121,11 @@ class Bridge(QObject):
         """Brings the indexes of notes folders in step with their files, in the background."""
         if self.is_open:
             self._session.index_notes(key).add_done_callback(lambda ended: self.hand_over(ended, None, None))
+
+    @property
+    def folder(self) -> Path:
+        """The library's."""
+        return self._session.folder
 
     def jobs(self) -> list[Job]:
         """The jobs, in the order of their start."""

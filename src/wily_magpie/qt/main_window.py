@@ -1,11 +1,12 @@
 """The window: puts the parts in their places and connects them; decides nothing."""
 
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QGuiApplication
-from PyQt6.QtWidgets import QApplication, QDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.history import PassOver, Redo, Undo
 from wily_magpie.core.entries.step import Moved
@@ -25,8 +26,6 @@ from wily_magpie.qt.tray import TrayButton
 from wily_magpie.qt.window_commands import WindowActs, bind_all
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
@@ -56,12 +55,14 @@ class MainWindow(QMainWindow):
         make_view: "Callable[[QWidget], PageView]",
         begin: Callable[[], None],
         samples: list[tuple[str, str]],
-        log: "Callable[[], Path]",
+        log: Callable[[], Path],
         *,
         is_demo: bool = False,
     ) -> None:
         super().__init__()
         self.settings, self.person, self.log = settings, person, log
+        self.wanted_copy: Path | None = None
+        """The copy of the library that is to be brought back once the window is closed."""
         self.bridge = bridge
         self.bridge.complain = self.complain
         self.commands = Commands()
@@ -112,7 +113,7 @@ class MainWindow(QMainWindow):
         acts = WindowActs(
             self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
             lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
-            self.open_finder, self.close,
+            self.ask_copy, self.open_restore, self.open_finder, self.close,
         )  # fmt: skip
         bind_all(self.commands, self.bridge, self.stack, acts)
 
@@ -128,8 +129,37 @@ class MainWindow(QMainWindow):
                 made = StepsPage(self.bridge, self.say, self)
             case _:
                 made = KeysPage(self)
-        self.page = made
+        self.page: QDialog = made
         made.show()
+
+    def ask_copy(self) -> None:
+        """Has a folder chosen, and the library copied into it."""
+        given = QFileDialog.getExistingDirectory(self, "Where the library is to be copied to")
+        if given:
+            self.copy_to(Path(given))
+
+    def copy_to(self, folder: Path) -> None:
+        """Copies the library, which shows in the tray."""
+
+        def told(count: int) -> None:
+            self.say(f"The library is copied to {folder}, {count:,} files, and the copy is checked.", ())
+
+        self.bridge.start("Copy the library", lambda counter, job: counter.back_up(folder, job), told)
+
+    def open_restore(self) -> None:
+        """Has a copy chosen; the window is closed for it to be brought back, and opens again with it."""
+        from wily_magpie.qt.restore_page import RestorePage
+
+        page = RestorePage(self.bridge.folder, self)
+        page.accepted.connect(lambda: self.bring_back(page.chosen))
+        self.page = page
+        page.show()
+
+    def bring_back(self, copy: Path | None) -> None:
+        """Closes the window for a copy to be brought back."""
+        self.wanted_copy = copy
+        if copy is not None:
+            self.close()
 
     def open_finder(self) -> None:
         """Opens the command finder below the top line."""

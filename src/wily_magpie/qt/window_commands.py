@@ -22,6 +22,8 @@ class WindowActs:
     open_steps: Callable[[], object]
     open_settings: Callable[[], object]
     open_keys: Callable[[], object]
+    copy_library: Callable[[], object]
+    open_restore: Callable[[], object]
     open_finder: Callable[[], object]
     quit: Callable[[], object]
 
@@ -45,6 +47,8 @@ def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
         commands.bind(f"station-{number + 1}", partial(acts.go, number))
     commands.bind("settings", acts.open_settings)
     commands.bind("keys", acts.open_keys)
+    commands.bind("copy-library", acts.copy_library)
+    commands.bind("restore", acts.open_restore, lambda: not bridge.overview.is_read_only)
     commands.bind("find", acts.open_finder)
     commands.bind("quit", acts.quit)
 

@@ -3,9 +3,8 @@
 import argparse
 
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.apart import whole_markdown
 from wily_magpie.core.pages.fetch import Fetcher
-from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, emit, exit_code, say
 
@@ -16,12 +15,10 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     for given in args.files:
         try:
             page = load(given, args.address, fetcher)
-            html = tree.bounded(page.html)
-            if html != page.html:
+            text, is_cut = whole_markdown(page.html, page.address)
+            if is_cut:
                 say(f"{given} has more tags than are read; the text ends where that is.")
-            root = tree.parse_exactly(html)
-            body = root.find(".//body")
-            emit({"path": given, "markdown": to_markdown(root if body is None else body, page.address, is_exact=True)})
+            emit({"path": given, "markdown": text})
         except MagpieError as error:
             say(str(error))
             emit({"path": given, "error": error.slug, "message": str(error)})

@@ -3,6 +3,7 @@
 import json
 import os
 import shutil
+from dataclasses import replace
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -12,7 +13,9 @@ from hypothesis import strategies as st
 
 from helpers import add_notes
 from wily_magpie.core.commands.entries import AddEntry, SetBody
+from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.commands.notes import WriteNote
+from wily_magpie.core.commands.places import ChangePlace
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.exchange.exporters import CONTRACT, EXPORTERS
 from wily_magpie.core.places.library.integrity import check
@@ -145,6 +148,25 @@ def test_nothing_is_written_through_a_link_that_leads_out(
     assert told.value.way_out
     assert {one.name: one.read_text("utf-8") for one in outside.iterdir()} == {"x.md": "theirs\n"}
     assert (notes.path / "out.md").is_symlink()
+
+
+@pytest.mark.parametrize("path", ["out.md", "folder/x.md", "chain.md"])
+def test_a_person_who_says_yes_has_links_written_through_and_undone(
+    session: Session, notes: NotesFolder, tmp_path: Path, path: str
+) -> None:
+    outside = tmp_path / "outside"
+    outside.mkdir()
+    (outside / "x.md").write_text("theirs\n", "utf-8")
+    (notes.path / "out.md").symlink_to(outside / "x.md")
+    (notes.path / "folder").symlink_to(outside)
+    (notes.path / "chain.md").symlink_to("out.md")
+    session.do(ChangePlace(notes.key, replace(notes.settings, links_lead_out=True)))
+    session.do(WriteNote(notes.key, path, "ours"))
+    assert (outside / "x.md").read_text("utf-8") == "theirs\n\nours\n"
+    assert (notes.path / path).is_symlink() == (path != "folder/x.md")
+    session.do(Undo())
+    assert (outside / "x.md").read_text("utf-8") == "theirs\n"
+    assert [one.name for one in outside.iterdir()] == ["x.md"]
 
 
 def test_what_is_no_file_is_neither_read_nor_written(session: Session, notes: NotesFolder) -> None:

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Protocol, TypeVar
 
 from wily_magpie.core.commands.capture import FetchedPicture, KeepAddress, KeepPictures, KeepSlip
-from wily_magpie.core.commands.command import Command, Progress
+from wily_magpie.core.commands.command import UNWATCHED, Command, Progress
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import find_field
@@ -45,6 +45,9 @@ class Counter(Protocol):
 
     def refresh_notes(self, key: str | None = None, progress: Progress | None = None) -> int:
         """Brings the indexes of notes folders in step with their files."""
+
+    def back_up(self, to: Path, progress: Progress = UNWATCHED) -> int:
+        """Copies the library into a folder and checks the copy."""
 
 
 @dataclass(frozen=True)

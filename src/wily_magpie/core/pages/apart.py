@@ -46,16 +46,26 @@ def page_of(given: "Given") -> Page | None:
     return None if told is None else page_from(told)
 
 
+def whole_markdown(html: str, address: str) -> tuple[str, bool]:
+    """A whole file of HTML as Markdown, and whether it has more tags than are read.
+
+    Raises:
+        PageFailure: it takes too long or needs too much memory.
+    """
+    text, is_cut = asked("markdown", address or "the file", html, address)
+    return text, is_cut
+
+
 def page_from(told: list[Any]) -> Page:
     """A page as the process tells it."""
     page = Page(*told)
     return replace(page, file=base64.b64decode(page.file))
 
 
-def asked(name: str, what: str, given: object) -> Any:
+def asked(name: str, what: str, *given: object) -> Any:
     """What the process answers."""
     try:
-        return WORKER.ask(name, given)
+        return WORKER.ask(name, *given)
     except Ended as error:
         raise PageFailure(
             "page-unreadable", f"Reading {what} {error}.", "Keep its address alone, or a part of it saved as a file."

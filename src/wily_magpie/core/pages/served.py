@@ -5,7 +5,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import fields
 from typing import Any
 
+from wily_magpie.core.pages import tree
 from wily_magpie.core.pages.files import recognise
+from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
 
@@ -42,4 +44,12 @@ def recognise_page(given: recognise.Given) -> list[Any] | None:
     return written(recognise.page_of(given))
 
 
-ANSWERS: Mapping[str, Callable[..., Any]] = {"read": read, "page_of": recognise_page}
+def markdown(html: str, address: str) -> list[Any]:
+    """A whole file as Markdown, and whether it has more tags than are read."""
+    given = tree.bounded(html)
+    root = tree.parse_exactly(given)
+    body = root.find(".//body")
+    return [to_markdown(root if body is None else body, address, is_exact=True), given != html]
+
+
+ANSWERS: Mapping[str, Callable[..., Any]] = {"read": read, "page_of": recognise_page, "markdown": markdown}

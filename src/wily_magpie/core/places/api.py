@@ -57,6 +57,8 @@ class PlaceSettings:
     """Of a notes folder: the path of a day's page; "" for the usual one."""
     journal_starter: str = ""
     """Of a notes folder: the path of a note that a new journal page begins as, or ""."""
+    links_lead_out: bool = False
+    """Of a notes folder: whether the person wants links that lead out of it to be written through."""
 
 
 @dataclass(frozen=True)

@@ -40,12 +40,13 @@ def foresee(path: str) -> None:
 
 
 def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
-    """Writes a file whole, through a temporary one in the same folder, and to the disk itself.
+    """Writes a file whole, through a temporary one in the same folder, and to the disk itself; a link stays a link.
 
     Raises:
         FileExistsError: is_new, and somebody has made that file.
         EnvironmentFailure: the disk refuses.
     """
+    path = path.resolve() if path.is_symlink() and not is_new else path
     temporary = path.with_name(f".{path.name.encode()[:120].decode(errors='ignore')}{TEMPORARY}-{os.getpid()}")
     try:
         with temporary.open("wb") as file:

@@ -415,21 +415,22 @@ class NotesFolder(Place):
         return self.followed(self.path / f"{name}{ending[0] if ending else '.md'}")
 
     def followed(self, path: Path) -> Path:
-        """Where a path leads in the end: a note may be a link, as long as it stays in the folder.
+        """Where a path leads in the end: a note may be a link, as long as it stays in the folder, or the person said yes.
 
         Raises:
-            UserError: it leads out of the folder.
+            UserError: it leads out of the folder, or to something that is no file.
         """
         end, home = path.resolve(), self.path.resolve()
-        if not end.is_relative_to(home):
+        is_out = not end.is_relative_to(home)
+        if is_out and not self.settings.links_lead_out:
             raise UserError(
                 "note-outside",
                 f"{path.name} leads out of {self.name}, to {end}.",
-                "Write into that file with another program, or take its folder in.",
+                "Write into that file with another program, or allow it where the folder is set up.",
             )
         if end.exists() and not end.is_file():  # a pipe would be waited for without end
             raise UserError("note-no-file", f"{path.name} is no file.", "Name another note.")
-        return self.path / end.relative_to(home)
+        return path if is_out else self.path / end.relative_to(home)
 
     def to_plain(self, values: Mapping[str, Value]) -> dict[str, Plain]:
         """Values as front matter holds them, by their keys there; keys that are no field are left out."""

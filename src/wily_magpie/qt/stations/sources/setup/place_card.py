@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
 
 from wily_magpie.core.commands.places import ChangePlace, RenamePlace
 from wily_magpie.core.errors import MagpieError
@@ -34,6 +34,10 @@ class PlaceCard(Card):
         for _, line in rows:
             line.editingFinished.connect(self.keep)
         self.add_rows(*rows)
+        self.links = QCheckBox("Write through links that lead out of the folder")
+        self.links.setToolTip("A note that is a link to a file elsewhere is refused without this")
+        self.links.toggled.connect(self.keep)
+        self.form.addRow("Links", self.links)
         self.column.addWidget(label("An entry is complete when (a rule a line)"))
         self.rules = MarkdownEditor("Completeness rules")
         self.rules.setFixedHeight(RULES_HEIGHT_PX)
@@ -59,11 +63,12 @@ class PlaceCard(Card):
             (self.starter, settings.journal_starter),
         ):  # fmt: skip
             widget.setText(text)
+        self.links.setChecked(settings.links_lead_out)
         if not self.rules.hasFocus():
             self.rules.setPlainText("\n".join(settings.rules))
         self.form.setRowVisible(self.pattern, place.nature.has_made_titles)
-        for widget in (self.note_name, self.journal, self.starter):
-            self.form.setRowVisible(widget, place.nature.is_in_files)
+        for row in (self.note_name, self.journal, self.starter, self.links):
+            self.form.setRowVisible(row, place.nature.is_in_files)
         self.place = place
         self.check()
 
@@ -92,6 +97,7 @@ class PlaceCard(Card):
             place.settings, description=self.description.text().strip(), title_pattern=self.pattern.text().strip(),
             rules=self.written_rules(), name_pattern=self.note_name.text().strip(),
             journal_pattern=self.journal.text().strip(), journal_starter=self.starter.text().strip(),
+            links_lead_out=self.links.isChecked(),
         )  # fmt: skip
         if self.name.text().strip() != place.name:
             self.desk.bridge.do(RenamePlace(place.key, self.name.text()), None, self.refuse)
