@@ -25,6 +25,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+from bench_hostile import bench_hostile
 from bench_places import bench_places
 from bench_templates import bench_templates
 from bench_waits import bench_waits
@@ -241,7 +242,7 @@ def processor_time(command: list[str]) -> Callable[[], float]:
 
 BENCHES = {
     "start": bench_start, "shell": bench_shell, "waits": bench_waits, "extract": bench_extract, "view": bench_view,
-    "places": bench_places, "templates": bench_templates,
+    "places": bench_places, "templates": bench_templates, "hostile": bench_hostile,
 }  # fmt: skip
 
 

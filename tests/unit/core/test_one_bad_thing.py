@@ -12,18 +12,22 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import add_notes
+from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.entries import AddEntry, SetBody
 from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.commands.notes import WriteNote
 from wily_magpie.core.commands.places import ChangePlace
-from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.exchange.exporters import CONTRACT, EXPORTERS
+from wily_magpie.core.pages.apart import read_page
+from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.library.integrity import check
 from wily_magpie.core.places.notes.disk import UNSURE_NS, stamp_of
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.slip import Slip
 
 
 @pytest.fixture
@@ -208,3 +212,23 @@ def test_a_text_of_a_note_that_is_away_is_not_lost(session: Session, notes: Note
         session.do(SetBody(notes.key, entry, "typed meanwhile", "All is well here."))
     assert told.value.message
     assert not notes.path.exists()
+
+
+@pytest.mark.parametrize("path", ["/".join(["d" * 170] * 40), "/".join(["d"] * 2500), "good.md/inside"])
+def test_a_path_that_no_disk_takes_is_said_and_nothing_is_made(session: Session, notes: NotesFolder, path: str) -> None:
+    before = sorted(notes.path.rglob("*"))
+    for write in (
+        lambda: session.do(WriteNote(notes.key, path, "ours")),
+        lambda: session.do(KeepSlip(slip_into(session, notes, path))),
+    ):
+        with pytest.raises(MagpieError) as told:
+            write()
+        assert told.value.way_out
+        assert len(str(told.value)) < 1000
+    assert sorted(notes.path.rglob("*")) == before
+
+
+def slip_into(session: Session, notes: NotesFolder, path: str) -> Slip:
+    page = Page("https://mills.example/a", "<title>Mill</title><p>It turns.</p>", "fetched")
+    slip = session.reader.slips.slip(read_page(page), place=notes.key)
+    return replace(slip, template=replace(slip.template, note_name=path))

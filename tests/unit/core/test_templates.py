@@ -65,10 +65,12 @@ SAID = {
     "page ~ 'x'": "a part of the page stands where a text should",
     "{{ page.keywords }}": "a list stands where a text should",
     "page.keywords ~ 'x'": "a list stands where a text should",
+    **dict.fromkeys(("page | string", "{{ page | upper }}", "{{ [page] | join }}", "[page] | bullets", "page | quote", "{{ 'x' | words({'x': page}) }}", "page | regex('.*')", "found | string", "found.get | string", "{{ 'x'.split | string }}", "page | default(page)", "[page]", "{% for x in [1] %}{{ loop | string }}{% endfor %}", "page | note_link", "found", "[[found]] | first | last"), "a part of the page stands where a text should"),
+    **dict.fromkeys(("page.keywords | string", "{{ found.items() | join }}", "[['a']]", "[['a']] | join", "page.keywords | upper"), "a list stands where a text should"),
     "2.5 | round(99999999)": "round knows up to 20 decimals",
     "{% set a = page.text | default('x') %}" + "{% set a = a ~ a %}" * 60 + "{{ a }}": "it becomes too large",
     "'x'" + " ~ ('y' | replace('y', 'z' ~ 'z'))" * 300 + " | round": "fails",
-}
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("expression", SAID, ids=lambda expression: expression[:40])

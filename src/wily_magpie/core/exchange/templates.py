@@ -3,7 +3,7 @@
 import base64
 import gzip
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import field, replace
 from io import BytesIO
 from pathlib import Path
@@ -26,8 +26,8 @@ from wily_magpie.core.templates.open_form import bad, check_expressions, from_pl
 from wily_magpie.core.templates.template import Template
 
 SETTINGS_FORMAT = 1
-LARGEST_IMPORT, LARGEST_SAMPLE = 50_000_000, 20_000_000
-"""Characters of a file; bytes of a sample page in it."""
+LARGEST_IMPORT, LARGEST_SAMPLE, LARGEST_SAMPLES = 50_000_000, 20_000_000, 100_000_000
+"""Characters of a file; bytes of a sample page in it; of all of them together, unpacked."""
 
 
 @dataclass(frozen=True)
@@ -116,6 +116,7 @@ def look_at_import(reader: Reader, text: str) -> list[Incoming]:
     there = {name.casefold() for name in reader.templates.names()}
     out: list[Incoming] = []
     seen: set[str] = set()
+    held = 0
     for at, one in enumerate(many):
         where = f"templates[{at}]." if is_many else ""
         template = from_plain(one, where)
@@ -123,7 +124,8 @@ def look_at_import(reader: Reader, text: str) -> list[Incoming]:
         if template.name.casefold() in seen:
             raise bad(f"{where}name", f"“{template.name}” stands there twice")
         seen.add(template.name.casefold())
-        samples = tuple(read_sample(sample, f"{where}samples[{n}].") for n, sample in enumerate(samples_in(one, where)))
+        samples = tuple(read_samples(one, where, LARGEST_SAMPLES - held))
+        held += sum(len(content) for _, content in samples)
         is_known = template.name.casefold() in there
         out.append(Incoming(template, samples, is_known, told_of(reader.templates, template)))
     return out
@@ -217,6 +219,19 @@ def samples_in(raw: Any, where: str) -> list[Any]:
     if not isinstance(found, list) or len(found) > 200:
         raise bad(f"{where}samples", "must be a list of at most 200")
     return found
+
+
+def read_samples(raw: Any, where: str, most_bytes: int) -> Iterator[tuple[SampleRow, bytes]]:
+    """The samples of a template, as long as they are not too many bytes together."""
+    size = 0
+    for number, one in enumerate(samples_in(raw, where)):
+        row, content = read_sample(one, f"{where}samples[{number}].")
+        size += len(content)
+        if size > most_bytes:
+            raise bad(
+                f"{where}samples[{number}]", f"is too much: all are over {LARGEST_SAMPLES // 1_000_000} MB together"
+            )
+        yield row, content
 
 
 def read_sample(raw: Any, where: str) -> tuple[SampleRow, bytes]:

@@ -6,6 +6,8 @@ from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure
 
+LONGEST_TOLD = 300
+"""Characters of a path in a message."""
 TEMPORARY = ".magpie-writing"
 
 
@@ -68,8 +70,30 @@ def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
         with suppress(OSError):
             temporary.unlink(missing_ok=True)
         raise EnvironmentFailure(
-            "file-unwritten", f"{path} cannot be written: {error.strerror}.", "Check the disk and the folder's rights."
+            "file-unwritten",
+            f"{short_path(path)} cannot be written: {error.strerror}.",
+            "Check the disk and the folder's rights.",
         ) from error
+
+
+def make_folder(path: Path) -> None:
+    """Makes a folder and those around it.
+
+    Raises:
+        EnvironmentFailure: a file is in the way, or the name is too long for the disk.
+    """
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise EnvironmentFailure(
+            "file-unwritten", f"The folder {short_path(path)} cannot be made: {error.strerror}.", "Choose another path."
+        ) from error
+
+
+def short_path(path: Path) -> str:
+    """A path as it can be told."""
+    text = str(path)
+    return text if len(text) <= LONGEST_TOLD else f"{text[:LONGEST_TOLD]}…"
 
 
 def sync_folder(folder: Path) -> None:

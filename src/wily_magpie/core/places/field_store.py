@@ -11,7 +11,6 @@ from wily_magpie.core.fields.summary import Measure, Summary, result_of
 from wily_magpie.core.places import to_sql
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.stored_json import read_list, read_object
-from wily_magpie.core.places.table import table_numbers
 from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.query import cql
 
@@ -98,15 +97,13 @@ class FieldStore:
 
     def next_number(self) -> int:
         """A number that no field and no column ever had, so that undo never meets another one's values."""
-        columns = [
-            int(str(name)[1:])
-            for number in table_numbers(self.database)
-            for (name,) in self.database.rows(
-                f"SELECT name FROM pragma_table_info('c{number}') WHERE name GLOB 'f[0-9]*'"
-            )
-        ]
-        latest = int(str(self.database.one("SELECT coalesce(max(id), 0) FROM field")))
-        return max([latest, *columns]) + 1
+        columns = (
+            "SELECT max(CAST(substr(of_table.name, 2) AS INTEGER)) AS number FROM sqlite_schema AS made"
+            " JOIN pragma_table_info(made.name) AS of_table WHERE made.type = 'table' AND made.name GLOB 'c[0-9]*'"
+            " AND of_table.name GLOB 'f[0-9]*'"
+        )
+        latest = f"SELECT coalesce(max(number), 0) FROM (SELECT max(id) AS number FROM field UNION ALL {columns})"
+        return int(str(self.database.one(latest))) + 1
 
     def declare(self, place: str, field: Field, **changes: object) -> Field:
         """Changes a field; one that was only found in the files of notes gets a row of its own.

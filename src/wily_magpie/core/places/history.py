@@ -18,7 +18,7 @@ import apsw
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.step import Moved, Step
 from wily_magpie.core.errors import StuckStep, UserError
-from wily_magpie.core.places.atomic import read_bytes, write_bytes
+from wily_magpie.core.places.atomic import make_folder, read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.recovery_journal import Journal
 from wily_magpie.core.places.table import now
@@ -353,5 +353,5 @@ def put(path: Path, content: bytes | None) -> None:
     if content is None:
         path.unlink(missing_ok=True)
     else:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        make_folder(path.parent)
         write_bytes(path, content)

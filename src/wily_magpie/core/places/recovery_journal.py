@@ -16,7 +16,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure
-from wily_magpie.core.places.atomic import TEMPORARY, read_bytes, sha256_of, sync_folder, write_bytes
+from wily_magpie.core.places.atomic import TEMPORARY, make_folder, read_bytes, sha256_of, sync_folder, write_bytes
 from wily_magpie.core.places.database import Database
 
 KEPT_TOKENS = 64
@@ -119,7 +119,7 @@ def roll_back_file(line: dict[str, str | None], folders: Sequence[Path]) -> int:
     if before is None:
         path.unlink(missing_ok=True)
     else:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        make_folder(path.parent)
         write_bytes(path, base64.b64decode(before, validate=True))
     return 1
 

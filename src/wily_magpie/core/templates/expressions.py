@@ -10,10 +10,10 @@ import json
 import math
 import re
 import signal
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, ItemsView, Iterator, KeysView, Mapping, Sequence, ValuesView
 from contextlib import contextmanager
 from dataclasses import asdict
-from functools import cache
+from functools import cache, wraps
 from types import FrameType
 from typing import Any
 
@@ -26,7 +26,7 @@ from jinja2.sandbox import ImmutableSandboxedEnvironment
 
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.apart import Mistake, failure, is_text
-from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, file_name
+from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, as_word, file_name
 from wily_magpie.core.templates.rule_context import KNOWN_NAMES, MANY_NAMES, RuleContext
 
 LONGEST_S = 0.2
@@ -35,6 +35,10 @@ MOST_BITS = 4096
 """Of a whole number."""
 DEEPEST = 60
 """Brackets in brackets."""
+DEEPEST_LIST = 20
+TAKE_MANY = frozenset("first last length sort min max join items bullets unique reverse words default given_family family_given"
+                      " family".split())  # fmt: skip
+"""Filters that are given lists, too."""
 NAMES = ("page", "found", "every", "data", "marks", "now", "place", "title")
 TEXT_METHODS = {"lower", "upper", "title", "strip", "lstrip", "rstrip", "split", "startswith", "endswith", "capitalize",
                 "casefold", "count", "find", "removeprefix", "removesuffix", "isdigit"}  # fmt: skip
@@ -103,21 +107,6 @@ class Sandbox(ImmutableSandboxedEnvironment):
         return super().call_binop(context, operator, left, right)
 
 
-def as_word(value: object) -> object:
-    """What can be written into a text; nothing is blank.
-
-    Raises:
-        TooMuch: it is no text, but a list, or a part of the page.
-    """
-    if value is None or isinstance(value, jinja2.Undefined):
-        return ""
-    if isinstance(value, str | int | float):
-        return value
-    if isinstance(value, list | tuple):
-        raise TooMuch('a list stands where a text should: write | join(", ") behind it')
-    raise TooMuch("a part of the page stands where a text should: name one of its values, such as page.title")
-
-
 @jinja2.pass_context
 def note_link(context: Any, title: object, *, make: bool = False) -> str:
     """A link to the note of a title, [[Title]]; with make=true the note is made where there is none, when the page is kept."""
@@ -127,12 +116,41 @@ def note_link(context: Any, title: object, *, make: bool = False) -> str:
     return f"[[{name}]]" if name else ""
 
 
+def given_words(function: Callable[..., Any], *, takes_many: bool) -> Callable[..., Any]:
+    """A filter that is given what can be written into a text, and mostly no lists: it would write how Python shows them."""
+    first = 1 if hasattr(function, "jinja_pass_arg") else 0  # some are given Jinja's context before
+
+    @wraps(function)
+    def filtered(*args: Any, **named: Any) -> Any:
+        if takes_many:
+            for one in (*args[first:], *named.values()):
+                check_plain(one)
+        else:
+            as_word(args[first])
+        return function(*args, **named)
+
+    return filtered
+
+
+def check_plain(value: object, depth: int = 0) -> None:
+    """TooMuch where a value holds anything but words, lists and mappings of them."""
+    if isinstance(value, Mapping | list | tuple | Iterator | KeysView | ValuesView | ItemsView):
+        if depth > DEEPEST_LIST:
+            raise TooMuch("a list stands in too many others")
+        if isinstance(value, Mapping):
+            value = [*value.keys(), *value.values()]
+        for one in () if isinstance(value, Iterator) else value:
+            check_plain(one, depth + 1)
+    else:
+        as_word(value)
+
+
 @cache
 def environment() -> Sandbox:
     """The one sandbox."""
     sandbox = Sandbox(undefined=jinja2.ChainableUndefined, finalize=as_word)
-    sandbox.filters = {name: sandbox.filters[name] for name in BORROWED}
-    sandbox.filters.update(FILTERS, note_link=note_link)
+    given = {**{name: sandbox.filters[name] for name in BORROWED}, **FILTERS, "note_link": note_link}
+    sandbox.filters = {name: given_words(one, takes_many=name in TAKE_MANY) for name, one in given.items()}
     sandbox.globals = {}
     sandbox.tests = {name: sandbox.tests[name] for name in ("defined", "undefined", "none", "string", "number", "in")}
     return sandbox
@@ -303,9 +321,12 @@ def evaluate(text: str, context: RuleContext) -> tuple[object, PageNames]:
         work = compiled(text)  # once for each text, and so not of the time of this page
         with stopped_after(LONGEST_S):
             value = written(work.generate(names)) if is_text(text) else work(**names)
-        if not isinstance(value, str | int | float | list | tuple | Mapping | None):
-            raise TooMuch("it gives no value")
-        if isinstance(value, str | list | tuple | Mapping) and len(value) > LARGEST:
+        if isinstance(value, list | tuple):
+            for one in value:
+                as_word(one)
+        elif value is not None:
+            as_word(value)
+        if isinstance(value, str | list | tuple) and len(value) > LARGEST:
             raise TooMuch("it becomes too large")
         value = json.loads(json.dumps(value, default=as_word))
     except FAILURES as error:

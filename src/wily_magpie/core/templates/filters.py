@@ -30,11 +30,26 @@ class TooMuch(Exception):
     """An expression that wants more than its share, or what cannot be."""
 
 
+def as_word(value: object) -> object:
+    """What can be written into a text; nothing is blank.
+
+    Raises:
+        TooMuch: it is no text, but a list, or a part of the page.
+    """
+    if value is None or isinstance(value, jinja2.Undefined):
+        return ""
+    if isinstance(value, str | int | float):
+        return value
+    if isinstance(value, list | tuple):
+        raise TooMuch('a list stands where a text should: write | join(", ") behind it')
+    raise TooMuch("a part of the page stands where a text should: name one of its values, such as page.title")
+
+
 def join(values: Iterable[object], separator: str = "; ") -> str:
     """Texts in one, with something between them."""
     parts, size = [], 0
     for value in [values] if isinstance(values, str) else values:
-        parts.append(str(value))
+        parts.append(str(as_word(value)))
         size += len(parts[-1]) + len(separator)
         if size > LARGEST:
             raise TooMuch("it becomes too large")
@@ -195,7 +210,7 @@ def quote(text: object) -> str:
 
 def bullets(values: object) -> str:
     """A list of Markdown."""
-    return "\n".join(f"- {' '.join(str(one).split())}" for one in listed(values))
+    return "\n".join(f"- {' '.join(str(as_word(one)).split())}" for one in listed(values))
 
 
 def host(address: object) -> str:

@@ -224,7 +224,8 @@ class Library:
             if fresh:
                 self.add_fields(f"collection:{number}", plans)
                 self.collection(number, name, "{}", "{}").table.create()
-        return next(one for one in self.collections() if one.number == number)
+        (row,) = self.database.rows("SELECT id, name, settings, layout FROM collection WHERE id = ?", (number,))
+        return self.collection(*row)
 
     def next_collection_number(self) -> int:
         """A number that no collection ever had."""
@@ -243,8 +244,9 @@ class Library:
 
     def add_fields(self, place: str, plans: Sequence[FieldPlan]) -> None:
         """Writes the fields of a place down that is being made; its table comes after them."""
+        first = self.fields.next_number() if plans else 0
         for position, plan in enumerate(plans):
-            self.fields.add(self.fields.next_number(), place, plan, float(position))
+            self.fields.add(first + position, place, plan, float(position))
 
     def free_name(self, name: str, *, except_for: str = "") -> str:
         """A place's name in its clean form.
@@ -255,7 +257,12 @@ class Library:
         name = " ".join(name.split())
         if not name:
             raise UserError("place-nameless", "A place needs a name.", "Write one.")
-        if any(place.name.casefold() == name.casefold() and place.key != except_for for place in self.places()):
+        there = self.database.rows(
+            "SELECT name FROM collection WHERE is_live AND 'collection:' || id <> ?1"
+            " UNION ALL SELECT name FROM notes_folder WHERE is_live AND 'notes:' || id <> ?1",
+            (except_for,),
+        )
+        if name.casefold() in (str(one).casefold() for (one,) in there):
             raise UserError("place-known", f"There is a place “{name}” already.", "Choose another name.")
         return name
 

@@ -21,7 +21,7 @@ from wily_magpie.core.errors import BugError, EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import NOTES_FOLDER, FieldConversion, Listing, Place, PlaceSettings
-from wily_magpie.core.places.atomic import foresee, read_bytes
+from wily_magpie.core.places.atomic import foresee, make_folder, read_bytes, short_path
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.field_store import FieldStore
 from wily_magpie.core.places.notes.disk import decoded, fill_path, markdown_files, stamp_of, today
@@ -356,7 +356,7 @@ class NotesFolder(Place):
         Raises:
             UserError: ten thousand files have that name.
         """
-        wanted.parent.mkdir(parents=True, exist_ok=True)
+        make_folder(wanted.parent)
         for number in range(1, 10_000):
             free = wanted if number == 1 else wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}")
             with suppress(FileExistsError):
@@ -420,7 +420,13 @@ class NotesFolder(Place):
         Raises:
             UserError: it leads out of the folder, or to something that is no file.
         """
-        end, home = path.resolve(), self.path.resolve()
+        try:
+            end, home = path.resolve(), self.path.resolve()
+            is_no_file = end.exists() and not end.is_file()  # a pipe would be waited for without end
+        except OSError as error:
+            raise UserError(
+                "bad-path", f"{short_path(path)} is no path in {self.name}: {error.strerror}.", "Choose a shorter one."
+            ) from error
         is_out = not end.is_relative_to(home)
         if is_out and not self.settings.links_lead_out:
             raise UserError(
@@ -428,7 +434,7 @@ class NotesFolder(Place):
                 f"{path.name} leads out of {self.name}, to {end}.",
                 "Write into that file with another program, or allow it where the folder is set up.",
             )
-        if end.exists() and not end.is_file():  # a pipe would be waited for without end
+        if is_no_file:
             raise UserError("note-no-file", f"{path.name} is no file.", "Name another note.")
         return path if is_out else self.path / end.relative_to(home)
 

@@ -5,7 +5,7 @@ from posixpath import normpath, relpath
 
 from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.places.atomic import read_bytes
+from wily_magpie.core.places.atomic import make_folder, read_bytes
 from wily_magpie.core.places.notes.disk import decoded, stamp_of
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline, written
@@ -59,7 +59,7 @@ def move(notes: NotesFolder, entry_id: int, new: str) -> Move:
     source, target = notes.path / plan.old, notes.path / plan.new
     before = read_bytes(source) or b""
     after = texts.get(plan.old, (before, before))[1]
-    target.parent.mkdir(parents=True, exist_ok=True)
+    make_folder(target.parent)
     mode = source.stat().st_mode & 0o7777
     notes.history.put_file(source, before, None)
     notes.history.put_file(target, None, after)

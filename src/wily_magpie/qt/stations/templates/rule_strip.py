@@ -48,6 +48,7 @@ class RuleStrip(QWidget):
         self.rule: Rule | None = None
         self.checking = 0
         """How many expressions are being looked at; the person is not done with them before."""
+        self.asked = self.answered = 0
         self.is_left = False
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -155,11 +156,17 @@ class RuleStrip(QWidget):
             self.changed.emit(field, rule)
             return
         self.checking += 1
-        self.check(rule.text, self.name.text(), lambda error: self._on_checked(field, rule, error))
+        self.asked += 1
+        number = self.asked
+        self.check(rule.text, self.name.text(), lambda error: self._on_checked(number, field, rule, error))
 
-    def _on_checked(self, field: Field | None, rule: Rule, error: UserError | None) -> None:
+    def _on_checked(self, number: int, field: Field | None, rule: Rule, error: UserError | None) -> None:
         self.checking -= 1
-        if error is None:
+        is_late = number < self.answered
+        self.answered = max(self.answered, number)
+        if is_late and field is self.field:
+            pass  # what was typed after it was answered before it
+        elif error is None:
             self.rule = rule if field is self.field else self.rule
             self.changed.emit(field, rule)
         elif field is self.field and rule == self.written():
