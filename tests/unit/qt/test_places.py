@@ -552,7 +552,7 @@ def test_a_library_that_is_only_looked_at_gets_a_missing_index_elsewhere(session
     looking.refresh_notes()
     assert looking._library.place("Notebook").listing(Question()).total == 1
     assert not (folder / "index").exists()
-    spare = looking._library.context.index_folder
+    spare = looking._library.notes("Notebook").index.file
     assert spare.exists()
     looking.close()
     assert not spare.exists()

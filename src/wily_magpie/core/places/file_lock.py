@@ -35,6 +35,10 @@ class FileLock:
             return False
         return True
 
+    def share(self) -> None:
+        """Holds it together with others, from being its only owner or not at all."""
+        fcntl.flock(self.file, fcntl.LOCK_SH)
+
     def write(self, text: str) -> None:
         """Writes something down for those who do not get it."""
         os.ftruncate(self.file, 0)

@@ -60,7 +60,8 @@ class Library:
             premises.make_folders(folder)
         premises.refuse_what_lacks_its_database(folder)
         with nullcontext() if is_read_only else one_at_a_time(folder / premises.OPENING):
-            self.database, self.told = premises.open_database(folder, is_read_only=is_read_only)
+            self.held = premises.OpenDatabase(folder, is_read_only=is_read_only)
+            self.database, self.told = self.held.database, self.held.told
             version = schema.version_of(self.database)
             if 0 < version < schema.VERSION:
                 schema.migrate(self.database, version)
@@ -94,6 +95,7 @@ class Library:
         for notes in (*self.notes_by_id.values(), *self.retired):
             notes.close()
         self.database.close()
+        self.held.let_go()
 
     def recorded_tables(self) -> list[str]:
         """All tables whose changes can be undone; those of collections that an undo took away, too."""

@@ -5,12 +5,13 @@ from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.file_lock import FileLock
 from wily_magpie.core.places.write_ahead_log import read_log, set_aside_damaged
 
 DATABASE = "library.sqlite"
-OPENING, WINDOW = "opening.lock", "window.lock"
+OPENING, WINDOW, OPEN = "opening.lock", "window.lock", "open.lock"
 """Files that are locked: while a library is made, brought up to date or mended, by one process after the other; while it is open
-in a window."""
+in a window; while it is open at all, by all processes together."""
 KEPT = ("files", "pages")
 
 
@@ -49,23 +50,41 @@ def refuse_what_lacks_its_database(folder: Path) -> None:
         )
 
 
-def open_database(folder: Path, *, is_read_only: bool) -> tuple[Database, tuple[EnvironmentFailure, ...]]:
-    """The database of a library, and what is to be said of how it was found."""
-    path = folder / DATABASE
-    before = None if is_read_only else read_log(path)
-    database = Database(path, is_read_only=is_read_only)
-    if before is None:
-        return database, ()
-    moment = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
-    aside = set_aside_damaged(before, path, database.frames_in_log(), moment)
-    return database, (told_of_log(aside),) if aside else ()
+class OpenDatabase:
+    """The database of a library, held open together with other processes.
+
+    Attributes:
+        told: what is to be said of how it was found: only who has it alone can tell what its log should have held.
+    """
+
+    def __init__(self, folder: Path, *, is_read_only: bool) -> None:
+        path = folder / DATABASE
+        self.lock = None if is_read_only else FileLock(folder / OPEN)
+        before = read_log(path) if self.lock is not None and self.lock.take() else None
+        try:
+            self.database = Database(path, is_read_only=is_read_only)
+            self.told: tuple[EnvironmentFailure, ...] = ()
+            if before is not None:
+                moment = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
+                aside = set_aside_damaged(before, path, self.database.frames_in_log(), moment)
+                self.told = (told_of_log(aside),) if aside else ()
+            if self.lock is not None:
+                self.lock.share()
+        except BaseException:
+            self.let_go()
+            raise
+
+    def let_go(self) -> None:
+        """Lets others have it alone; the database is closed by then."""
+        if self.lock is not None:
+            self.lock.close()
 
 
 def told_of_log(aside: Path) -> EnvironmentFailure:
     """That the last changes are lost."""
     return EnvironmentFailure(
         "log-damaged",
-        f"The last changes before the program ended are lost: SQLite's log of them was damaged. It is kept as {aside.name}.",
+        f"Changes made last before the program ended may be lost: SQLite's log of them was damaged. It is kept as {aside.name}.",
         "Look at what was done last; wily-magpie restore brings back a copy.",
     )
 
@@ -81,7 +100,7 @@ def told_of_journal(aside: Path) -> EnvironmentFailure:
 
 def is_bare(folder: Path) -> bool:
     """Whether a folder holds nothing that could be missed."""
-    locks, empty = (OPENING, WINDOW), (*KEPT, "index")
+    locks, empty = (OPENING, WINDOW, OPEN), (*KEPT, "index")
     children = [path for path in folder.glob("*") if path.name not in locks]
     return all(path.name in empty and not any(path.iterdir()) for path in children)
 
