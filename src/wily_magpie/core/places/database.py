@@ -221,16 +221,6 @@ class Database:
         with self.telling():
             return int(str(next(iter(self.writer.execute("PRAGMA wal_checkpoint(PASSIVE)")))[1]))
 
-    def is_alone(self) -> bool:
-        """Whether no other connection, of whatever process, has the file open; to be asked before anything else."""
-        self.writer.set_busy_handler(None)
-        try:
-            self.writer.execute("PRAGMA locking_mode = EXCLUSIVE").fetchall()
-            self.writer.execute("BEGIN EXCLUSIVE; ROLLBACK").fetchall()
-        except (apsw.BusyError, apsw.LockedError):
-            return False
-        return True
-
     def back_up(self, to: Path) -> None:
         """Makes a copy of all that is committed, and checks it.
 

@@ -10,11 +10,11 @@ from wily_magpie.core.commands.command import UNWATCHED, Progress
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.file_lock import FileLock
 from wily_magpie.core.places.library import schema
 from wily_magpie.core.places.library.backup import copy_files
 from wily_magpie.core.places.library.integrity import named_files
-from wily_magpie.core.places.library.premises import DATABASE, KEPT, is_bare, staging_of, take_place
-from wily_magpie.core.session.window_lock import WindowLock
+from wily_magpie.core.places.library.premises import DATABASE, KEPT, OPEN, WINDOW, is_bare, staging_of, take_place
 
 
 @dataclass(frozen=True)
@@ -103,8 +103,11 @@ def restore(copy: Path, folder: Path, progress: Progress = UNWATCHED) -> CopyLoo
     folder, staging = folder.expanduser().absolute(), staging_of(folder)
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with closing(WindowLock(folder)) as lock:
-            need_alone(folder, lock)
+        with closing(FileLock(folder / WINDOW)) as window, closing(FileLock(folder / OPEN)) as open_anywhere:
+            if not window.take() or not open_anywhere.take():
+                raise EnvironmentFailure(
+                    "library-open", f"The library in {folder} is open.", "Close its windows and try again."
+                )
             stage(look.copy, staging, progress)
             move_in(staging, folder, look.aside)
     except OSError as error:
@@ -115,19 +118,6 @@ def restore(copy: Path, folder: Path, progress: Progress = UNWATCHED) -> CopyLoo
     finally:
         shutil.rmtree(staging, ignore_errors=True)
     return look
-
-
-def need_alone(folder: Path, lock: WindowLock) -> None:
-    """EnvironmentFailure where somebody has the library open."""
-    is_alone = lock.is_mine
-    with suppress(MagpieError):  # a damaged one is to be replaced
-        if is_alone and (folder / DATABASE).is_file():
-            with closing(Database(folder / DATABASE)) as database:
-                is_alone = database.is_alone()
-    if not is_alone:
-        raise EnvironmentFailure(
-            "library-open", f"The library in {folder} is open.", "Close its windows and try again."
-        )
 
 
 def stage(copy: Path, staging: Path, progress: Progress) -> None:
