@@ -97,6 +97,15 @@ def test_a_capture_can_go_elsewhere_by_another_template(shell: Shell) -> None:
     assert (row["kind"], row["status"]) == ("video", "to watch")
 
 
+def test_words_that_the_page_lacks_cannot_be_marked_and_nothing_is_kept(shell: Shell) -> None:
+    (failed,) = shell.objects("capture", HERON, "--mark", "The wheel", "--mark", "words that nobody wrote")
+    assert (failed["status"], failed["error"]) == ("failed", "mark-missing")
+    assert "words that nobody wrote" in str(failed["message"])
+    assert shell.objects("find", "--format", "json") == []
+    (kept,) = shell.objects("capture", HERON, "--mark", "The wheel")
+    assert kept["status"] == "kept"
+
+
 def test_find_answers_in_three_forms(shell: Shell) -> None:
     shell("capture", HERON, "http://estuarine-lexicon.example/tide-mill")
     table = shell("find", "sortBy title")

@@ -5,8 +5,11 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from wily_magpie.qt.style.parts import icon_button, timer
+from wily_magpie.core.entries.entry import short
+from wily_magpie.qt.style.parts import icon_button, timer, wrapped
 
+LONGEST = 500
+"""Characters that are shown; all of them are in the tool tip."""
 LEAST_MS = 3_000
 """How long every notice stays, whatever its length."""
 
@@ -27,7 +30,7 @@ class Notice(QWidget):
         row.setContentsMargins(14, 8, 8, 8)
         row.setSpacing(8)
         self.text = QLabel()
-        self.text.setWordWrap(True)
+        wrapped(self.text)
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.text.setAccessibleName("Notice")
         row.addWidget(self.text, 1)
@@ -42,7 +45,8 @@ class Notice(QWidget):
         self, text: str, buttons: Sequence[tuple[str, Callable[[], object]]] = (), *, is_problem: bool = False
     ) -> None:
         """Shows a notice."""
-        self.text.setText(text)
+        self.text.setText(short(text, LONGEST))
+        self.text.setToolTip(text if len(text) > LONGEST else "")
         for old in self.buttons:
             old.hide()
             old.deleteLater()

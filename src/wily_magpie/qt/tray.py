@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QToolButto
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import label, thin_bar
+from wily_magpie.qt.style.parts import label, thin_bar, wrapped
 from wily_magpie.qt.style.theme import THEME
 
 WIDTH_PX = 420
@@ -44,7 +44,7 @@ class TrayPanel(QFrame):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(2)
         name = QLabel(job.label)
-        name.setWordWrap(True)
+        wrapped(name)
         grid.addWidget(name, 0, 0)
         if not job.is_over:
             bar = thin_bar(job.total)
@@ -62,7 +62,7 @@ class TrayPanel(QFrame):
         if job.state is State.DONE and job.came_too_late:
             said = "done; it was too late to cancel it"
         state = QLabel(said)
-        state.setWordWrap(True)
+        wrapped(state)
         state.setObjectName("problem" if job.state is State.FAILED else "reason")
         grid.addWidget(state, 1, 0)
         if job.state is State.DONE:

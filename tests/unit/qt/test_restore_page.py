@@ -124,3 +124,11 @@ def test_a_damaged_library_is_brought_back_and_opens(
     assert titles == ["Heron Mill"]
     (aside,) = folder.parent.glob("library before *")
     assert (aside / "library.sqlite").read_bytes() == b"nonsense" * 5000
+
+
+def test_what_was_found_at_opening_is_said_in_the_window(
+    qtbot: QtBot, session: Session, request: pytest.FixtureRequest
+) -> None:
+    session.told = (EnvironmentFailure("log-damaged", "Changes may be lost.", "Look at what was done last."),)
+    window: MainWindow = request.getfixturevalue("window")
+    qtbot.waitUntil(lambda: "Changes may be lost." in window.notice.text.text(), timeout=PATIENCE_MS)

@@ -300,3 +300,14 @@ def test_the_guard_is_on_while_windows_are_tested(window: MainWindow) -> None:
     window.notice.letters_a_second = lambda: float(Path(window.settings.fileName()).read_text() or 1)
     with pytest.raises(InterfaceWaits):
         window.notice.shown_ms("x")
+
+
+def test_a_word_without_end_widens_no_window(qtbot: QtBot, window: MainWindow) -> None:
+    before = window.size()
+    window.complain(UserError("bad", "L" * 5000, "Try again."))
+    window.stack.sources.sentence.problem.setText("L" * 5000)
+    qtbot.waitUntil(window.notice.isVisible, timeout=5000)
+    assert window.notice.text.toolTip().startswith("LLL")
+    window.adjustSize()
+    assert window.minimumSizeHint().width() <= 1024
+    assert window.width() <= before.width()

@@ -15,7 +15,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.entries.kept import Kept
-from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.mark import Mark, place_of
 from wily_magpie.core.errors import PageFailure, UserError
 from wily_magpie.core.pages import apart as pages
 from wily_magpie.core.pages.address import host_of
@@ -157,6 +157,7 @@ class CaptureRun:
     def whole(self, page: Page, wanted: Wanted) -> Captured:
         """All of it, without a person in between; a page that is kept already is left alone unless it is to be updated."""
         reading = self.reading(page, with_replies=wanted.with_replies)
+        need_passages(wanted.marks, reading)
         slip = self.slip(reading, wanted.template or None, wanted.place or None, marks=wanted.marks)
         place = self.counter.reader.entries.place(slip.place)
         for key, text in wanted.values:
@@ -207,6 +208,22 @@ class CaptureRun:
         if icon and self.counter.reader.entries.has_icon(host_of(slip.reading.page.address)):
             icon = ""
         return [*wanted, *([icon] if icon and icon not in wanted else [])], icon, files
+
+
+def need_passages(marks: Sequence[Mark], reading: Reading) -> None:
+    """Whether all words that are to be marked stand in the page, in what is left out of its text too.
+
+    Raises:
+        UserError: some do not; nothing is kept.
+    """
+    content = reading.content
+    said = "\n".join([content.text, *(block.text for block in content.blocks if not block.is_kept)])
+    for mark in marks:
+        if place_of(mark, said) is None:
+            raise UserError(
+                "mark-missing", f"The page does not have the words “{short(mark.exact)}” that are to be marked.",
+                "Give them as they stand in it: wily-magpie extract shows its text.",
+            )  # fmt: skip
 
 
 def missing_pictures(slip: Slip, failures: Sequence[str]) -> PageFailure:

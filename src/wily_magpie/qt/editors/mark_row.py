@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QWidget
 
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.style.mark_looks import look_of
-from wily_magpie.qt.style.parts import icon_button, label
+from wily_magpie.qt.style.parts import icon_button, label, wrapped
 from wily_magpie.qt.style.theme import THEME
 
 LONGEST_SHOWN, BAR_PX = 240, 3
@@ -45,7 +45,7 @@ class MarkRow(QWidget):
         text = " ".join(mark.exact.split())
         self.passage = QLabel(text if len(text) <= LONGEST_SHOWN else f"{text[: LONGEST_SHOWN - 1]}…")
         self.passage.setTextFormat(Qt.TextFormat.PlainText)
-        self.passage.setWordWrap(True)
+        wrapped(self.passage)
         self.passage.setToolTip("Click: show where it stands")
         grid.addWidget(self.passage, 1, 1, 1, 2)
         self.comment = QLineEdit(mark.comment)

@@ -12,8 +12,14 @@ def label(text: str = "", name: str = "slate", *, wraps: bool = False) -> QLabel
     """A label in one of the sheet's manners: slate, heading, reason, problem, origin, empty."""
     made = QLabel(text)
     made.setObjectName(name)
-    made.setWordWrap(wraps)
-    return made
+    return wrapped(made) if wraps else made
+
+
+def wrapped(one: QLabel) -> QLabel:
+    """Has a label wrap its text; a word without end, as pages have them, is cut off instead of widening the window."""
+    one.setWordWrap(True)
+    one.setMinimumWidth(1)
+    return one
 
 
 def text_button(text: str, icon: str = "", act: Callable[[], object] | None = None) -> QToolButton:

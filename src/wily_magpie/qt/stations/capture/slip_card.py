@@ -26,7 +26,7 @@ from wily_magpie.qt.stations.capture.marks_list import MarksList
 from wily_magpie.qt.stations.capture.slip_line import LABEL_WIDTH_PX, SlipLine
 from wily_magpie.qt.stations.capture.slip_text import SlipText
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import label, scroll_area
+from wily_magpie.qt.style.parts import label, scroll_area, wrapped
 
 NEW_PLACE = "+"
 """Stands for a place that is still to be made, among the keys of places."""
@@ -81,7 +81,7 @@ class SlipCard(QFrame):
         self.stack = QStackedWidget()
         self.empty = QLabel()
         self.empty.setObjectName("empty")
-        self.empty.setWordWrap(True)
+        wrapped(self.empty)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         self.empty.setContentsMargins(20, 24, 20, 20)
         self.stack.addWidget(self.empty)
@@ -121,7 +121,7 @@ class SlipCard(QFrame):
         row = QHBoxLayout(box)
         row.setContentsMargins(16, 6, 12, 6)
         self.known_text = QLabel()
-        self.known_text.setWordWrap(True)
+        wrapped(self.known_text)
         row.addWidget(self.known_text, 1)
         self.known_open = QPushButton("Show it")
         self.known_open.clicked.connect(self._on_open_known)
@@ -160,7 +160,7 @@ class SlipCard(QFrame):
         column.setContentsMargins(16, 8, 16, 12)
         self.problem = QLabel()
         self.problem.setObjectName("problem")
-        self.problem.setWordWrap(True)
+        wrapped(self.problem)
         self.problem.hide()
         column.addWidget(self.problem)
         self.about_file = label(wraps=True)

@@ -9,6 +9,7 @@ from wily_magpie.core.fields import Relation
 from wily_magpie.core.query.cql import check_value
 from wily_magpie.core.query.nodes import Condition
 from wily_magpie.qt.editors.spine import SpineDelegate
+from wily_magpie.qt.style.parts import wrapped
 
 HINTS = {
     "date": "1926, 1926-03, 12 March 1926 …",
@@ -66,7 +67,7 @@ class ConditionChooser(QDialog):
         """The place for a complaint, and the buttons."""
         self.problem = QLabel()
         self.problem.setObjectName("problem")
-        self.problem.setWordWrap(True)
+        wrapped(self.problem)
         self.problem.hide()
         column.addWidget(self.problem)
         foot = QHBoxLayout()

@@ -21,6 +21,7 @@ from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.style.flow import FlowLayout, clear
+from wily_magpie.qt.style.parts import wrapped
 
 ALWAYS_SHOWN = ("title", "status", "tags")
 MOST_DOORS = 12
@@ -53,10 +54,10 @@ class EntryForm(QWidget):
         column.setSpacing(2)
         self.gap = QLabel()
         self.gap.setObjectName("origin")
-        self.gap.setWordWrap(True)
+        wrapped(self.gap)
         self.fault = QLabel()
         self.fault.setObjectName("problem")
-        self.fault.setWordWrap(True)
+        wrapped(self.fault)
         column.addWidget(self.fault)
         column.addWidget(self.gap)
         self.column = QVBoxLayout()
@@ -174,7 +175,7 @@ class EntryForm(QWidget):
         label.setBuddy(editor)
         column.addWidget(editor)
         note = self.notes[field.key] = QLabel()
-        note.setWordWrap(True)
+        wrapped(note)
         column.addWidget(note)
         if field.kind.is_linked:
             self.doors[field.key] = FlowLayout()

@@ -15,7 +15,7 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
-from wily_magpie.qt.style.parts import icon_button, scroll_area
+from wily_magpie.qt.style.parts import icon_button, scroll_area, wrapped
 
 BODY_HEIGHT_PX = 220
 
@@ -54,7 +54,7 @@ class EntryPanel(QWidget):
         self.stack = QStackedWidget()
         empty = QLabel("Choose an entry to see and correct it here.")
         empty.setObjectName("slate")
-        empty.setWordWrap(True)
+        wrapped(empty)
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         empty.setContentsMargins(24, 24, 24, 24)
         self.stack.addWidget(empty)
@@ -108,7 +108,7 @@ class EntryPanel(QWidget):
         column.addWidget(self.body, 1)
         self.path = QLabel()
         self.path.setObjectName("reason")
-        self.path.setWordWrap(True)
+        wrapped(self.path)
         column.addWidget(self.path)
         self.scroller = scroll_area(inside)
         whole.addWidget(self.scroller, 1)

@@ -14,6 +14,7 @@ from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
+from wily_magpie.qt.style.parts import wrapped
 
 TABLE, EMPTY = range(2)
 
@@ -79,7 +80,7 @@ class QuestionPage(QWidget):
         self.empty.dropped.connect(lambda given: self.table.dropped.emit(given, None))
         self.empty.setObjectName("empty")
         self.empty.setAccessibleName("No entries")
-        self.empty.setWordWrap(True)
+        wrapped(self.empty)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setContentsMargins(40, 20, 40, 20)
         self.stack = QStackedWidget()

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, Q
 from wily_magpie.core.queries.entries import Found
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.style.parts import wrapped
 
 ENTRY_ROLE = int(Qt.ItemDataRole.UserRole)
 
@@ -22,7 +23,7 @@ class SearchResults(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 14, 10)
         self.heading = QLabel()
-        self.heading.setWordWrap(True)
+        wrapped(self.heading)
         self.heading.setTextFormat(Qt.TextFormat.PlainText)
         self.list = QListWidget()
         self.list.setAccessibleName("What was found")

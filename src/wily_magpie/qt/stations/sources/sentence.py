@@ -16,6 +16,7 @@ from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser
 from wily_magpie.qt.style.flow import FlowLayout, clear
+from wily_magpie.qt.style.parts import wrapped
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 MOST_VALUES = 300
@@ -57,7 +58,7 @@ class Sentence(QWidget):
         self.problem = QLabel()
         self.problem.setObjectName("problem")
         self.problem.setTextFormat(Qt.TextFormat.PlainText)
-        self.problem.setWordWrap(True)
+        wrapped(self.problem)
         self.problem.hide()
         column.addWidget(self.text)
         column.addWidget(self.problem)

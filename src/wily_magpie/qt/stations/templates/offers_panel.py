@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.reading import ReadingView, Shown
-from wily_magpie.qt.style.parts import label, text_button
+from wily_magpie.qt.style.parts import label, text_button, wrapped
 from wily_magpie.qt.style.theme import THEME
 
 FINDING_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -93,10 +93,10 @@ class OffersPanel(QWidget):
         column.setContentsMargins(14, 12, 12, 12)
         column.setSpacing(6)
         self.head = QLabel()
-        self.head.setWordWrap(True)
+        wrapped(self.head)
         column.addWidget(self.head)
         self.value = QLabel()
-        self.value.setWordWrap(True)
+        wrapped(self.value)
         self.value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         column.addWidget(self.value)
         self.origin = label("", "origin", wraps=True)
