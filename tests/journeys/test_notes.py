@@ -94,6 +94,7 @@ def test_a_note_is_moved_and_what_will_follow_is_said_first(
     qtbot.waitUntil(lambda: "2 links followed" in window.notice.text.text(), timeout=PATIENCE_MS)
     qtbot.mouseClick(window.notice.findChildren(QPushButton)[0], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: (notes_path / "mill.md").read_text() == MILL, timeout=PATIENCE_MS)
+    qtbot.waitUntil((notes_path / "Places" / "sea.md").exists, timeout=PATIENCE_MS)
     assert (notes_path / "Places" / "sea.md").read_text() == SEA
 
 

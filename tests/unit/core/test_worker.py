@@ -7,10 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from wily_magpie.core.errors import PageFailure, UserError
+from wily_magpie.core.errors import BugError, PageFailure, UserError
 from wily_magpie.core.guard import GUARD, InterfaceWaits
 from wily_magpie.core.pages import apart
-from wily_magpie.core.pages.page import Page
+from wily_magpie.core.pages.page import Content, Page, Reading
+from wily_magpie.core.templates import apart as expressions
+from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.worker.process import Broken, Ended, Limits, Worker
 
 
@@ -100,3 +102,17 @@ def test_a_page_that_breaks_its_reader_is_said_and_the_next_is_read(monkeypatch:
         assert apart.read_page(small).best("title") == "Mill"
     finally:
         apart.WORKER.close()
+
+
+def test_a_fault_of_ours_costs_one_page_and_one_expression(monkeypatch: pytest.MonkeyPatch, worker: Worker) -> None:
+    def fail(*_: object) -> None:
+        raise Broken("Traceback")
+
+    monkeypatch.setattr(worker, "ask", fail)
+    monkeypatch.setattr(apart, "WORKER", worker)
+    monkeypatch.setattr(expressions, "WORKER", worker)
+    with pytest.raises(BugError, match=r"mills\.example/a failed"):
+        apart.read_page(Page("https://mills.example/a", "", "fetched"))
+    reading = Reading(Page("", "", "file"), (), Content("", "", ""), "")
+    with pytest.raises(UserError, match="fails by a fault of ours"):
+        expressions.evaluate("page.title", RuleContext(reading, ""))

@@ -4,9 +4,9 @@ import base64
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from wily_magpie.core.errors import PageFailure
+from wily_magpie.core.errors import BugError, PageFailure
 from wily_magpie.core.pages.page import Block, Content, Finding, Page, Picture, Reading
-from wily_magpie.core.worker.process import Ended, Limits, Worker
+from wily_magpie.core.worker.process import Broken, Ended, Limits, Worker
 
 if TYPE_CHECKING:
     from wily_magpie.core.pages.files.recognise import Given
@@ -22,6 +22,7 @@ def read_page(page: Page) -> Reading:
 
     Raises:
         PageFailure: it takes too long or needs too much memory.
+        BugError: it failed by a fault of ours, which is in the log.
     """
     told = asked("read", page.address, replace(page, file=A_FILE if page.file else b""))
     html, markdown, text, blocks = told["content"]
@@ -66,6 +67,8 @@ def asked(name: str, what: str, *given: object) -> Any:
     """What the process answers."""
     try:
         return WORKER.ask(name, *given)
+    except Broken as error:
+        raise BugError("bug", f"Reading {what} failed: it is our own fault.", "Please report it.") from error
     except Ended as error:
         raise PageFailure(
             "page-unreadable", f"Reading {what} {error}.", "Keep its address alone, or a part of it saved as a file."

@@ -8,7 +8,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Content, Page, Reading
 from wily_magpie.core.templates.rule_context import RuleContext
-from wily_magpie.core.worker.process import Ended, Limits, Worker
+from wily_magpie.core.worker.process import Broken, Ended, Limits, Worker
 
 LIMITS = Limits(seconds=2, megabytes=400)
 WORKER = Worker("wily_magpie.core.templates.served", LIMITS)
@@ -94,10 +94,10 @@ def asked(wanted: Sequence[tuple[str, RuleContext]]) -> list[Worked | UserError]
         if told is None:  # it does not know all pages yet
             shown = {context.reading.number: without_page(context.reading) for _, context in wanted}
             told = WORKER.ask("evaluate", plain, shown)
-    except Ended as error:
+    except (Ended, Broken) as error:
         if len(wanted) > 1:  # one of them broke it; which, is seen one by one
             return asked(wanted[:1])
-        return [failure(wanted[0][0], str(error))]
+        return [failure(wanted[0][0], str(error) if isinstance(error, Ended) else "fails by a fault of ours")]
     return [
         failure(text, *one) if len(one) == 1 else Worked(*one) for (text, _), one in zip(wanted, told, strict=False)
     ]

@@ -9,6 +9,7 @@ Questions are pickled, since we make them. Answers are JSON: whoever breaks the 
 
 import atexit
 import json
+import logging
 import pickle
 import select
 import signal
@@ -22,6 +23,7 @@ from wily_magpie.core import errors
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.guard import GUARD
 
+log = logging.getLogger(__name__)
 HEAD_BYTES = 8
 """What stands before each question and each answer: its length, of an answer as `serve` has it."""
 PIECE_BYTES = 1_000_000
@@ -151,6 +153,7 @@ def result_of(answer: Any) -> Any:
     if "ended" in answer:
         raise Ended(answer["ended"])
     if "fault" in answer:
+        log.error("in a process apart: %s", answer["fault"])
         raise Broken(answer["fault"])
     return answer["value"]
 
