@@ -6,6 +6,7 @@ import shutil
 from dataclasses import replace
 from pathlib import Path
 from types import SimpleNamespace
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -13,6 +14,7 @@ from hypothesis import strategies as st
 
 from helpers import add_notes
 from wily_magpie.core.commands.capture import KeepSlip
+from wily_magpie.core.commands.command import Command
 from wily_magpie.core.commands.entries import AddEntry, SetBody
 from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.commands.notes import WriteNote
@@ -21,7 +23,9 @@ from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.exchange.exporters import CONTRACT, EXPORTERS
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page
+from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.library.integrity import check
+from wily_magpie.core.places.notes import folder
 from wily_magpie.core.places.notes.disk import UNSURE_NS, stamp_of
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
@@ -59,11 +63,41 @@ def test_a_folder_that_is_away_costs_itself_alone_and_comes_back(session: Sessio
     with pytest.raises(EnvironmentFailure, match="is not there") as told:
         session.refresh_notes(notes.key)
     assert told.value.way_out
+    writes: tuple[Command[Any], ...] = (
+        AddEntry(notes.key, "Heron Mill"),
+        WriteNote(notes.key, "new.md", "ours"),
+        WriteNote(notes.key, "good.md", "ours"),
+        KeepSlip(slip_into(session, notes, "kept")),
+    )
+    for write in writes:
+        with pytest.raises(MagpieError) as refused:
+            session.submit(write).result()
+        assert refused.value.way_out
+        assert not notes.path.exists()
     away.rename(notes.path)
     (notes.path / "more.md").write_text("More.\n", "utf-8")
     session.refresh_notes()
     assert not session.overview.place("Notes").is_away
     assert titles(session, notes.key) == ["good", "more"]
+
+
+def test_a_note_that_cannot_be_read_costs_itself_and_is_shown_with_the_reason(
+    session: Session, notes: NotesFolder, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (notes.path / "closed.md").write_text("theirs\n", "utf-8")
+    (notes.path / "more.md").write_text("More.\n", "utf-8")
+
+    def refusing(path: Path | str) -> bytes | None:
+        if str(path).endswith("closed.md"):
+            raise EnvironmentFailure("file-unread", f"{path} cannot be read: Permission denied.", "Check its rights.")
+        return read_bytes(path)
+
+    monkeypatch.setattr(
+        folder, "read_bytes", refusing
+    )  # the rights of a file do not hold for root, who may run the tests
+    session.refresh_notes()
+    assert titles(session, notes.key) == ["closed", "good", "more"]
+    assert ["cannot be read" in fault.what for fault in check(session._library)] == [True]
 
 
 STRANGE: dict[str, bytes] = {

@@ -99,10 +99,14 @@ class Worker:
         if self.process is None or self.process.poll() is not None:
             self.close()
             limits = [str(self.limits.seconds), str(self.limits.megabytes)]
-            # -P: modules are not looked for where the person happens to be
+            # -P: modules are not looked for where the person happens to be; the very file that runs is started, wherever it is
             command = [sys.executable, "-P", "-m", "wily_magpie.core.worker.serve", self.module, *limits]
             self.process = subprocess.Popen(  # noqa: S603 - the program itself
-                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
+                command,
+                executable="/proc/self/exe",
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.DEVNULL,
             )
         return self.process
 

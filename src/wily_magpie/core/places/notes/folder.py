@@ -103,10 +103,7 @@ class NotesFolder(Place):
             EnvironmentFailure: the folder is not there.
         """
         with self.refreshing:
-            if not self.path.is_dir():
-                raise EnvironmentFailure(
-                    "notes-gone", f"The notes folder {self.path} is not there.", "Bring it back, or mount its disk."
-                )
+            self.need_there()
             try:
                 return self.look(tick)
             except (EnvironmentFailure, BugError) as error:
@@ -146,10 +143,13 @@ class NotesFolder(Place):
         self.index.put(batch)
 
     def read(self, path: str) -> "NoteFile":
-        """One file in its parts."""
+        """One file in its parts; one that may not be read has nothing in it but the reason."""
         from wily_magpie.core.places.notes import note_file  # YAML is needed only where a file has changed
 
-        content = read_bytes(f"{self.path}/{path}")
+        try:
+            content = read_bytes(f"{self.path}/{path}")
+        except EnvironmentFailure as error:
+            return note_file.NoteFile("", 0, 0, 0, {}, error.message)
         return note_file.parse((content or b"").decode("utf-8", "replace"))
 
     def faults(self) -> list[tuple[str, str]]:
@@ -166,6 +166,13 @@ class NotesFolder(Place):
             for name in self.strange
         ]
         return [*self.index.faults(), *strange]
+
+    def need_there(self) -> None:
+        """EnvironmentFailure where the folder is away: nothing is made in the place where its disk will be again."""
+        if self.is_away:
+            raise EnvironmentFailure(
+                "notes-gone", f"The notes folder {self.path} is not there.", "Bring it back, or mount its disk."
+            )
 
     @property
     def is_away(self) -> bool:
@@ -356,6 +363,7 @@ class NotesFolder(Place):
         Raises:
             UserError: ten thousand files have that name.
         """
+        self.need_there()
         make_folder(wanted.parent)
         for number in range(1, 10_000):
             free = wanted if number == 1 else wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}")
