@@ -3,10 +3,10 @@
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from wily_magpie.core.entries.entry import short
-from wily_magpie.qt.style.parts import icon_button, timer, wrapped
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, timer
 
 LONGEST = 500
 """Characters that are shown; all of them are in the tool tip."""
@@ -29,8 +29,7 @@ class Notice(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 8, 8, 8)
         row.setSpacing(8)
-        self.text = QLabel()
-        wrapped(self.text)
+        self.text = WrappedLabel()
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.text.setAccessibleName("Notice")
         row.addWidget(self.text, 1)

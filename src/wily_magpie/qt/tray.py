@@ -4,12 +4,12 @@ from functools import cached_property
 
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import label, thin_bar, wrapped
+from wily_magpie.qt.style.parts import WrappedLabel, label, thin_bar
 from wily_magpie.qt.style.theme import THEME
 
 WIDTH_PX = 420
@@ -43,8 +43,7 @@ class TrayPanel(QFrame):
         grid = QGridLayout(box)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(2)
-        name = QLabel(job.label)
-        wrapped(name)
+        name = WrappedLabel(job.label)
         grid.addWidget(name, 0, 0)
         if not job.is_over:
             bar = thin_bar(job.total)
@@ -61,8 +60,7 @@ class TrayPanel(QFrame):
         said = words.get(job.state, "")
         if job.state is State.DONE and job.came_too_late:
             said = "done; it was too late to cancel it"
-        state = QLabel(said)
-        wrapped(state)
+        state = WrappedLabel(said)
         state.setObjectName("problem" if job.state is State.FAILED else "reason")
         grid.addWidget(state, 1, 0)
         if job.state is State.DONE:

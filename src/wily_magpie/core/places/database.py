@@ -5,7 +5,7 @@ import shutil
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 from urllib.parse import quote
@@ -229,21 +229,28 @@ class Database:
         """
         part = to.with_name(to.name + ".part")
         part.unlink(missing_ok=True)
-        with self.telling():
-            copy = apsw.Connection(str(part))
-            try:
-                with copy.backup("main", self.reader(), "main") as running:
-                    while not running.done:
-                        running.step(1000)
-                faults = faults_in(copy)
-            finally:
-                copy.close()
-        if faults:
-            part.unlink(missing_ok=True)
-            raise EnvironmentFailure(
-                "copy-unsound", f"The copy {to} is not sound: {faults[0]}.", "Check the disk; nothing was changed."
-            )
-        part.replace(to)
+        try:
+            with self.telling():
+                faults = self.copied_to(part)
+            if faults:
+                raise EnvironmentFailure(
+                    "copy-unsound", f"The copy {to} is not sound: {faults[0]}.", "Check the disk; nothing was changed."
+                )
+            part.replace(to)
+        finally:
+            with suppress(OSError):
+                part.unlink(missing_ok=True)
+
+    def copied_to(self, part: Path) -> list[str]:
+        """Copies all that is committed into a new file; what is wrong with the copy."""
+        copy = apsw.Connection(str(part))
+        try:
+            with copy.backup("main", self.reader(), "main") as running:
+                while not running.done:
+                    running.step(1000)
+            return faults_in(copy)
+        finally:
+            copy.close()
 
     def faults(self) -> list[str]:
         """What SQLite finds wrong with the file; nothing, if all is well."""

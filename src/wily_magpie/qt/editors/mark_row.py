@@ -4,11 +4,11 @@ from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLineEdit, QWidget
 
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.style.mark_looks import look_of
-from wily_magpie.qt.style.parts import icon_button, label, wrapped
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label
 from wily_magpie.qt.style.theme import THEME
 
 LONGEST_SHOWN, BAR_PX = 240, 3
@@ -43,9 +43,8 @@ class MarkRow(QWidget):
         remove = icon_button("x", f"Remove this mark: {mark.kind}", lambda: self.removed.emit(self.mark))
         grid.addWidget(remove, 0, 2, Qt.AlignmentFlag.AlignRight)
         text = " ".join(mark.exact.split())
-        self.passage = QLabel(text if len(text) <= LONGEST_SHOWN else f"{text[: LONGEST_SHOWN - 1]}…")
+        self.passage = WrappedLabel(text if len(text) <= LONGEST_SHOWN else f"{text[: LONGEST_SHOWN - 1]}…")
         self.passage.setTextFormat(Qt.TextFormat.PlainText)
-        wrapped(self.passage)
         self.passage.setToolTip("Click: show where it stands")
         grid.addWidget(self.passage, 1, 1, 1, 2)
         self.comment = QLineEdit(mark.comment)

@@ -2,24 +2,32 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QObject, Qt, QTimer
+from PyQt6.QtCore import QObject, QSize, Qt, QTimer
 from PyQt6.QtWidgets import QLabel, QProgressBar, QScrollArea, QToolButton, QWidget
 
 from wily_magpie.qt.style.theme import THEME
 
+WIDEST_WORD_PX = 240
+MOST_PX = 16_777_215
+"""As far as Qt's own sizes go."""
+
+
+class WrappedLabel(QLabel):
+    """Wraps its text; a word without end, as pages have them, is cut off instead of widening the window."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(text, parent)
+        self.setWordWrap(True)
+
+    def minimumSizeHint(self) -> QSize:
+        return super().minimumSizeHint().boundedTo(QSize(WIDEST_WORD_PX, MOST_PX))
+
 
 def label(text: str = "", name: str = "slate", *, wraps: bool = False) -> QLabel:
     """A label in one of the sheet's manners: slate, heading, reason, problem, origin, empty."""
-    made = QLabel(text)
+    made = WrappedLabel(text) if wraps else QLabel(text)
     made.setObjectName(name)
-    return wrapped(made) if wraps else made
-
-
-def wrapped(one: QLabel) -> QLabel:
-    """Has a label wrap its text; a word without end, as pages have them, is cut off instead of widening the window."""
-    one.setWordWrap(True)
-    one.setMinimumWidth(1)
-    return one
+    return made
 
 
 def text_button(text: str, icon: str = "", act: Callable[[], object] | None = None) -> QToolButton:

@@ -26,7 +26,7 @@ from wily_magpie.qt.stations.capture.marks_list import MarksList
 from wily_magpie.qt.stations.capture.slip_line import LABEL_WIDTH_PX, SlipLine
 from wily_magpie.qt.stations.capture.slip_text import SlipText
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import label, scroll_area, wrapped
+from wily_magpie.qt.style.parts import WrappedLabel, label, scroll_area
 
 NEW_PLACE = "+"
 """Stands for a place that is still to be made, among the keys of places."""
@@ -79,9 +79,8 @@ class SlipCard(QFrame):
         self.known = self.make_known()
         layout.addWidget(self.known)
         self.stack = QStackedWidget()
-        self.empty = QLabel()
+        self.empty = WrappedLabel()
         self.empty.setObjectName("empty")
-        wrapped(self.empty)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         self.empty.setContentsMargins(20, 24, 20, 20)
         self.stack.addWidget(self.empty)
@@ -120,8 +119,7 @@ class SlipCard(QFrame):
         box.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(box)
         row.setContentsMargins(16, 6, 12, 6)
-        self.known_text = QLabel()
-        wrapped(self.known_text)
+        self.known_text = WrappedLabel()
         row.addWidget(self.known_text, 1)
         self.known_open = QPushButton("Show it")
         self.known_open.clicked.connect(self._on_open_known)
@@ -158,9 +156,8 @@ class SlipCard(QFrame):
         foot = QWidget()
         column = QVBoxLayout(foot)
         column.setContentsMargins(16, 8, 16, 12)
-        self.problem = QLabel()
+        self.problem = WrappedLabel()
         self.problem.setObjectName("problem")
-        wrapped(self.problem)
         self.problem.hide()
         column.addWidget(self.problem)
         self.about_file = label(wraps=True)

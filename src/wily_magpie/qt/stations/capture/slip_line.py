@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QMenu, QToolButton, QWidget
 
 from wily_magpie.core.templates.slip import SlipField
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.style.parts import icon_button, wrapped
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button
 
 LABEL_WIDTH_PX = 86
 MOST_OTHERS = 12
@@ -24,10 +24,9 @@ class SlipLine(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(1)
-        self.label = QLabel(line.field.label)
+        self.label = WrappedLabel(line.field.label)
         self.label.setObjectName("slate")
         self.label.setFixedWidth(LABEL_WIDTH_PX)
-        wrapped(self.label)
         self.label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         self.label.setContentsMargins(0, 6, 0, 0)
         self.editor = FieldEditor(line.field, self)

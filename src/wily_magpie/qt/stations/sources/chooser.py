@@ -9,7 +9,7 @@ from wily_magpie.core.fields import Relation
 from wily_magpie.core.query.cql import check_value
 from wily_magpie.core.query.nodes import Condition
 from wily_magpie.qt.editors.spine import SpineDelegate
-from wily_magpie.qt.style.parts import wrapped
+from wily_magpie.qt.style.parts import WrappedLabel
 
 HINTS = {
     "date": "1926, 1926-03, 12 March 1926 …",
@@ -65,9 +65,8 @@ class ConditionChooser(QDialog):
 
     def add_foot(self, column: QVBoxLayout, *, is_new: bool) -> None:
         """The place for a complaint, and the buttons."""
-        self.problem = QLabel()
+        self.problem = WrappedLabel()
         self.problem.setObjectName("problem")
-        wrapped(self.problem)
         self.problem.hide()
         column.addWidget(self.problem)
         foot = QHBoxLayout()

@@ -21,7 +21,7 @@ from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import wrapped
+from wily_magpie.qt.style.parts import WrappedLabel
 
 ALWAYS_SHOWN = ("title", "status", "tags")
 MOST_DOORS = 12
@@ -52,12 +52,10 @@ class EntryForm(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
-        self.gap = QLabel()
+        self.gap = WrappedLabel()
         self.gap.setObjectName("origin")
-        wrapped(self.gap)
-        self.fault = QLabel()
+        self.fault = WrappedLabel()
         self.fault.setObjectName("problem")
-        wrapped(self.fault)
         column.addWidget(self.fault)
         column.addWidget(self.gap)
         self.column = QVBoxLayout()
@@ -174,8 +172,7 @@ class EntryForm(QWidget):
         editor.setEnabled(not self.desk.overview.is_read_only)
         label.setBuddy(editor)
         column.addWidget(editor)
-        note = self.notes[field.key] = QLabel()
-        wrapped(note)
+        note = self.notes[field.key] = WrappedLabel()
         column.addWidget(note)
         if field.kind.is_linked:
             self.doors[field.key] = FlowLayout()

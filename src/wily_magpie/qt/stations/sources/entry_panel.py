@@ -15,7 +15,7 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
-from wily_magpie.qt.style.parts import icon_button, scroll_area, wrapped
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, scroll_area
 
 BODY_HEIGHT_PX = 220
 
@@ -52,9 +52,8 @@ class EntryPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self.stack = QStackedWidget()
-        empty = QLabel("Choose an entry to see and correct it here.")
+        empty = WrappedLabel("Choose an entry to see and correct it here.")
         empty.setObjectName("slate")
-        wrapped(empty)
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         empty.setContentsMargins(24, 24, 24, 24)
         self.stack.addWidget(empty)
@@ -106,9 +105,8 @@ class EntryPanel(QWidget):
         self.body.setMinimumHeight(BODY_HEIGHT_PX)
         self.body.setTabChangesFocus(True)
         column.addWidget(self.body, 1)
-        self.path = QLabel()
+        self.path = WrappedLabel()
         self.path.setObjectName("reason")
-        wrapped(self.path)
         column.addWidget(self.path)
         self.scroller = scroll_area(inside)
         whole.addWidget(self.scroller, 1)

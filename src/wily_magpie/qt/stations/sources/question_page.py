@@ -14,18 +14,18 @@ from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
-from wily_magpie.qt.style.parts import wrapped
+from wily_magpie.qt.style.parts import WrappedLabel
 
 TABLE, EMPTY = range(2)
 
 
-class EmptyPage(QLabel):
+class EmptyPage(WrappedLabel):
     """Says what to do where there is nothing, and takes what is dropped on it."""
 
     dropped = pyqtSignal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("", parent)
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
@@ -80,7 +80,6 @@ class QuestionPage(QWidget):
         self.empty.dropped.connect(lambda given: self.table.dropped.emit(given, None))
         self.empty.setObjectName("empty")
         self.empty.setAccessibleName("No entries")
-        wrapped(self.empty)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setContentsMargins(40, 20, 40, 20)
         self.stack = QStackedWidget()

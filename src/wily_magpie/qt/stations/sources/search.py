@@ -1,12 +1,12 @@
 """What a search over everything kept has found."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from wily_magpie.core.queries.entries import Found
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import wrapped
+from wily_magpie.qt.style.parts import WrappedLabel
 
 ENTRY_ROLE = int(Qt.ItemDataRole.UserRole)
 
@@ -22,8 +22,7 @@ class SearchResults(QWidget):
         self.asked = 0
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 14, 10)
-        self.heading = QLabel()
-        wrapped(self.heading)
+        self.heading = WrappedLabel()
         self.heading.setTextFormat(Qt.TextFormat.PlainText)
         self.list = QListWidget()
         self.list.setAccessibleName("What was found")

@@ -16,7 +16,7 @@ from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import wrapped
+from wily_magpie.qt.style.parts import WrappedLabel
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 MOST_VALUES = 300
@@ -55,10 +55,9 @@ class Sentence(QWidget):
         self.text.setPlaceholderText('status = "to read" and published > 1990 sortBy captured/descending')
         self.text.returnPressed.connect(self._on_text)
         self.text.hide()
-        self.problem = QLabel()
+        self.problem = WrappedLabel()
         self.problem.setObjectName("problem")
         self.problem.setTextFormat(Qt.TextFormat.PlainText)
-        wrapped(self.problem)
         self.problem.hide()
         column.addWidget(self.text)
         column.addWidget(self.problem)

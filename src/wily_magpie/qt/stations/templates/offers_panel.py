@@ -6,7 +6,6 @@ from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -22,7 +21,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.reading import ReadingView, Shown
-from wily_magpie.qt.style.parts import label, text_button, wrapped
+from wily_magpie.qt.style.parts import WrappedLabel, label, text_button
 from wily_magpie.qt.style.theme import THEME
 
 FINDING_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -92,11 +91,9 @@ class OffersPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 12, 12)
         column.setSpacing(6)
-        self.head = QLabel()
-        wrapped(self.head)
+        self.head = WrappedLabel()
         column.addWidget(self.head)
-        self.value = QLabel()
-        wrapped(self.value)
+        self.value = WrappedLabel()
         self.value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         column.addWidget(self.value)
         self.origin = label("", "origin", wraps=True)
