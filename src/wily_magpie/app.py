@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
 from wily_magpie.core.catalogue import find_act
-from wily_magpie.core.errors import EnvironmentFailure, MagpieError
+from wily_magpie.core.errors import NO_ROOM, EnvironmentFailure, MagpieError
 from wily_magpie.shell.output import exit_code, say
 from wily_magpie.shell.parser import understood
 from wily_magpie.shell.words import MODULES, WORDS
@@ -18,10 +18,6 @@ from wily_magpie.shell.words import MODULES, WORDS
 if TYPE_CHECKING:
     from wily_magpie.core.commands.command import Progress
     from wily_magpie.core.pages.fetch import Fetcher
-
-
-NO_ROOM = ("disk-full", "disk-failed", "library-read-only")
-"""Why a library cannot be opened that can still be looked at."""
 
 
 class StandInRoute:

@@ -66,3 +66,7 @@ class PageFailure(EnvironmentFailure):
 
 class BugError(MagpieError):
     """Our own fault."""
+
+
+NO_ROOM = ("disk-full", "disk-failed", "library-read-only")
+"""Why a library cannot be opened, or an index made, that can still be looked at."""

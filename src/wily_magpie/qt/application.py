@@ -6,6 +6,7 @@ import os
 import sys
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
@@ -160,7 +161,7 @@ def run(
         QSettings.Format.IniFormat, QSettings.Scope.UserScope, "wily-magpie", "demo" if is_demo else "window"
     )
     THEME.apply(application, str(person.value(LOOK)))
-    if prepare is not None and not told_if_failing(lambda: wait_for("Making the demo library …", prepare)):
+    if prepare is not None and not told(lambda: wait_for("Making the demo library …", prepare)):
         return 0
     is_read_only = False
     while True:
@@ -210,16 +211,17 @@ def bring_back(copy: Path, folder: Path) -> None:
     """Brings a copy of the library back; nobody has it open."""
     from wily_magpie.core.session.restore import restore  # seldom needed
 
-    told_if_failing(lambda: wait_for("Bringing the copy back …", lambda progress: restore(copy, folder, progress)))
+    with suppress(MagpieError):  # told; what was there is opened again
+        told(lambda: wait_for("Bringing the copy back …", lambda progress: restore(copy, folder, progress)))
 
 
-def told_if_failing(work: Callable[[], bool]) -> bool:
-    """Whether work was done; where it failed, that is told in a dialog first."""
+def told(work: Callable[[], bool]) -> bool:
+    """Whether work was done; where it fails, that is told in a dialog before it is raised."""
     try:
         return work()
     except MagpieError as error:
         QMessageBox.critical(None, "Wily Magpie", str(error))
-        return False
+        raise
 
 
 def show(

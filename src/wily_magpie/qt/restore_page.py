@@ -5,7 +5,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QPushButton, QTableWidgetItem, QWidget
 
-from wily_magpie.core.errors import EnvironmentFailure, MagpieError
+from wily_magpie.core.errors import NO_ROOM, EnvironmentFailure, MagpieError
 from wily_magpie.core.session.restore import CopyLook, look_at_copy
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.waiting import wait_for
@@ -17,8 +17,6 @@ ABOUT = (
 )
 LOST = ("library-missing", "library-damaged", "log-damaged", "sql")
 """Why a library cannot be opened that a copy would help."""
-NO_ROOM = ("disk-full", "disk-failed", "library-read-only")
-"""Why a library cannot be opened that can still be looked at."""
 RESTORE, LOOK_ONLY, CLOSE = "restore", "look only", "close"
 
 

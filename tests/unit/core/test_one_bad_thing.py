@@ -171,16 +171,22 @@ def test_a_link_within_the_folder_is_written_through_and_stays_a_link(session: S
     assert "Another line." in (notes.path / "good.md").read_text("utf-8")
 
 
-@pytest.mark.parametrize("path", ["out.md", "folder/x.md", "chain.md"])
-def test_nothing_is_written_through_a_link_that_leads_out(
-    session: Session, notes: NotesFolder, tmp_path: Path, path: str
-) -> None:
+def with_links_out(notes: NotesFolder, tmp_path: Path) -> Path:
+    """A folder outside, to which three links of a notes folder lead."""
     outside = tmp_path / "outside"
     outside.mkdir()
     (outside / "x.md").write_text("theirs\n", "utf-8")
     (notes.path / "out.md").symlink_to(outside / "x.md")
     (notes.path / "folder").symlink_to(outside)
     (notes.path / "chain.md").symlink_to("out.md")
+    return outside
+
+
+@pytest.mark.parametrize("path", ["out.md", "folder/x.md", "chain.md"])
+def test_nothing_is_written_through_a_link_that_leads_out(
+    session: Session, notes: NotesFolder, tmp_path: Path, path: str
+) -> None:
+    outside = with_links_out(notes, tmp_path)
     with pytest.raises(UserError, match="leads out of Notes") as told:
         session.do(WriteNote(notes.key, path, "ours"))
     assert told.value.way_out
@@ -192,12 +198,7 @@ def test_nothing_is_written_through_a_link_that_leads_out(
 def test_a_person_who_says_yes_has_links_written_through_and_undone(
     session: Session, notes: NotesFolder, tmp_path: Path, path: str
 ) -> None:
-    outside = tmp_path / "outside"
-    outside.mkdir()
-    (outside / "x.md").write_text("theirs\n", "utf-8")
-    (notes.path / "out.md").symlink_to(outside / "x.md")
-    (notes.path / "folder").symlink_to(outside)
-    (notes.path / "chain.md").symlink_to("out.md")
+    outside = with_links_out(notes, tmp_path)
     session.do(ChangePlace(notes.key, replace(notes.settings, links_lead_out=True)))
     session.do(WriteNote(notes.key, path, "ours"))
     assert (outside / "x.md").read_text("utf-8") == "theirs\n\nours\n"

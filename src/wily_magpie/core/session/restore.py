@@ -11,9 +11,8 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.file_lock import FileLock
-from wily_magpie.core.places.library import schema
 from wily_magpie.core.places.library.backup import copy_files
-from wily_magpie.core.places.library.integrity import named_files
+from wily_magpie.core.places.library.integrity import counted, is_current, named_files
 from wily_magpie.core.places.library.premises import DATABASE, KEPT, OPEN, WINDOW, is_bare, staging_of, take_place
 
 
@@ -68,22 +67,6 @@ def look_at_copy(copy: Path, folder: Path) -> CopyLook:
     made = datetime.fromtimestamp(database.stat().st_mtime, UTC).strftime("%Y-%m-%dT%H:%MZ")
     missing = tuple(name for name in names if name not in there)
     return CopyLook(copy, made, places, missing, here, None if is_bare(folder) else aside_of(folder))
-
-
-def is_current(database: Database) -> bool:
-    """Whether a database has the tables of this version; EnvironmentFailure where it is newer."""
-    version = int(str(database.one("PRAGMA user_version")))
-    if version > schema.VERSION:
-        schema.version_of(database)  # which says it
-    return version == schema.VERSION
-
-
-def counted(database: Database) -> dict[str, int]:
-    """Entries by name of collection."""
-    if not is_current(database):
-        return {}
-    collections = database.rows("SELECT id, name FROM collection WHERE is_live ORDER BY position, id")
-    return {str(name): int(str(database.one(f"SELECT count(*) FROM c{number}"))) for number, name in collections}
 
 
 def aside_of(folder: Path) -> Path:

@@ -66,9 +66,10 @@ def evaluate(text: str, context: RuleContext) -> Worked:
     Raises:
         UserError: it fails, takes too long or becomes too large.
     """
-    if text not in context.worked:
-        work_out([text], [context])
-    worked = context.worked[text]
+    worked = context.worked.get(text)
+    if worked is None:
+        worked = asked([(text, context)])[0]
+        remember(context, text, worked)
     if isinstance(worked, Worked):
         return worked
     raise worked.with_traceback(None)
@@ -80,10 +81,15 @@ def work_out(texts: Sequence[str], contexts: Sequence[RuleContext]) -> None:
     while wanted:
         done = asked(wanted)
         for (text, context), worked in zip(wanted, done, strict=False):
-            if len(context.worked) >= MOST_WORKED:
-                context.worked.clear()
-            context.worked[text] = worked
+            remember(context, text, worked)
         wanted = wanted[len(done) :]
+
+
+def remember(context: RuleContext, text: str, worked: Worked | UserError) -> None:
+    """Keeps what an expression gave; several threads may ask about one page."""
+    if len(context.worked) >= MOST_WORKED:
+        context.worked.clear()
+    context.worked[text] = worked
 
 
 def asked(wanted: Sequence[tuple[str, RuleContext]]) -> list[Worked | UserError]:

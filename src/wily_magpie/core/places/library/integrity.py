@@ -9,6 +9,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.fields import KINDS
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.library import schema
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.premises import told_of_journal, told_of_log
@@ -165,6 +166,22 @@ def lost_ends(library: Library) -> Iterator[Fault]:
     ends = library.database.one(f"SELECT count(*) FROM link WHERE source NOT IN {there} OR target NOT IN {there}")
     if ends:
         yield Fault("library.sqlite", f"{ends} references lead nowhere.", "They are not shown; please report it.")
+
+
+def is_current(database: Database) -> bool:
+    """Whether a database has the tables of this version; EnvironmentFailure where it is newer."""
+    version = int(str(database.one("PRAGMA user_version")))
+    if version > schema.VERSION:
+        schema.version_of(database)  # which says it
+    return version == schema.VERSION
+
+
+def counted(database: Database) -> dict[str, int]:
+    """Entries by name of collection."""
+    if not is_current(database):
+        return {}
+    collections = database.rows("SELECT id, name FROM collection WHERE is_live ORDER BY position, id")
+    return {str(name): int(str(database.one(f"SELECT count(*) FROM c{number}"))) for number, name in collections}
 
 
 def named_files(database: Database) -> list[str]:

@@ -10,7 +10,7 @@ from posixpath import normpath
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.field import TITLE, Field, Settings
-from wily_magpie.core.errors import BugError, EnvironmentFailure, UnreadableValue
+from wily_magpie.core.errors import NO_ROOM, BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.places.atomic import sha256_of
 from wily_magpie.core.places.database import Database
@@ -34,7 +34,7 @@ INLINE_TAGS = Field(
 )
 DAMAGE = ("library-damaged", "disk-failed", "library-unopened", "sql")
 """What is said of a file that is no (good) database, or not one of ours."""
-NO_ROOM = ("disk-full", "disk-failed", "library-unopened", "library-read-only")
+ELSEWHERE = (*NO_ROOM, "library-unopened")
 """What is said where an index cannot be made; it is made elsewhere then."""
 GIVEN = (FOLDER, INLINE_TAGS)
 """What every note has without its front matter saying so."""
@@ -87,7 +87,7 @@ class NotesIndex:
                 error = again if isinstance(again, EnvironmentFailure) else error
             else:
                 return
-        if error.slug not in NO_ROOM:
+        if error.slug not in ELSEWHERE:
             raise error
         import tempfile  # here, since it takes long to load
 

@@ -48,7 +48,9 @@ class RuleStrip(QWidget):
         self.rule: Rule | None = None
         self.checking = 0
         """How many expressions are being looked at; the person is not done with them before."""
-        self.asked = self.answered = 0
+        self.asked = 0
+        self.answered: dict[str, int] = {}
+        """The latest expression of each field that was looked at."""
         self.is_left = False
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -162,11 +164,10 @@ class RuleStrip(QWidget):
 
     def _on_checked(self, number: int, field: Field | None, rule: Rule, error: UserError | None) -> None:
         self.checking -= 1
-        is_late = number < self.answered
-        self.answered = max(self.answered, number)
-        if is_late and field is self.field:
-            pass  # what was typed after it was answered before it
-        elif error is None:
+        key = field.key if field is not None else ""
+        is_late = number < self.answered.get(key, 0)  # what was typed after it in the same field was answered before it
+        self.answered[key] = max(self.answered.get(key, 0), number)
+        if error is None and not is_late:
             self.rule = rule if field is self.field else self.rule
             self.changed.emit(field, rule)
         elif field is self.field and rule == self.written():
