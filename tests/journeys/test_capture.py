@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QPushButton, QToolButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from conftest import HERON
@@ -68,7 +68,7 @@ def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, sess
     summary = window.stack.capture.card.lines["summary"].editor.area
     assert summary is not None
     qtbot.keyClicks(summary, "In my own words")
-    qtbot.mouseClick(window.stack.capture.card.keep, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.stack.capture.card.foot.keep, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(window.notice.isVisible, timeout=PATIENCE_MS)
     assert "is kept in Sources" in window.notice.text.text()
     qtbot.waitUntil(lambda: "Heron Mill turns again after ninety years" in shown_titles(window), timeout=PATIENCE_MS)
@@ -120,7 +120,7 @@ def test_the_same_by_keyboard_alone(qtbot: QtBot, window: MainWindow, session: S
 def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path) -> None:
     window.bridge.places_changed.emit()
     open_page(qtbot, window, HERON)
-    place = window.stack.capture.card.place
+    place = window.stack.capture.card.head.place
     place.setCurrentIndex(place.findText("Notebook"))
     place.activated.emit(place.currentIndex())
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
@@ -144,13 +144,13 @@ def test_a_page_that_is_kept_already_says_so(qtbot: QtBot, window: MainWindow, s
     )
     open_page(qtbot, window, "http://short-links.example/t/heron")
     card = window.stack.capture.card
-    assert card.known.isVisible()
-    assert "Kept already on" in card.known_text.text()
-    assert "As I call it" in card.known_text.text()
-    assert (card.keep.text(), text_of(window, "title")) == ("Update that entry", "As I call it")
-    qtbot.mouseClick(card.keep_second, Qt.MouseButton.LeftButton)
+    assert card.head.known_strip.isVisible()
+    assert "Kept already on" in card.head.known_strip.text.text()
+    assert "As I call it" in card.head.known_strip.text.text()
+    assert (card.foot.keep.text(), text_of(window, "title")) == ("Add to it", "As I call it")
+    qtbot.mouseClick(card.foot.keep_second, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session._library.place("Sources").listing(Question()).total == 2, timeout=PATIENCE_MS)
-    qtbot.mouseClick(card.known_open, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(card.head.known_strip.button, Qt.MouseButton.LeftButton)
     assert window.stack.currentIndex() == SOURCES
 
 
@@ -179,12 +179,12 @@ def test_a_file_gets_a_slip_too(
     assert notice in card.slip.reading.notice
     assert card.slip.title == title
     assert card.slip.reading.page.file
-    assert card.about_file.isVisible()
-    assert not card.problem.isVisible()
+    assert card.foot.about_file.isVisible()
+    assert not card.foot.problem.isVisible()
     if address.endswith("csv"):  # what the engine does not show itself
         shown = window.stack.capture.file.text
         qtbot.waitUntil(lambda: "level_m" in shown.toPlainText(), timeout=PATIENCE_MS)
-    qtbot.mouseClick(card.keep, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(card.foot.keep, Qt.MouseButton.LeftButton)
     pages = session._library.folder / "pages"
     qtbot.waitUntil(lambda: any(".html" not in path.name for path in pages.iterdir()), timeout=PATIENCE_MS)
 
@@ -230,7 +230,7 @@ def test_a_bad_address_is_a_sentence_with_a_way_out(
     assert window.stack.capture.stack.currentIndex() == 2
     assert window.stack.capture.failure.text.text()
     assert window.stack.capture.card.slip is None
-    qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.stack.capture.card.foot.later, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session._library.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)
 
 
@@ -257,7 +257,7 @@ def test_a_slip_that_cannot_be_kept_says_why_at_its_field(qtbot: QtBot, window: 
     assert line is not None
     qtbot.keyClicks(line, "soon")
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
-    assert "Price: “soon” is not a number" in window.stack.capture.card.problem.text()
+    assert "Price: “soon” is not a number" in window.stack.capture.card.foot.problem.text()
     assert line.property("problem")
     assert undo_label(session) is None
 
@@ -265,9 +265,13 @@ def test_a_slip_that_cannot_be_kept_says_why_at_its_field(qtbot: QtBot, window: 
 def test_another_value_of_the_page_is_one_click_away(qtbot: QtBot, window: MainWindow) -> None:
     open_page(qtbot, window, HERON)
     line = window.stack.capture.card.lines["site"]
-    menu = line.others.menu()
-    assert menu is not None
-    menu.actions()[0].trigger()
+    line.editor.setFocus()
+    qtbot.waitUntil(line.details.isVisible)
+    other = line.others.itemAt(0)
+    assert other is not None
+    button = other.widget()
+    assert isinstance(button, QToolButton)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert line.editor.text() == "estuary-courier.example"
     assert line.origin.text() == "address" or "address" in line.origin.text()
 
@@ -322,7 +326,7 @@ def test_a_text_file_is_read_as_well(qtbot: QtBot, window: MainWindow) -> None:
     open_page(qtbot, window, "http://gauge-office.example/readme.txt")
     assert text_of(window, "title") == "readme.txt"
     assert "metres above chart datum" in window.stack.capture.card.text.body.text()
-    assert "text file" in window.stack.capture.card.problem.text()
+    assert "text file" in window.stack.capture.card.foot.problem.text()
 
 
 def test_root_is_told_that_the_live_page_does_not_run(
@@ -333,5 +337,5 @@ def test_root_is_told_that_the_live_page_does_not_run(
     type_address(qtbot, window, HERON)
     assert "does not run for root" in window.stack.capture.failure.heading.text()
     assert "wily-magpie capture" in window.stack.capture.failure.text.text()
-    qtbot.mouseClick(window.stack.capture.card.later, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.stack.capture.card.foot.later, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session._library.place("Sources").listing(Question()).total == 1, timeout=PATIENCE_MS)

@@ -90,7 +90,7 @@ def test_the_slip_is_filled_from_what_is_there(qtbot: QtBot, window: MainWindow,
 def test_a_page_that_waits_for_ever_says_that_it_was_stopped(qtbot: QtBot, window: MainWindow, server: str) -> None:
     open_it(qtbot, window, f"{server}/waits")
     qtbot.waitUntil(lambda: title(window) == "Waits", timeout=PATIENCE_MS)
-    assert "never finished loading" in window.stack.capture.card.problem.text()
+    assert "never finished loading" in window.stack.capture.card.foot.problem.text()
 
 
 def test_a_link_of_a_page_that_was_stopped_leads_on(qtbot: QtBot, window: MainWindow, server: str) -> None:
@@ -119,7 +119,7 @@ def test_marks_are_shown_in_a_page_that_hides_what_a_document_has(
     qtbot.waitUntil(lambda: title(window) == "Clobbered", timeout=PATIENCE_MS)
     view = window.stack.capture.view
     assert view is not None
-    view.show_marks([(Mark("turns twice a day"), "background: yellow")])
+    view.show_marks([(Mark("turns twice a day"), "background: yellow", "outline: 1px solid")])
     told: list[object] = []
     qtbot.waitUntil(
         lambda: (

@@ -112,8 +112,8 @@ def test_a_template_is_made_for_an_unknown_page_by_keyboard_and_used(
     window.stack.capture.open(AID)
     card = window.stack.capture.card
     qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
-    assert card.template.currentText() == "Finding aids"
-    assert card.reason.text() == "chosen since the host is county-record-office.example"
+    assert card.head.template.currentText() == "Finding aids"
+    assert card.head.reason.text() == ("chosen since the host is county-record-office.example; Article would match too")
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
     place = session._library.place("Sources")
     qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
@@ -208,7 +208,7 @@ def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindo
     card = station.card
     qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
     assert not card.lines["language"].isVisible()
-    qtbot.mouseClick(card.more, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(card.fields.more, Qt.MouseButton.LeftButton)
     assert card.lines["language"].isVisible()
     assert station.view is not None
     chosen: list[object] = []
@@ -244,7 +244,7 @@ def test_a_slip_is_refilled_marked_and_corrected(qtbot: QtBot, window: MainWindo
     )
     # what the template asks for is asked for once
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
-    assert "asks for Status" in card.problem.text()
+    assert "asks for Status" in card.foot.problem.text()
     assert session._library.place("Sources").listing(Question()).total == 0
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
     place = session._library.place("Sources")
@@ -321,18 +321,18 @@ def test_wishes_for_a_slip_are_fulfilled_in_their_order_and_then_it_is_kept(
     station.open(HERON)
     card = station.card
     qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
-    for at, passage in ((900, "the sluice was raised"), (40, "about sixty people")):
-        station.marking.add("idea", {"exact": passage, "prefix": "", "suffix": "", "at": at})
+    for passage in ("About sixty people", "the sluice was raised"):
+        station.marking.add("idea", {"exact": passage, "prefix": "", "suffix": "", "picture": ""})
     for name in ("Video", "Paper"):
-        card.template_chosen.emit(name)
+        card.head.template_chosen.emit(name)
     qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
     place = session._library.place("Sources")
     qtbot.waitUntil(lambda: place.listing(Question()).total == 1, timeout=PATIENCE_MS)
     (entry,) = place.rows(list(place.listing(Question()).ids))
     assert entry.value("status") == "to read"  # of a video it would be “to watch”
     assert [one.exact for one in session.reader.entries.marks(place.key, entry.id)] == [
-        "about sixty people",
         "the sluice was raised",
+        "About sixty people",
     ]
 
 
@@ -341,7 +341,7 @@ def test_what_was_wished_of_a_page_ends_with_it(qtbot: QtBot, window: MainWindow
     station = window.stack.capture
     station.open(HERON)
     qtbot.waitUntil(lambda: station.card.slip is not None, timeout=PATIENCE_MS)
-    station.card.template_chosen.emit("Video")
+    station.card.head.template_chosen.emit("Video")
     station.model.keep()
     assert station.model.keep_wanted is not None
     station._on_began(AID)

@@ -111,6 +111,12 @@ WINDOW_ACTS: tuple[Act, ...] = (
     ),
     act("mark", "Mark what is chosen in the page", "Ctrl+M", where=CAPTURE, group="capture"),
     act("mark-as", "Mark as one of the kinds", where=CAPTURE),
+    act(
+        "mark-mode", "Marking mode", "Ctrl+Shift+M", where=CAPTURE, group="capture",
+        about="A click marks a sentence or a picture; arrows go from block to block, the keys 1 to 9 mark",
+    ),
+    act("mark-kinds", "Kinds of mark …", group="capture"),
+    act("update-known", "Update the kept entry from the page …", where=CAPTURE, group="capture"),
     act("address", "Go to the address line", "Ctrl+L", group="go"),
     act("station-1", "Go to Capture", "Ctrl+1", group="go"),
     act("station-2", "Go to Read", "Ctrl+2", group="go"),

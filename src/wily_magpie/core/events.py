@@ -99,10 +99,15 @@ class PicturesKept:
 
 
 @dataclass(frozen=True)
+class DraftsChanged:
+    """A slip was touched, or a draft is no longer one."""
+
+
+@dataclass(frozen=True)
 class JobChanged:
     """A job began, moved on or ended."""
 
     number: int
 
 
-Event = Changed | OverviewChanged | NotesRead | PicturesKept | JobChanged
+Event = Changed | OverviewChanged | NotesRead | PicturesKept | DraftsChanged | JobChanged

@@ -28,6 +28,7 @@ from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.session.seed import seed
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.demo.mark import MARK, is_demo, need_demo_or_nothing
 from wily_magpie.demo.web import earlier
 
@@ -129,7 +130,7 @@ def fill(session: Session, plan: dict[str, Any], progress: Progress) -> None:
         if one.pop("as it was last year", False):
             page = replace(page, html=earlier(page.address))
         marks = [Mark(**mark) for mark in one.pop("marks", [])]
-        slip = run.slip(run.reading(page), marks=marks)
+        slip = run.slip(run.reading(page), hand=ByHand(marks=tuple(marks)))
         for key, text in {**one, "captured": days_ago(today, one["captured"])}.items():
             if key != "address":
                 slip = slip.with_text(key, str(text))

@@ -10,7 +10,16 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from wily_magpie.core.commands.command import Command
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import BugError, MagpieError
-from wily_magpie.core.events import Changed, Event, JobChanged, NotesRead, Overview, OverviewChanged, PicturesKept
+from wily_magpie.core.events import (
+    Changed,
+    DraftsChanged,
+    Event,
+    JobChanged,
+    NotesRead,
+    Overview,
+    OverviewChanged,
+    PicturesKept,
+)
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.session.jobs import Cancelled, Job
 from wily_magpie.core.session.session import Session
@@ -37,6 +46,7 @@ class Bridge(QObject):
     pictures_kept = pyqtSignal(str)
     templates_changed = pyqtSignal()
     settings_changed = pyqtSignal()
+    drafts_changed = pyqtSignal()
     told = pyqtSignal(object)
     returned = pyqtSignal(object)
 
@@ -161,6 +171,10 @@ class Bridge(QObject):
                 self.job_changed.emit(number)
             case PicturesKept(place):
                 self.pictures_kept.emit(place)
+                if not place:
+                    self.drafts_changed.emit()  # what other processes do that is no step
+            case DraftsChanged():
+                self.drafts_changed.emit()
 
     def take_over(self, overview: Overview) -> None:
         """Another overview: whoever shows a part of it that is another one now is told."""

@@ -89,7 +89,7 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.tray = TrayButton(self.bridge)
+        self.tray = TrayButton(self.bridge, self.open_draft, self.say)
         self.top = TopLine(self.tray)
         column.addWidget(self.top)
         self.stack = StationStack(self.desk, make_view, samples)
@@ -208,6 +208,7 @@ class MainWindow(QMainWindow):
             self.notice.show_text(self.person.fault, (), is_problem=True)
         if self.bridge.overview.is_read_only:
             self.say("This library is open to be looked at only; nothing in it can be changed here.", ())
+        self.tray.ask_drafts()
         self.begin()
 
     def undo_label(self) -> str:
@@ -263,6 +264,11 @@ class MainWindow(QMainWindow):
             self.stack.sources.show_question(place, text)
         except MagpieError as error:
             self.complain(error)
+
+    def open_draft(self, address: str) -> None:
+        """Opens the page of a slip that waits."""
+        self.go(CAPTURE)
+        self.stack.capture.open(address)
 
     def open_outside(self, address: str) -> None:
         """Opens an address of the web in the system's browser."""

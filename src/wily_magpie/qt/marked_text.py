@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QLabel, QTextEdit, QWidget
 
 from wily_magpie.core.entries.mark import Mark, place_of
-from wily_magpie.qt.style.mark_looks import look_of
+from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
 
@@ -17,6 +17,7 @@ LINES = {
     "wavy": Underline.WaveUnderline,
     "dotted": Underline.DotLine,
     "dashed": Underline.DashUnderline,
+    "solid": Underline.SingleUnderline,
 }
 GAP_PX, LEAST_NOTE_PX, WIDEST_NOTE_PX, BETWEEN_PX = 22, 130, 240, 8
 
@@ -41,9 +42,9 @@ def bar_width(view: QTextEdit) -> int:
 
 def format_of(kind: str) -> QTextCharFormat:
     """How the passages of a kind look."""
-    look, out = look_of(kind), QTextCharFormat()
-    if look.line:
-        out.setUnderlineStyle(LINES[look.line])
+    look, out = LOOKS.of(kind), QTextCharFormat()
+    if look.pattern in LINES:
+        out.setUnderlineStyle(LINES[look.pattern])
         out.setUnderlineColor(QColor(THEME.colours.spine(look.colour)))
     else:
         out.setBackground(QColor(THEME.colours.wash))
@@ -91,7 +92,7 @@ class Marked:
         note.setTextFormat(Qt.TextFormat.PlainText)
         note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         note.setAccessibleName(f"Comment on the {mark.kind}")
-        colour = THEME.colours.spine(look_of(mark.kind).colour)
+        colour = THEME.colours.spine(LOOKS.of(mark.kind).colour)
         note.setStyleSheet(f"QLabel {{ border-left: 3px solid {colour}; padding-left: 8px; background: transparent; }}")
         return note
 

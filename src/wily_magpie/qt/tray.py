@@ -1,34 +1,47 @@
-"""The tray: captures and other long work going on, with progress, cancel and retry."""
+"""The tray: slips that wait to be finished, captures and other long work going on, with progress, cancel and retry."""
 
+from collections.abc import Callable, Sequence
 from functools import cached_property
 
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt
+from PyQt6.QtCore import QDateTime, QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
+from wily_magpie.core.commands.drafts import BringDraftBack, DropDraft
+from wily_magpie.core.entries.waiting import WaitingDraft
+from wily_magpie.core.pages.address import host_of
+from wily_magpie.core.places.library.draft_store import StoredDraft
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.station_context import Buttons
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import WrappedLabel, label, thin_bar
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, thin_bar
 from wily_magpie.qt.style.theme import THEME
 
-WIDTH_PX = 420
+WIDTH_PX, MOST_DRAFTS = 440, 12
 
 
 class TrayPanel(QFrame):
     """The list of jobs, under the tray's button."""
 
-    def __init__(self, bridge: Bridge, parent: QWidget) -> None:
-        super().__init__(parent, Qt.WindowType.Popup)
+    def __init__(self, bridge: Bridge, tray: "TrayButton") -> None:
+        super().__init__(tray, Qt.WindowType.Popup)
         self.setObjectName("card")
-        self.bridge = bridge
+        self.bridge, self.tray = bridge, tray
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(14, 12, 14, 12)
         self.column.setSpacing(10)
 
     def fill(self) -> None:
-        """Lists the jobs, the newest first."""
+        """Lists the drafts, then the jobs, the newest first."""
         clear(self.column)
+        drafts = self.tray.drafts
+        if drafts:
+            self.column.addWidget(label("Slips that you have begun and not kept yet"))
+        for draft in drafts[:MOST_DRAFTS]:
+            self.column.addWidget(self.draft_row(draft))
+        if len(drafts) > MOST_DRAFTS:
+            self.column.addWidget(label(f"and {len(drafts) - MOST_DRAFTS} more, touched before these"))
         jobs = sorted(self.bridge.jobs(), key=lambda job: -job.number)
         if not jobs:
             self.column.addWidget(label("Nothing is going on in the background."))
@@ -36,6 +49,28 @@ class TrayPanel(QFrame):
             self.column.addWidget(self.row(job))
         self.setFixedWidth(WIDTH_PX)
         self.adjustSize()
+
+    def draft_row(self, draft: WaitingDraft) -> QWidget:
+        """One slip that waits."""
+        box = QWidget()
+        grid = QGridLayout(box)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(2)
+        grid.addWidget(WrappedLabel(draft.title), 0, 0)
+        about = f"{host_of(draft.address)}, left {local_minute(draft.touched)}"
+        grid.addWidget(label(about, "reason"), 1, 0)
+        go_on = QPushButton("Go on")
+        go_on.clicked.connect(lambda: self.go_on(draft))
+        put_aside = icon_button("x", f"Drop this draft: {draft.title}", lambda: self.tray.drop(draft))
+        grid.addWidget(go_on, 0, 1, 2, 1)
+        grid.addWidget(put_aside, 0, 2, 2, 1)
+        grid.setColumnStretch(0, 1)
+        return box
+
+    def go_on(self, draft: WaitingDraft) -> None:
+        """Opens the slip as it was left."""
+        self.hide()
+        self.tray.open_draft(draft.address)
 
     def row(self, job: Job) -> QWidget:
         """One job."""
@@ -73,18 +108,49 @@ class TrayPanel(QFrame):
 
 
 class TrayButton(QToolButton):
-    """Shows how many jobs go on, with a ring of their progress, and how many failed."""
+    """Shows how many jobs go on, with a ring of their progress, how many failed, and how many slips wait.
 
-    def __init__(self, bridge: Bridge, parent: QWidget | None = None) -> None:
+    Args:
+        open_draft: opens the page of a draft; say: shows a notice.
+    """
+
+    def __init__(
+        self,
+        bridge: Bridge,
+        open_draft: Callable[[str], None],
+        say: Callable[[str, Buttons], None],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
-        self.bridge = bridge
+        self.bridge, self.open_draft, self.say = bridge, open_draft, say
+        self.drafts: Sequence[WaitingDraft] = ()
         self.setAccessibleName("Tray: work in the background")
         self.setToolTip("Work in the background")
         THEME.set_icon(self, "tray")
         self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.clicked.connect(self.open)
         bridge.job_changed.connect(lambda _number: self.refresh())
+        bridge.drafts_changed.connect(self.ask_drafts)
         self.refresh()
+
+    def ask_drafts(self) -> None:
+        """Asks which slips wait."""
+        self.bridge.ask(lambda reader: reader.drafts.waiting(), self.show_drafts)
+
+    def show_drafts(self, drafts: Sequence[WaitingDraft]) -> None:
+        """Shows how many wait."""
+        self.drafts = drafts
+        self.refresh()
+
+    def drop(self, draft: WaitingDraft) -> None:
+        """Drops a draft; the notice's button brings it back."""
+
+        def done(dropped: StoredDraft | None) -> None:
+            if dropped is not None:
+                back = ("Bring it back", lambda: self.bridge.do(BringDraftBack(dropped)))
+                self.say(f"The draft of “{dropped.title}” is dropped.", (back,))
+
+        self.bridge.do(DropDraft(draft.address), done)
 
     @cached_property
     def panel(self) -> TrayPanel:
@@ -100,7 +166,8 @@ class TrayButton(QToolButton):
         failed = [job for job in jobs if job.state is State.FAILED]
         self.share = sum(job.done / job.total for job in going if job.total) / len(going) if going else 0.0
         self.is_going = bool(going)
-        self.setText(f"{len(going)} going" if going else f"{len(failed)} failed" if failed else "Tray")
+        waiting = f"{len(self.drafts)} begun" if self.drafts else ""
+        self.setText(f"{len(going)} going" if going else f"{len(failed)} failed" if failed else waiting or "Tray")
         self.update()
         if "panel" in self.__dict__ and self.panel.isVisible():
             self.panel.fill()
@@ -122,3 +189,9 @@ class TrayButton(QToolButton):
             painter.setPen(QPen(QColor(THEME.colours.petrol), 2))
             ring = QRectF(4, self.height() / 2 - 10, 20, 20)
             painter.drawArc(ring, 90 * 16, -round(max(0.05, self.share) * 360 * 16))
+
+
+def local_minute(moment: str) -> str:
+    """A moment in the time of this place, to the minute."""
+    read = QDateTime.fromString(moment, Qt.DateFormat.ISODate)
+    return read.toLocalTime().toString("yyyy-MM-dd HH:mm")

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from functools import partial
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.kept import KeepAs
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack
@@ -46,6 +47,7 @@ def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
     for number in range(5):
         commands.bind(f"station-{number + 1}", partial(acts.go, number))
     commands.bind("settings", acts.open_settings)
+    commands.bind("mark-kinds", acts.open_settings)
     commands.bind("keys", acts.open_keys)
     commands.bind("copy-library", acts.copy_library)
     commands.bind("restore", acts.open_restore, lambda: not bridge.overview.is_read_only)
@@ -57,17 +59,22 @@ def bind_capture(commands: Commands, stack: StationStack) -> None:
     """Those of the slip and the live page."""
 
     def has_slip() -> bool:
-        return stack.currentIndex() == CAPTURE and stack.capture.card.keep.isEnabled()
+        return stack.currentIndex() == CAPTURE and stack.capture.card.foot.keep.isEnabled()
 
     def may_read_again() -> bool:
         return stack.currentIndex() == CAPTURE and stack.capture.read_again.isEnabled()
 
     commands.bind("keep", lambda: stack.capture.card.ask_to_keep(), has_slip)
-    commands.bind("keep-open", lambda: stack.capture.card.ask_to_keep_and_open(), has_slip)
+    commands.bind("keep-open", lambda: stack.capture.card.ask_to_keep(is_opened=True), has_slip)
     commands.bind(
         "keep-second",
-        lambda: stack.capture.card.ask_to_keep_second(),
-        lambda: has_slip() and stack.capture.card.keep_second.isVisible(),
+        lambda: stack.capture.card.ask_to_keep(KeepAs.NEW),
+        lambda: has_slip() and stack.capture.card.foot.keep_second.isVisible(),
+    )
+    commands.bind(
+        "update-known",
+        lambda: stack.capture.card.update_asked.emit(),
+        lambda: has_slip() and stack.capture.card.foot.update_entry.isVisible(),
     )
     commands.bind(
         "later",
@@ -76,6 +83,7 @@ def bind_capture(commands: Commands, stack: StationStack) -> None:
     )
     commands.bind("read-again", lambda: stack.capture.read_again.click(), may_read_again)
     commands.bind("mark", lambda: stack.capture.marking.mark_chosen(), may_read_again)
+    commands.bind("mark-mode", lambda: stack.capture.marking.toggle(), may_read_again)
 
 
 def bind_read(commands: Commands, stack: StationStack) -> None:

@@ -34,6 +34,7 @@ from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.bench import ACCEPTED, BLANK, DIFFERS, FAILED, FILLED, UNSET, work_out, work_out_body
+from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.open_form import to_plain
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.template import Body, Template
@@ -273,7 +274,7 @@ def test_one_template_of_a_file_without_a_place_is_told(session: Session) -> Non
 def test_marks_and_icons_are_kept_with_the_entry(session: Session) -> None:
     reading = read_page(session.fetcher.page(HERON))
     marks = (Mark("the sluice was raised by hand", "evidence", "By whom?"), Mark("two thirds", "question"))
-    slip = session.reader.slips.slip(reading, marks=marks)
+    slip = session.reader.slips.slip(reading, hand=ByHand(marks=marks))
     kept = session.do(KeepSlip(slip))
     assert session.reader.entries.marks(kept.place, kept.entry_id) == marks
     session.do(PutMark(kept.place, kept.entry_id, Mark("two thirds", "question", "Who counted?")))
@@ -296,7 +297,7 @@ def test_notes_are_linked_made_and_named_by_the_template(session: Session, notes
     )  # fmt: skip
     session.do(SaveTemplate(template))
     reading = read_page(session.fetcher.page(HERON))
-    slip = session.reader.slips.slip(reading, "Note", marks=[Mark("one paddle dipped", "quotation")])
+    slip = session.reader.slips.slip(reading, "Note", hand=ByHand(marks=(Mark("one paddle dipped", "quotation"),)))
     assert slip.told == ("Makes the note “Penhallow, Ada”.",)
     session.do(KeepSlip(slip))
     path = notes_path / "The Ostrel Estuary Courier" / "Heron Mill turns again after ninety years.md"

@@ -70,7 +70,7 @@ def test_a_persons_own_text_stays_when_blocks_come_and_go(session: Session) -> N
     assert "For the first time" not in own.body
     back = with_blocks(own, [lead], is_kept=True)
     assert back.body.index("![") < back.body.index("For the first time") < back.body.index("About sixty")
-    refilled = session.reader.slips.slip(read_page(session.fetcher.page(HERON)), before=back)
+    refilled = session.reader.slips.slip(read_page(session.fetcher.page(HERON)), hand=back.by_hand)
     assert refilled.body == back.body
     assert refilled.reading.content.blocks[number].is_kept
 

@@ -15,6 +15,7 @@ from helpers import add_notes, redo, undo
 from wily_magpie.core import commands
 from wily_magpie.core.commands import (
     capture,
+    drafts,
     entries,
     fields,
     files,
@@ -259,7 +260,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 }  # fmt: skip
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
-    imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps,
+    drafts.SaveDraft, drafts.DropDraft, drafts.BringDraftBack, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps,
     fields.FieldCommand,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""

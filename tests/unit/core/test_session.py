@@ -12,7 +12,7 @@ from wily_magpie.core.commands.capture import KeepAddress, KeepSlip
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetBody, SetText
 from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.commands.views import DeleteView, KeepView, RenameView
-from wily_magpie.core.entries.kept import Kept
+from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.errors import BugError, EnvironmentFailure, PageFailure, UserError
 from wily_magpie.core.events import Changed, Event, OverviewChanged
 from wily_magpie.core.pages.apart import read_page
@@ -68,7 +68,7 @@ def test_the_same_page_is_known_again_by_any_of_its_addresses(session: Session) 
     assert len(again.known_when) == 10
     line = next(line for line in again.lines if line.field.key == "status")
     assert (line.text, line.origin) == ("read", "the kept entry")
-    assert session.do(KeepSlip(again.with_text("summary", "In my own words"), is_update=True)) == Kept(
+    assert session.do(KeepSlip(again.with_text("summary", "In my own words"), KeepAs.UPDATE)) == Kept(
         kept.place, "Sources", kept.entry_id, kept.title, "updated"
     )
     assert count(session) == 1

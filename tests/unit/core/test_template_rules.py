@@ -16,7 +16,7 @@ from wily_magpie.core.templates.match import read_rule
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import SCREENSHOT, Rule, give
 from wily_magpie.core.templates.slip import fill
-from wily_magpie.core.templates.template import Body, Template, choose
+from wily_magpie.core.templates.template import Body, Choice, Template, choose
 
 HTML = """<html lang="en-GB"><head><title>A mill</title><meta property="og:site_name" content="Mills of the Shore">
 <meta name="citation_doi" content="10.5555/mill.1"><meta name="tide" content="ebb"><link rel="icon" href="/i.png">
@@ -155,7 +155,7 @@ def test_a_faulty_match_rule_names_the_nearest_form(line: str) -> None:
 def test_the_first_template_that_is_on_is_chosen(reading: Reading) -> None:
     off = Template("Off", match=(read_rule("any page"),), is_on=False)
     on = Template("On", match=(read_rule("host is mills.example and language is en"),))
-    assert choose([off, on], reading) == (on, "the host is mills.example and the language is en")
+    assert choose([off, on], reading) == Choice(on, "the host is mills.example and the language is en")
 
 
 @pytest.mark.parametrize(

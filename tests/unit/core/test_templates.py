@@ -15,14 +15,15 @@ from wily_magpie.core.fields import KINDS
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.templates.apart import check, evaluate, work_out
+from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.filters import BORROWED, FILTERS
 from wily_magpie.core.templates.match import read_rule
 from wily_magpie.core.templates.open_form import check_expressions, from_json, to_json
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import Rule
-from wily_magpie.core.templates.slip import Slip, fill
+from wily_magpie.core.templates.slip import NOTHING, Slip, fill
 from wily_magpie.core.templates.starters import starters
-from wily_magpie.core.templates.template import Template, choose
+from wily_magpie.core.templates.template import Choice, Template, choose
 
 HTML = """<html lang="en"><head><title>The mill | Mills</title><meta property="og:site_name" content="Mills">
 <script type="application/ld+json">{"@type": "Product", "name": "The mill", "author": ["Ada Penhallow", "Tom Varley"],
@@ -199,20 +200,21 @@ def template(*rules: str, **fields: str) -> Template:
     return Template("Ours", "Sources", tuple(map(read_rule, rules)), fields=mapped)
 
 
-def slip_of(ours: Template, reading: Reading, before: Slip | None = None) -> Slip:
-    return fill(ours, "chosen by you", RuleContext(reading, NOW), "collection:1", FIELDS, before)
+def slip_of(ours: Template, reading: Reading, hand: ByHand = NOTHING) -> Slip:
+    return fill(ours, "chosen by you", RuleContext(reading, NOW), "collection:1", FIELDS, hand)
 
 
 def test_rules_choose(reading: Reading) -> None:
     by_address = template("address begins with http://mills.example/shop")
     by_type = template("structured type is product")
     other = template("address begins with mills.example/blog")
-    assert choose([other, by_address, by_type], reading) == (
+    assert choose([other, by_address, by_type], reading) == Choice(
         by_address,
         "the address begins with http://mills.example/shop",
+        (by_type.name,),
     )
-    assert choose([other, by_type], reading)[1] == "the structured type is product"
-    assert choose(starters(), reading)[0].name == "Book or product with a price"
+    assert choose([other, by_type], reading).reason == "the structured type is product"
+    assert choose(starters(), reading).template.name == "Book or product with a price"
     with pytest.raises(UserError, match="No template takes this page"):
         choose([other], reading)
 
@@ -243,7 +245,7 @@ def test_other_values_are_offered(reading: Reading) -> None:
 
 def test_what_was_typed_stays_when_the_template_changes(reading: Reading) -> None:
     slip = slip_of(template(), reading).with_text("summary", "My own words")
-    again = slip_of(template(price="page.price | number", summary="page.title"), reading, slip)
+    again = slip_of(template(price="page.price | number", summary="page.title"), reading, slip.by_hand)
     assert again.lines[-1].text == "My own words"
     assert again.lines[-1].origin == "typed"
     assert again.lines[2].text == "1250.5"
@@ -252,11 +254,11 @@ def test_what_was_typed_stays_when_the_template_changes(reading: Reading) -> Non
 def test_a_typed_text_stays_and_ticks_the_blocks_that_stand_in_it(reading: Reading) -> None:
     fresh = slip_of(template(), reading)
     kept = next(block.markdown for block in reading.content.blocks if block.is_kept)
-    slip = fresh.with_typed(replace(fresh, body=f"Mine\n\n{kept}", is_body_typed=True))
+    slip = fresh.with_typed(ByHand(body=f"Mine\n\n{kept}"))
     assert slip.body == f"Mine\n\n{kept}"
     assert slip.is_body_typed
     assert [block.markdown for block in slip.reading.content.blocks if block.is_kept] == [kept]
-    assert fresh.with_typed(fresh) == fresh
+    assert fresh.with_typed(fresh.by_hand) == fresh
 
 
 def test_what_cannot_be_read_is_left_for_the_person(reading: Reading) -> None:

@@ -10,13 +10,14 @@ import pytest
 from conftest import HERON
 from helpers import undo
 from wily_magpie.core.capture.run import CaptureRun
+from wily_magpie.core.commands.drafts import SaveDraft
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.fields import AddField, ChangeField, DeleteField
 from wily_magpie.core.commands.places import DeletePlace, NewCollection
 from wily_magpie.core.commands.templates import RemoveTemplate, SaveTemplate
 from wily_magpie.core.commands.views import DeleteView, KeepView, SetLayout
 from wily_magpie.core.entries.field import TITLE, Field, FieldPlan
-from wily_magpie.core.entries.kept import Kept
+from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.layout import Column, Layout
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.view import View
@@ -207,6 +208,13 @@ class Stage:
     def refuse(self, error: MagpieError) -> None:
         self.told.append(f"refused: {error}")
 
+    def save_draft(self, slip: Slip) -> None:
+        self.session.do(SaveDraft(slip))
+
+    def keep_now(self, keep_as: KeepAs, *, is_opened: bool) -> None:
+        assert self.model is not None
+        self.model.keep(keep_as, is_opened=is_opened)
+
 
 @pytest.fixture
 def stage(session: Session) -> Stage:
@@ -266,13 +274,13 @@ def test_wishes_are_done_one_after_another_and_then_it_is_kept(stage: Stage) -> 
     model = arrive(stage)
     stage.run()
     model.choose_template("Video")
-    model.with_marks(lambda slip: (*slip.marks, Mark("Two tides", "idea")))
+    model.change(lambda hand: replace(hand, marks=(*hand.marks, Mark("Two tides", "idea"))))
     model.keep(is_opened=True)
     assert count(stage.session) == 0, "first the wishes"
     stage.run()
     assert stage.shown is not None
     assert stage.shown.template.name == "Video"
-    assert [mark.exact for mark in stage.shown.marks] == ["Two tides"]
+    assert [mark.exact for mark in stage.shown.all_marks] == ["Two tides"]
     assert [is_opened for _, is_opened in stage.kept] == [True]
     assert count(stage.session) == 1
 
@@ -337,6 +345,7 @@ def test_a_page_that_cannot_be_had_can_be_kept_as_an_address(stage: Stage) -> No
     model.began("http://estuary-courier.example/2018/06/01/withdrawn")
     model.failed(PageFailure("gone", "There is no page."))
     assert model.phase is Phase.FAILED
+    stage.run()
     model.keep()
     assert not stage.waiting
     model.keep_address()
@@ -365,7 +374,7 @@ def test_a_page_that_somebody_else_keeps_is_known_at_once(stage: Stage) -> None:
     model.others_changed()
     stage.run()
     assert stage.phases[-1] is Phase.READY
-    assert not model.updates
+    assert not model.changes
 
 
 # Templates

@@ -14,7 +14,7 @@ from wily_magpie.core.commands.command import UNWATCHED, Command, Progress
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import find_field
-from wily_magpie.core.entries.kept import Kept
+from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.mark import Mark, place_of
 from wily_magpie.core.errors import PageFailure, UserError
 from wily_magpie.core.pages import apart as pages
@@ -25,8 +25,10 @@ from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import MOST_PICTURES, number_of
 from wily_magpie.core.templates import apart as templates
+from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.rules import SCREENSHOT
-from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip import NOTHING, Slip
+from wily_magpie.core.templates.update import ChosenUpdate, PageUpdate, update_of
 
 T = TypeVar("T")
 MOST_PICTURE_BYTES = 200_000_000
@@ -129,21 +131,36 @@ class CaptureRun:
     def slip(
         self,
         reading: Reading,
-        template: str | None = None,
-        place: str | None = None,
-        before: Slip | None = None,
-        marks: Sequence[Mark] = (),
+        template: str = "",
+        place: str = "",
+        hand: ByHand = NOTHING,
         screenshot: bytes = b"",
+        *,
+        is_habit: bool = False,
     ) -> Slip:
-        """What it says → the filled slip, with the entry that is already kept from the page, if any."""
+        """What it says → the filled slip, with the entry that is already kept from the page, if any (see `SlipQueries`)."""
         self.progress.tick(2, 4)
         self.counter.refresh_notes()
-        return self.counter.reader.slips.slip(reading, template, place, before, marks, screenshot)
+        return self.counter.reader.slips.slip(reading, template, place, hand, screenshot, is_habit=is_habit)
 
-    def keep(self, slip: Slip, *, is_update: bool = False) -> Kept:
-        """The slip → an entry."""
+    def update_of(self, slip: Slip) -> PageUpdate:
+        """What of a page would replace what of the entry that is kept from it already."""
+        if slip.known is None:
+            raise UserError("not-known", "Nothing is kept from this page yet.", "Keep it.")
+        reader = self.counter.reader
+        kept = reader.templates.kept_page(slip.known, slip.reading.canonical)
+        before = reader.slips.of_page(slip, self.reading(kept)) if kept is not None else None
+        return update_of(slip, reader.slips.of_page(slip), before)
+
+    def keep(self, slip: Slip, keep_as: KeepAs = KeepAs.NEW, update: ChosenUpdate | None = None) -> Kept:
+        """The slip → an entry; an update that nobody chose from takes over what is proposed."""
+        if keep_as is KeepAs.UPDATE and update is None:
+            found = self.update_of(slip)
+            update = ChosenUpdate(found, found.proposed)
+        if keep_as is KeepAs.NEW and slip.known is not None:
+            slip = self.counter.reader.slips.second(slip)
         self.progress.tick(3, 4)
-        return self.counter.do(KeepSlip(slip, is_update))
+        return self.counter.do(KeepSlip(slip, keep_as, update))
 
     def keep_address(self, address: str, title: str = "") -> Kept:
         """An address alone, to be read later."""
@@ -158,13 +175,13 @@ class CaptureRun:
         """All of it, without a person in between; a page that is kept already is left alone unless it is to be updated."""
         reading = self.reading(page, with_replies=wanted.with_replies)
         need_passages(wanted.marks, reading)
-        slip = self.slip(reading, wanted.template or None, wanted.place or None, marks=wanted.marks)
+        slip = self.slip(reading, wanted.template, wanted.place, ByHand(marks=tuple(wanted.marks)))
         place = self.counter.reader.entries.place(slip.place)
         for key, text in wanted.values:
             slip = slip.with_text(find_field(place.fields, key).key, text)
         if slip.known and not wanted.is_update:
             return Captured(slip, Kept(place.key, place.name, slip.known.id, slip.known.title, "known"))
-        kept = self.keep(slip, is_update=wanted.is_update)
+        kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW)
         return Captured(slip, kept, tuple(self.pictures(slip, kept)))
 
     def pictures(self, slip: Slip, kept: Kept) -> list[str]:

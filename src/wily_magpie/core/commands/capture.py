@@ -6,61 +6,93 @@ from urllib.parse import unquote, urlsplit
 
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.entries.entry import Draft, short, with_files
-from wily_magpie.core.entries.kept import Kept
-from wily_magpie.core.events import Event, PicturesKept
+from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
+from wily_magpie.core.entries.kept import KeepAs, Kept
+from wily_magpie.core.events import DraftsChanged, Event, PicturesKept
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import now
 from wily_magpie.core.templates.rules import SCREENSHOT
-from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip import Slip, habit_of, in_order
+from wily_magpie.core.templates.update import ChosenUpdate
 
 SCREENSHOT_NAME = "what was visible.png"
 
 
 @dataclass(frozen=True)
 class KeepSlip(StepCommand[Kept]):
-    """Keeps a slip as a new entry, or, with is_update, in the entry that is already kept from its page."""
+    """Keeps a slip: as a new entry, or in the entry that is already kept from its page.
+
+    Attributes:
+        update: of a slip that is kept as an update, the changes that are made besides what the person did on it.
+    """
 
     slip: Slip
-    is_update: bool = False
+    keep_as: KeepAs = KeepAs.NEW
+    update: ChosenUpdate | None = None
 
     def label(self, _library: Library) -> str:
-        return f"{'Update' if self.is_update else 'Keep'} “{short(self.slip.draft().title)}”"
+        words = {KeepAs.NEW: "Keep", KeepAs.ADDITION: "Add to", KeepAs.UPDATE: "Update"}
+        return f"{words[self.keep_as]} “{short(self.slip.draft().title)}”"
 
     def do(self, library: Library, _progress: Progress) -> Kept:
         slip, place = self.slip, library.place(self.slip.place)
+        library.drafts.drop(slip.reading.page.address)
+        if slip.is_place_chosen:
+            usual = place.key if slip.template.writes not in (place.key, place.name) else None
+            library.settings.set(habit_of(slip.template.name), usual)
         place.make_notes(slip.notes)
-        if slip.template.way is not None and place.dry_run(slip.template.way) is not None:
-            entry_id, status = place.write_into(slip.template.way, self.as_part()), "kept"
-        elif self.is_update and slip.known:
-            entry_id, status = self.updated(library, place, slip.known.id), "updated"
-        else:
-            entry_id, status = place.add(self.wanted(library, place)), "kept"
-        page = slip.reading.page
-        if page.html:
-            library.blobs.keep_page(place, entry_id, page, slip.reading.canonical)
+        entry_id, status = self.written(library, place)
+        if slip.reading.page.html and self.keep_as is not KeepAs.ADDITION:
+            library.blobs.keep_page(place, entry_id, slip.reading.page, slip.reading.canonical)
+        owner = place.owner_of(entry_id)
+        for mark in slip.removed if self.keep_as is not KeepAs.NEW else ():
+            library.marks.remove(place.key, owner, mark)
         if slip.marks:
-            library.marks.put(place.key, place.owner_of(entry_id), slip.marks)
+            library.marks.put(place.key, owner, slip.marks, in_order(slip.reading.content))
         return Kept(place.key, place.name, entry_id, slip.title, status)
+
+    def tells(self) -> tuple[Event, ...]:
+        return (DraftsChanged(),)
+
+    def written(self, library: Library, place: Place) -> tuple[int, str]:
+        """Writes it where it belongs: the number of the entry, and what was done."""
+        slip, way = self.slip, self.slip.template.way
+        if way is not None and place.dry_run(way) is not None:
+            return place.write_into(way, self.as_part()), "kept"
+        if self.keep_as is KeepAs.NEW or slip.known is None:
+            return place.add(self.wanted(library, place)), "kept"
+        self.change(library, place, slip.known)
+        return slip.known.id, "added" if self.keep_as is KeepAs.ADDITION else "updated"
 
     def as_part(self) -> str:
         """What is written into a note."""
         draft, address = self.slip.draft(), self.slip.reading.page.address
         return self.slip.body.strip() or (f"[{draft.title}]({address})" if address else draft.title)
 
-    def updated(self, library: Library, place: Place, entry_id: int) -> int:
-        """Writes the slip into the entry that is there."""
-        draft = self.wanted(library, place)
-        place.change(entry_id, {"title": draft.title, **draft.values}, draft.body)
-        return entry_id
+    def change(self, library: Library, place: Place, known: Entry) -> None:
+        """Writes into the entry that is there what the person did on the slip, and of the page what was chosen."""
+        slip, update = self.slip, self.update
+        keys = {line.field.key for line in slip.lines if line.is_typed and not line.field.kind.holds_files}
+        body = slip.body if slip.is_body_typed else None
+        if self.keep_as is KeepAs.UPDATE and update is not None:
+            for key, text in update.texts.items():
+                slip = slip.with_text(key, text)
+                keys.add(key)
+            body = update.body if update.body is not None else body
+        draft = slip.draft()
+        there = {"title": draft.title, **draft.values}
+        values = {key: there.get(key) for key in keys}
+        if self.keep_as is KeepAs.UPDATE:
+            values |= with_files(known, self.screenshots(library))
+        place.change(known.id, library.resolve(place, values), body)
 
     def wanted(self, library: Library, place: Place) -> Draft:
         """The entry that it becomes, with the picture of what was visible."""
         draft = self.slip.draft()
-        files = with_files(self.slip.known if self.is_update else None, self.screenshots(library))
+        files = with_files(None, self.screenshots(library))
         return replace(draft, values=library.resolve(place, {**draft.values, **files}))
 
     def screenshots(self, library: Library) -> dict[str, tuple[str, ...]]:

@@ -3,7 +3,7 @@
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short
-from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.mark import Mark, bare
 from wily_magpie.core.places.library.library import Library
 
 
@@ -19,7 +19,10 @@ class PutMark(StepCommand[None]):
         return f"Mark in “{short(library.place(self.place).title_of(self.entry_id))}”"
 
     def do(self, library: Library, _progress: Progress) -> None:
-        library.marks.put(self.place, library.place(self.place).owner_of(self.entry_id), (self.mark,))
+        place = library.place(self.place)
+        entry = place.entry(self.entry_id)
+        text = bare(entry.body or "") if entry is not None else ""
+        library.marks.put(self.place, place.owner_of(self.entry_id), (self.mark,), text)
 
 
 @dataclass(frozen=True)

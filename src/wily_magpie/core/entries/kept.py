@@ -1,11 +1,23 @@
 """Where a capture went."""
 
+from enum import Enum, auto
+
 from wily_magpie.core.dataclass import dataclass
+
+
+class KeepAs(Enum):
+    """What becomes of a slip.
+
+    NEW: an entry of its own. ADDITION: something added to the entry that is kept from its page already, whose text stays.
+    UPDATE: that entry as the page is today.
+    """
+
+    NEW, ADDITION, UPDATE = (auto() for _ in range(3))
 
 
 @dataclass(frozen=True)
 class Kept:
-    """Status is "kept", "updated" or "known"."""
+    """Status is "kept", "added", "updated" or "known"."""
 
     place: str
     place_name: str

@@ -1,12 +1,14 @@
-"""A mark: a passage of a page that the reader marked, with a comment."""
+"""A mark: a passage or a picture of a page that the reader marked, with a comment."""
 
 import re
+from collections.abc import Iterable, Mapping
 from itertools import islice, takewhile
 
 from wily_magpie.core.dataclass import dataclass
 
 KINDS = ("evidence", "quotation", "question", "idea")
 """The kinds of mark that there are at first."""
+PARTS = ("exact", "kind", "comment", "prefix", "suffix", "picture")
 MOST_PLACES, AROUND = 200, 80
 """How many places of a passage are compared; how many characters around each."""
 
@@ -16,10 +18,11 @@ class Mark:
     """A marked passage, found again by its own text and what stands around it (W3C TextQuoteSelector).
 
     Attributes:
-        exact: the passage.
+        exact: the passage; of a picture what is said of it, perhaps nothing.
         kind: one of KINDS, or one of a person's own.
         comment: in the reader's own words, or "".
         prefix, suffix: the letters right before and behind it in the page; "" where they are not known.
+        picture: the address of a marked picture; "" of a passage.
     """
 
     exact: str
@@ -27,6 +30,58 @@ class Mark:
     comment: str = ""
     prefix: str = ""
     suffix: str = ""
+    picture: str = ""
+
+    @property
+    def place(self) -> tuple[str, str, str, str]:
+        """By what it is told from other marks of its page: the same words at two places are two marks."""
+        return (self.exact, self.prefix, self.suffix, self.picture)
+
+    def to_plain(self) -> dict[str, str]:
+        """As it stands in JSON; blank parts are left away."""
+        return {name: value for name, value in zip(PARTS, self.parts, strict=True) if value or name in PARTS[:2]}
+
+    @property
+    def parts(self) -> tuple[str, ...]:
+        """Its values, in the order of PARTS."""
+        return (self.exact, self.kind, self.comment, self.prefix, self.suffix, self.picture)
+
+    @classmethod
+    def from_plain(cls, stored: Mapping[str, object]) -> "Mark":
+        """From JSON."""
+        return cls(**{"exact": "", **{name: str(stored[name]) for name in PARTS if name in stored}})
+
+
+def with_mark(marks: Iterable[Mark], fresh: Mark) -> tuple[Mark, ...]:
+    """Marks with one more, which takes the place of one at the same place."""
+    return (*(one for one in marks if one.place != fresh.place), fresh)
+
+
+def in_page_order(marks: Iterable[Mark], text: str) -> tuple[Mark, ...]:
+    """Marks in the order in which they stand in a text, whenever they were made; pictures are found by their addresses.
+
+    One that does not stand there stays behind the one before it.
+    """
+    placed: list[tuple[int, Mark]] = []
+    for mark in marks:
+        before = placed[-1][0] if placed else 0
+        if mark.picture:
+            at = text.find(mark.picture)
+        else:
+            found = place_of(mark, text)
+            at = found[0] if found is not None else -1
+        placed.append((at if at >= 0 else before, mark))
+    return tuple(mark for _, mark in sorted(placed, key=lambda one: one[0]))
+
+
+SYNTAX = ((r"!\[([^\]]*)\]\(<?([^)>\s]+)[^)]*\)", r"\1 \2"), (r"\]\([^)]*\)|[\[\]*_`>#\\]", ""))
+
+
+def bare(markdown: str) -> str:
+    """The words of a text without its signs, so that passages are found across links and emphasis; pictures by address."""
+    for pattern, instead in SYNTAX:
+        markdown = re.sub(pattern, instead, markdown)
+    return markdown
 
 
 def place_of(mark: Mark, text: str) -> tuple[int, int] | None:
@@ -56,6 +111,14 @@ def as_markdown(marks: tuple[Mark, ...]) -> str:
     """Marks as quotations, each with its comment below."""
     parts = []
     for mark in marks:
-        quoted = "\n".join(f"> {line}".rstrip() for line in mark.exact.strip().splitlines())
+        lines = mark.exact.strip().splitlines()
+        if mark.picture:
+            lines = [f"![{alternative_of(' '.join(lines))}](<{mark.picture}>)"]
+        quoted = "\n".join(f"> {line}".rstrip() for line in lines)
         parts.append(f"{quoted}\n\n{mark.comment.strip()}" if mark.comment.strip() else quoted)
     return "\n\n".join(parts)
+
+
+def alternative_of(text: str) -> str:
+    """A text as it may stand in the brackets of a picture."""
+    return re.sub(r"([\[\]\\])", r"\\\1", text)

@@ -11,6 +11,8 @@ from wily_magpie.core.dataclass import dataclass
 LARGEST_PAGE_BYTES = 25_000_000
 REPLIES, ANSWERS = "replies", "other answers"
 """Reasons of posts that are left out until they are asked for."""
+CAME_LATE = "came late"
+"""The reason of blocks that are left out of a text that a person has settled, since they came after it."""
 NUMBERS = count(1)
 
 
@@ -122,6 +124,16 @@ class Content:
         chosen = set(numbers)
         return Content.of_blocks(
             tuple(replace(one, is_kept=is_kept) if at in chosen else one for at, one in enumerate(self.blocks))
+        )
+
+    def as_read(self) -> "Content":
+        """The content as it was read, whatever a person took in or out."""
+        return self.with_ticks([block.reason in ("", CAME_LATE) for block in self.blocks]) if self.blocks else self
+
+    def with_ticks(self, ticks: Iterable[bool]) -> "Content":
+        """The content with each block in or out."""
+        return Content.of_blocks(
+            tuple(replace(one, is_kept=kept) for one, kept in zip(self.blocks, ticks, strict=True))
         )
 
     @property

@@ -15,12 +15,14 @@ from collections.abc import Mapping, Sequence
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.fields import Value
-from wily_magpie.core.pages.address import canonical
+from wily_magpie.core.pages.address import canonical, path_of
 from wily_magpie.core.places import to_sql
 from wily_magpie.core.places.api import Group, Listing
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.query.nodes import Question
 
+PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
+"""The end of an address that leads to a picture."""
 MOST_VALUES = 2_000
 LEAST_MANY = 20
 """Rows from which it pays to bring them in together."""
@@ -253,6 +255,12 @@ def address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str | N
         return None
     value = values[main.key]
     return canonical(value) if isinstance(value, str) else ""
+
+
+def any_address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str:
+    """The canonical form of the first address that is there and leads to no picture, whatever its field is called; else ""."""
+    given = [value for field in fields if field.kind.is_address and isinstance(value := values.get(field.key), str)]
+    return canonical(next((one for one in given if not PICTURE.search(path_of(one))), ""))
 
 
 def table_numbers(database: Database) -> list[int]:

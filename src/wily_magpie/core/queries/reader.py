@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.conversion import Conversion
     from wily_magpie.core.places.library.integrity import Fault
     from wily_magpie.core.places.library.template_store import SampleRow
+    from wily_magpie.core.queries.drafts import DraftQueries
     from wily_magpie.core.queries.notes import NoteQueries
     from wily_magpie.core.queries.review import ReviewQueries
     from wily_magpie.core.queries.slips import SlipQueries
@@ -48,6 +49,13 @@ class Reader:
         from wily_magpie.core.queries.slips import SlipQueries
 
         return SlipQueries(self._library, self.templates)
+
+    @cached_property
+    def drafts(self) -> "DraftQueries":
+        """Slips that were touched and are not kept yet."""
+        from wily_magpie.core.queries.drafts import DraftQueries
+
+        return DraftQueries(self._library)
 
     @cached_property
     def review(self) -> "ReviewQueries":

@@ -1,19 +1,30 @@
 """Slips: filled from a page, by the templates and places that there are."""
 
-from collections.abc import Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.mark import Mark, in_page_order
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Finding, Reading
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.queries.templates import TemplateQueries
+from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.rule_context import RuleContext
-from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, SlipField, fill
-from wily_magpie.core.templates.template import choose
+from wily_magpie.core.templates.rules import BY_TEMPLATE
+from wily_magpie.core.templates.slip import (
+    CHOSEN_BY_YOU,
+    NOTHING,
+    KnownEntry,
+    Slip,
+    SlipField,
+    fill,
+    habit_of,
+    in_order,
+    ticked_as,
+)
+from wily_magpie.core.templates.template import Choice, Template, choose
 
 
 class SlipQueries:
@@ -26,79 +37,141 @@ class SlipQueries:
     def slip(
         self,
         reading: Reading,
-        template: str | None = None,
-        place: str | None = None,
-        before: Slip | None = None,
-        marks: Sequence[Mark] = (),
+        template: str = "",
+        place: str = "",
+        hand: ByHand = NOTHING,
         screenshot: bytes = b"",
+        *,
+        is_habit: bool = False,
     ) -> Slip:
         """The filled slip of a page, with the entry that is already kept from it, if any.
 
         Args:
-            before: a slip of the same page; what was typed, marked and chosen on it stays.
+            template, place: instead of those that match, and of those that the person chose; "" for these.
+            hand: what a person did on a slip of the same page, which stays.
+            is_habit: whether the place that was chosen last for the template is proposed.
         """
-        slip = self.trial(reading, template, place, before, marks, screenshot)
+        known = self.known_anywhere(reading.canonical)
+        choice = self.template_for(reading, template or hand.template)
+        place = place or hand.place
+        if not place:
+            place = known[0].place if known else self.last_place(choice.template) if is_habit else ""
+        slip = self.filled(reading, choice.template, choice.reason, place, hand, screenshot)
+        slip = replace(slip, also_matching=choice.also)
         target = self._library.place(slip.place)
         made = tuple(f"Makes the note “{title}”." for title in target.missing_notes(slip.notes))
         try:
             part = target.dry_run(slip.template.way)
         except UserError as error:
             part = [str(error)]
+        slip = replace(slip, told=(*(part or ()), *made))
         if part is not None:
-            return replace(slip, told=(*part, *made))
-        slip = replace(slip, told=made)
-        known = target.known(reading.canonical)
-        return with_known(slip, known) if known else slip
+            return slip
+        here = next((one for one in known if one.place == slip.place), None)
+        slip = replace(slip, elsewhere=tuple(one for one in known if one is not here))
+        if here is None:
+            return slip
+        return with_known(slip, here.entry, self._library.marks.of(here.place, target.owner_of(here.entry.id)))
 
-    def again(self, slip: Slip, **changes: object) -> Slip:
-        """The slip filled once more, with other marks or another chosen picture (see `RuleContext`)."""
-        context = replace(slip.context, **changes)  # type: ignore[arg-type]
-        return self.slip(slip.reading, slip.template.name, slip.place, replace(slip, context=context))
+    def restored(self, reading: Reading, hand: ByHand, screenshot: bytes = b"") -> Slip:
+        """The slip of a draft; a template and a place that are gone by now are said to be."""
+        hand, gone = self.what_is_there(hand)
+        slip = self.slip(reading, hand=hand, screenshot=screenshot, is_habit=True)
+        return replace(slip, told=(*gone, *slip.told))
 
-    def trial(
-        self,
-        reading: Reading,
-        template: str | None = None,
-        place: str | None = None,
-        before: Slip | None = None,
-        marks: Sequence[Mark] = (),
-        screenshot: bytes = b"",
+    def of_page(self, slip: Slip, reading: Reading | None = None) -> Slip:
+        """What a page alone gives for the template and the place of a slip.
+
+        Args:
+            reading: of another state of the page; None for that of the slip.
+        """
+        if reading is None:
+            reading = replace(slip.reading, content=slip.reading.content.as_read())
+        return self.filled(reading, slip.template, slip.reason, slip.place, NOTHING, b"")
+
+    def trial(self, reading: Reading, template: str = "") -> Slip:
+        """The slip of a page from the page alone, whatever is kept."""
+        choice = self.template_for(reading, template)
+        return self.filled(reading, choice.template, choice.reason, "", NOTHING, b"")
+
+    def second(self, slip: Slip) -> Slip:
+        """The slip of a second entry beside the one that is kept already: of the page, with what the person did."""
+        reading = replace(slip.reading, content=slip.reading.content.as_read())
+        hand = replace(slip.by_hand, removed=())
+        second = self.filled(reading, slip.template, slip.reason, slip.place, hand, slip.screenshot)
+        return replace(second, is_place_chosen=slip.is_place_chosen)
+
+    def filled(
+        self, reading: Reading, template: Template, reason: str, place: str, hand: ByHand, screenshot: bytes
     ) -> Slip:
-        """The same from the page alone, whatever is kept."""
-        if template is None:
-            chosen, reason = choose(self.templates.templates(), reading)
-        else:
-            chosen = self.templates.template(template)
-            is_same = before is not None and before.template.name == chosen.name
-            reason = before.reason if before is not None and is_same else CHOSEN_BY_YOU
-        target = self.target(place or chosen.writes)
-        screenshot = screenshot or (before.screenshot if before else b"")
+        target = self.target(place or template.writes)
         context = RuleContext(
             reading,
             datetime.now(UTC).strftime("%Y-%m-%dT%H:%MZ"),
             target.name,
-            tuple(marks) or (before.marks if before else ()),
-            before.context.picture if before else "",
+            in_page_order(hand.marks, in_order(reading.content)),
+            hand.picture,
             bool(screenshot),
         )
-        return replace(fill(chosen, reason, context, target.key, target.fields, before), screenshot=screenshot)
+        slip = fill(template, reason, context, target.key, target.fields, hand)
+        return replace(slip, screenshot=screenshot, is_place_chosen=bool(hand.place))
+
+    def template_for(self, reading: Reading, name: str) -> Choice:
+        """The template of a name, else the one that is proposed for a page; and why."""
+        if name:
+            return Choice(self.templates.template(name), CHOSEN_BY_YOU)
+        return choose(self.templates.templates(), reading)
+
+    def what_is_there(self, hand: ByHand) -> tuple[ByHand, tuple[str, ...]]:
+        """What a person did, without a template and a place that are gone by now; and what is to be said of these."""
+        told = []
+        if hand.template and hand.template not in {one.name for one in self.templates.templates()}:
+            told.append(f"The template “{hand.template}” that was chosen is gone.")
+            hand = replace(hand, template="")
+        if hand.place and all(hand.place not in (one.key, one.name) for one in self._library.places()):
+            told.append("The place that was chosen is gone.")
+            hand = replace(hand, place="")
+        return hand, tuple(told)
+
+    def last_place(self, template: Template) -> str:
+        """The key of the place that was chosen last for a template; "" where none was, or it is gone."""
+        key = self._library.settings.all().get(habit_of(template.name), "")
+        return key if any(place.key == key for place in self._library.places()) else ""
+
+    def known_anywhere(self, canonical: str) -> list[KnownEntry]:
+        """The entries that are kept from a page, one a place."""
+        out = []
+        for place in self._library.places():
+            found = place.known(canonical) if canonical and not place.is_away else None
+            if found is not None:
+                out.append(KnownEntry(place.key, place.name, found, captured(found)))
+        return out
 
     def target(self, name: str) -> Place:
         return self._library.place(name) if name else self._library.first_place()
 
 
-def with_known(slip: Slip, known: Entry) -> Slip:
-    """The slip of a page that is kept already: what the entry says stays, what the page says is offered beside it."""
+def with_known(slip: Slip, known: Entry, marks: tuple[Mark, ...]) -> Slip:
+    """The slip of a page that is kept already: its entry as it is; what the page says is offered beside it."""
 
     def one(line: SlipField) -> SlipField:
         value = known.value(line.field.key)
         text = line.field.kind.show(value)
-        if value is None or line.is_typed or text == line.text or line.field.kind.holds_files:
+        if line.is_typed or text == line.text or (value is None and not line.text) or line.field.kind.holds_files:
             return line
-        offered = (Finding(line.field.key, line.text, line.origin),) if line.text and line.origin != "template" else ()
-        return replace(line, text=text, origin="the kept entry", others=offered + line.others, problem="")
+        offered = (Finding(line.field.key, line.text, line.origin),) if line.text and line.origin != BY_TEMPLATE else ()
+        origin = OF_ENTRY if text else ""
+        return replace(line, text=text, origin=origin, others=offered + line.others, problem="")
 
-    return replace(slip, lines=tuple(map(one, slip.lines)), known=known, known_when=captured(known))
+    if not slip.is_body_typed:
+        body = known.body or ""
+        slip = replace(slip.with_reading(ticked_as(slip.reading, body)), body=body, body_problem="")
+    lines = tuple(map(one, slip.lines))
+    return replace(slip, lines=lines, known=known, known_when=captured(known), known_marks=marks)
+
+
+OF_ENTRY = "the kept entry"
+"""The origin of what stands in the entry that is kept already."""
 
 
 def captured(entry: Entry) -> str:

@@ -6,11 +6,13 @@ from collections.abc import Sequence
 from contextlib import suppress
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.apart import page_of, read_page
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.places.api import Place, PlaceInfo
+from wily_magpie.core.places.library.blob_store import KeptPage
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.template_store import SampleRow
 from wily_magpie.core.templates.bench import Fault, Sample, faults, work_out, work_out_body
@@ -146,6 +148,12 @@ class TemplateQueries:
             if reading is not None
         ]
 
+    def kept_page(self, entry: Entry, canonical: str) -> Page | None:
+        """The page that an entry was kept from, as it was then; None where no copy is there."""
+        kept = self._library.blobs.page_of(self._library.place(entry.place), entry.id, canonical)
+        content = self._library.blobs.copy_of(kept.sha256, kept.media_type) if kept is not None else None
+        return page_of_copy(kept, content) if kept is not None and content is not None else None
+
     def reading(self, row: SampleRow) -> Reading | None:
         """What a sample page says; None where its copy is missing."""
         key = f"{row.sha256} {row.address}"
@@ -234,7 +242,7 @@ def uses_in(where: str, place: PlaceInfo | None, users: dict[tuple[str, str], li
     return [*there, *(FieldUse(where, name, key, key, tuple(users.pop((where, key))), False) for key in lost)]
 
 
-def page_of_copy(row: SampleRow, content: bytes) -> Page | None:
+def page_of_copy(row: SampleRow | KeptPage, content: bytes) -> Page | None:
     """The page that a copy was made of."""
     if row.media_type == HTML:
         try:

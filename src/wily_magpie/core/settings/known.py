@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 
+from wily_magpie.core.entries.mark_kinds import USUAL, MarkKind, read_kinds, write_kinds
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.fields import CHOICE, NUMBER, Value
+from wily_magpie.core.fields import CHOICE, LONG_TEXT, NUMBER, Value
 from wily_magpie.core.settings.setting import Setting, find_setting
 
 LOOK = Setting("look", "Look", "Light, dark, or as the system has it.", CHOICE, "system", ("system", "light", "dark"))
@@ -26,7 +27,12 @@ MOST_STEPS = Setting(
     "steps", "Steps of undo", "How many steps can be undone, also tomorrow; older ones are forgotten.",
     NUMBER, 200.0, (), 10, 5_000,
 )  # fmt: skip
-LIBRARY_SETTINGS = (MOST_PICTURES, MOST_STEPS)
+MARK_KINDS = Setting(
+    "mark_kinds", "Kinds of mark",
+    "A line each: its name, a colour and a pattern, such as “evidence: petrol wash”; the keys 1 to 9 in this order.",
+    LONG_TEXT, write_kinds(USUAL), check=read_kinds,
+)  # fmt: skip
+LIBRARY_SETTINGS = (MOST_PICTURES, MOST_STEPS, MARK_KINDS)
 """Of a library, in the library: they go with it, and are undone and backed up."""
 
 
@@ -44,15 +50,22 @@ def number_of(setting: Setting, texts: Mapping[str, str]) -> float:
     return value if isinstance(value, float) else 0.0
 
 
+def mark_kinds_of(texts: Mapping[str, str]) -> tuple[MarkKind, ...]:
+    """The kinds of mark that hold."""
+    return read_kinds(str(value_of(MARK_KINDS, texts)))
+
+
 __all__ = [
     "LIBRARY_SETTINGS",
     "LOOK",
+    "MARK_KINDS",
     "MOST_PICTURES",
     "MOST_STEPS",
     "NOTICE_PACE",
     "PERSON_SETTINGS",
     "READING_SIZE",
     "find_setting",
+    "mark_kinds_of",
     "number_of",
     "value_of",
 ]

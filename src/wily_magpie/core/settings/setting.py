@@ -1,5 +1,7 @@
 """One setting: its kind is a kind of field, so that it is read, shown and edited like any value."""
 
+from collections.abc import Callable
+
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UnreadableValue, UserError
@@ -15,7 +17,7 @@ class Setting:
         title: what people see; about: a sentence that says what it does.
         default: what holds where nothing is set.
         choices: of a choice, all that there are.
-        least, most: of a number.
+        least, most: of a number; check: of a text, raises UserError where it may not be so.
     """
 
     name: str
@@ -26,6 +28,7 @@ class Setting:
     choices: tuple[str, ...] = ()
     least: float = 0
     most: float = 1_000_000
+    check: Callable[[str], object] | None = None
 
     @property
     def field(self) -> Field:
@@ -48,6 +51,8 @@ class Setting:
             raise UserError(
                 "bad-setting", f"{self.title} cannot be “{text}”.", f"It can be: {', '.join(self.choices)}."
             )
+        if self.check is not None and isinstance(value, str):
+            self.check(value)
         if isinstance(value, float) and not self.least <= value <= self.most:
             raise UserError(
                 "bad-setting", f"{self.title} cannot be {text}.", f"It can be {self.least:g} to {self.most:g}."

@@ -49,6 +49,11 @@ class MatchRule:
         return all(TESTS[one.test](reading, one.value) for one in self.conditions)
 
     @property
+    def narrowness(self) -> int:
+        """How few pages it takes, as far as its words tell: an address is narrower than a host, that than a kind of page."""
+        return sum(NARROWNESS[one.test] + (len(one.value) if one.test in OF_ADDRESS else 0) for one in self.conditions)
+
+    @property
     def reason(self) -> str:
         """Why a page is taken, in words."""
         said = [f"the {one}" for one in self.conditions if one.test != "any page"]
@@ -132,6 +137,12 @@ TESTS: dict[str, Callable[[Reading, str], bool]] = {
     "language is": language_is,
     "any page": lambda _reading, _value: True,
 }
+NARROWNESS = {
+    "address begins with": 1000, "address matches": 1000, "host is": 500, "finding": 50, "finding exists": 20,
+    "structured type is": 30, "language is": 10, "any page": 0,
+}  # fmt: skip
+OF_ADDRESS = ("address begins with", "address matches", "host is")
+"""Of these, a longer one is narrower."""
 FORMS = ("address begins with …", "address matches …", "host is …", "structured type is …", "finding … exists",
          "finding … is …", "language is …", "any page")  # fmt: skip
 """How rules are written."""

@@ -1,21 +1,24 @@
 """The slip: the filled, still editable draft of one capture."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
+from functools import cached_property
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.file_name import safe_name
-from wily_magpie.core.entries.mark import Mark, as_markdown
+from wily_magpie.core.entries.mark import Mark, as_markdown, in_page_order, with_mark
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
-from wily_magpie.core.pages.page import Content, Finding, Reading
+from wily_magpie.core.pages.page import CAME_LATE, Content, Finding, Reading
 from wily_magpie.core.templates.apart import evaluate, is_text, work_out
+from wily_magpie.core.templates.by_hand import TYPED, ByHand, Typed
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import BY_TEMPLATE, Rule, RuleResult, give
 from wily_magpie.core.templates.template import Template
 
+NOTHING = ByHand()
 CHOSEN_BY_YOU = "chosen by you"
 """The reason of a template that a person chose."""
 
@@ -47,11 +50,27 @@ class SlipField:
 
 
 @dataclass(frozen=True)
+class KnownEntry:
+    """An entry that is kept from the page already.
+
+    Attributes:
+        place, place_name: where; when: the day on which it was captured, or "".
+    """
+
+    place: str
+    place_name: str
+    entry: Entry
+    when: str
+
+
+@dataclass(frozen=True)
 class Slip:
     """The draft of one capture. Lines begin with the title, then the place's fields in order.
 
     Attributes:
         context: what its rules were given.
+        is_place_chosen: whether the person chose the place, so that another template leaves it.
+        aside: what was typed into fields that the present place lacks; it is there again where they are.
         notes: titles of notes that are made when it is kept, where there are none.
     """
 
@@ -61,10 +80,20 @@ class Slip:
     place: str
     lines: tuple[SlipField, ...]
     body: str
+    is_place_chosen: bool = False
+    aside: Mapping[str, Typed] = field(default_factory=dict)
     is_body_typed: bool = False
     body_problem: str = ""
     known: Entry | None = None
     known_when: str = ""
+    known_marks: tuple[Mark, ...] = ()
+    """The marks of the entry that is kept already."""
+    removed: tuple[Mark, ...] = ()
+    """Those of them that are to go."""
+    elsewhere: tuple[KnownEntry, ...] = ()
+    """What is kept from the page in other places than the slip's own."""
+    also_matching: tuple[str, ...] = ()
+    """Names of the other templates that take the page, too, in their order."""
     told: tuple[str, ...] = ()
     """What keeping it would make that is not there yet, or why it could not be kept there."""
     notes: tuple[str, ...] = ()
@@ -80,10 +109,19 @@ class Slip:
         return self.context.marks
 
     @property
+    def all_marks(self) -> tuple[Mark, ...]:
+        """Those of the entry that is kept already, with what was made and changed on the slip, in the order of the page."""
+        gone = {mark.place for mark in self.removed}
+        merged = tuple(mark for mark in self.known_marks if mark.place not in gone)
+        for mark in self.marks:
+            merged = with_mark(merged, mark)
+        return in_page_order(merged, in_order(self.reading.content)) if self.known_marks else merged
+
+    @property
     def title(self) -> str:
         return self.lines[0].text
 
-    def with_text(self, key: str, text: str, origin: str = "typed") -> "Slip":
+    def with_text(self, key: str, text: str, origin: str = TYPED) -> "Slip":
         """The slip with one value set by a person."""
         lines = tuple(
             replace(line, text=text, origin=origin, problem=warning_of(line.field, text), is_typed=True)
@@ -93,15 +131,31 @@ class Slip:
         )
         return replace(self, lines=lines)
 
-    def with_typed(self, before: "Slip") -> "Slip":
+    @cached_property
+    def by_hand(self) -> ByHand:
+        """All that a person did on it."""
+        typed = {line.field.key: Typed(line.text, line.origin) for line in self.lines if line.is_typed}
+        return ByHand(
+            self.template.name if self.reason == CHOSEN_BY_YOU else "",
+            self.place if self.is_place_chosen else "",
+            {**self.aside, **typed},
+            self.body if self.is_body_typed else None,
+            self.marks,
+            self.removed,
+            self.context.picture,
+        )
+
+    def with_typed(self, hand: ByHand) -> "Slip":
         """The slip with all that a person had typed on another one of the same page."""
-        slip = self
-        for line in before.lines:
-            if line.is_typed:
-                slip = slip.with_text(line.field.key, line.text)
-        if before.is_body_typed:
-            slip = slip.with_reading(ticked_as(slip.reading, before.body))
-            slip = replace(slip, body=before.body, is_body_typed=True)
+        slip, there = self, {line.field.key for line in self.lines}
+        for key, typed in hand.values.items():
+            if key in there:
+                slip = slip.with_text(key, typed.text, typed.origin)
+        aside = {key: typed for key, typed in hand.values.items() if key not in there}
+        slip = replace(slip, aside=aside, removed=hand.removed)
+        if hand.body is not None:
+            slip = slip.with_reading(ticked_as(slip.reading, hand.body))
+            slip = replace(slip, body=hand.body, is_body_typed=True)
         return slip
 
     def with_reading(self, reading: Reading) -> "Slip":
@@ -115,7 +169,7 @@ class Slip:
     def rule_now(self, key: str) -> Rule:
         """The rule that gives what a line says now: a value that the page offers, put before its other names; else fixed."""
         line = next(one for one in self.lines if one.field.key == key)
-        same = [one for one in line.others if one.value == line.text and line.origin in ("typed", one.origin)]
+        same = [one for one in line.others if one.value == line.text and line.origin in (TYPED, one.origin)]
         same += [one for one in self.context.offers if is_same(line.field, one.value, line.text)]
         if not same:
             return Rule("fixed", (line.text,) if line.text else ())
@@ -189,11 +243,39 @@ def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool) -> Slip:
     return replace(changed, body=body, is_body_typed=True)
 
 
+def with_late_blocks(slip: Slip, before: Content, *, are_taken: bool) -> Slip:
+    """The slip of a page that was read again, whose text a person has settled: what came since is seen to be new.
+
+    Args:
+        before: the content of the reading before.
+        are_taken: whether these blocks are taken into the text at once.
+    """
+    if not slip.is_body_typed:
+        return slip
+    there = {block.markdown for block in before.blocks if not block.reason or block.is_kept}
+    content = slip.reading.content
+    late = [
+        at
+        for at, block in enumerate(content.blocks)
+        if block.markdown and not block.reason and not block.is_kept and block.markdown not in there
+    ]
+    if not late:
+        return slip
+    many = f"{len(late)} blocks" if len(late) > 1 else "One block"
+    if are_taken:
+        taken = with_blocks(slip, late, is_kept=True)
+        return replace(
+            taken, told=(*slip.told, f"{many} that came late {'are' if len(late) > 1 else 'is'} in your text now.")
+        )
+    blocks = tuple(replace(one, reason=CAME_LATE) if at in late else one for at, one in enumerate(content.blocks))
+    return slip.with_reading(replace(slip.reading, content=replace(content, blocks=blocks)))
+
+
 def ticked_as(reading: Reading, body: str) -> Reading:
     """A reading whose blocks are kept where they stand in a text that a person has settled."""
     content = reading.content
-    blocks = tuple(replace(block, is_kept=bool(block.markdown) and block.markdown in body) for block in content.blocks)
-    return replace(reading, content=replace(content, blocks=blocks))
+    ticked = content.with_ticks([bool(block.markdown) and block.markdown in body for block in content.blocks])
+    return replace(reading, content=replace(content, blocks=ticked.blocks))
 
 
 def without(body: str, block: str) -> str:
@@ -217,9 +299,9 @@ def fill(
     context: RuleContext,
     place: str,
     fields: Sequence[Field],
-    before: Slip | None = None,
+    hand: ByHand = NOTHING,
 ) -> Slip:
-    """Fills a slip. What a person had typed on the slip before stays.
+    """Fills a slip. What a person had typed on one before stays.
 
     Args:
         fields: of the place, the title first; those that nobody writes have no line, those of files only where a picture is
@@ -243,7 +325,7 @@ def fill(
     slip = Slip(
         context, template, reason, place, tuple(lines), body, body_problem=problem, notes=tuple(dict.fromkeys(notes))
     )
-    return slip.with_typed(before) if before else slip
+    return slip.with_typed(hand)
 
 
 def with_settings(template: Template, field: Field, given: RuleResult) -> RuleResult:
@@ -295,3 +377,14 @@ def text_of(text: str, context: RuleContext) -> tuple[str, list[str]]:
         return text, []
     worked = evaluate(text, context)
     return str(worked.value or ""), list(worked.notes)
+
+
+def habit_of(template: str) -> str:
+    """The setting of a library that tells where a template's captures went last."""
+    return f"last place of {template}"
+
+
+def in_order(content: Content) -> str:
+    """All that stands in a page's text and beside it, in the order of the page, with the addresses of pictures."""
+    parts = [f"{block.text} {block.html if block.kind == 'picture' else ''}" for block in content.blocks]
+    return "\n".join(parts) or content.text

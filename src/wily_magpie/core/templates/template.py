@@ -70,9 +70,15 @@ class Template:
     is_on: bool = True
     starter: str = ""
 
+    def matching(self, reading: Reading) -> MatchRule | None:
+        """The narrowest of its rules that take a page; None where none does."""
+        found = [rule for rule in self.match if rule.takes(reading)]
+        return max(found, key=lambda rule: rule.narrowness, default=None)
+
     def reason(self, reading: Reading) -> str | None:
         """Why it takes a page, in words; None where it does not."""
-        return next((rule.reason for rule in self.match if rule.takes(reading)), None)
+        rule = self.matching(reading)
+        return rule.reason if rule is not None else None
 
     def rule_of(self, key: str) -> Rule | None:
         """The rule of a field, of the title, too."""
@@ -88,14 +94,28 @@ class Template:
         return rules + self.body_for(kind).expressions
 
 
-def choose(templates: Sequence[Template], reading: Reading) -> tuple[Template, str]:
-    """The first template, in order, that is on and takes a page, and why.
+@dataclass(frozen=True)
+class Choice:
+    """The template that is proposed for a page.
+
+    Attributes:
+        also: names of the others that take it, too, in the order in which they would be proposed.
+    """
+
+    template: Template
+    reason: str
+    also: tuple[str, ...] = ()
+
+
+def choose(templates: Sequence[Template], reading: Reading) -> Choice:
+    """The template, of those that are on and take a page, whose rule is the narrowest; of equal ones the first in order.
 
     Raises:
         UserError: no template takes it.
     """
-    for template in templates:
-        reason = template.reason(reading) if template.is_on else None
-        if reason is not None:
-            return template, reason
-    raise UserError("no-template", "No template takes this page.", "Choose one on the slip.")
+    found = [(rule, one) for one in templates if one.is_on and (rule := one.matching(reading)) is not None]
+    found.sort(key=lambda one: -one[0].narrowness)
+    if not found:
+        raise UserError("no-template", "No template takes this page.", "Choose one on the slip.")
+    rule, chosen = found[0]
+    return Choice(chosen, rule.reason, tuple(one.name for _, one in found[1:]))

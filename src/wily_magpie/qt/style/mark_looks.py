@@ -1,31 +1,22 @@
-"""How each kind of mark looks, wherever marks are seen: a colour and a line below the passage."""
+"""How each kind of mark looks, wherever marks are seen: a colour and a pattern, as the person has them."""
 
-from wily_magpie.core.dataclass import dataclass
-
-
-@dataclass(frozen=True)
-class MarkLook:
-    """One look.
-
-    Attributes:
-        colour: a name of the palette's spine colours.
-        line: as CSS calls it; "" where the passage is washed instead.
-    """
-
-    colour: str
-    line: str
+from wily_magpie.core.entries.mark_kinds import USUAL, MarkKind
 
 
-LOOKS = {
-    "evidence": MarkLook("petrol", ""),
-    "quotation": MarkLook("brass", "double"),
-    "question": MarkLook("alarm", "wavy"),
-    "idea": MarkLook("moss", "dotted"),
-}
-OTHER = MarkLook("slate", "dashed")
-"""Of kinds of a person's own."""
+class MarkLooks:
+    """The kinds that are in use; one that is not among them, of another library or of before, has a look of its own."""
+
+    def __init__(self) -> None:
+        self.kinds: tuple[MarkKind, ...] = USUAL
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """In the order of their keys."""
+        return tuple(one.name for one in self.kinds)
+
+    def of(self, name: str) -> MarkKind:
+        """The look of a kind."""
+        return next((one for one in self.kinds if one.name == name), MarkKind(name))
 
 
-def look_of(kind: str) -> MarkLook:
-    """The look of a kind."""
-    return LOOKS.get(kind, OTHER)
+LOOKS = MarkLooks()

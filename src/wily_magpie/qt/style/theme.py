@@ -75,6 +75,17 @@ QHeaderView {{ background: {ground}; }}
 QHeaderView::section {{ background: {ground}; color: {slate}; border: none; border-right: 1px solid {rule};
   border-bottom: 1px solid {rule}; padding: 5px 6px; }}
 QTableCornerButton::section {{ background: {ground}; border: none; }}
+QWidget#slipline QLineEdit, QWidget#slipline QComboBox, QWidget#slipline QPlainTextEdit {{ border: none;
+  border-bottom: 1px solid {rule}; border-radius: 0; padding: 2px 4px; min-height: 20px; }}
+QWidget#slipline QLineEdit:focus, QWidget#slipline QComboBox:focus, QWidget#slipline QPlainTextEdit:focus {{
+  border-bottom: 2px solid {petrol}; padding-bottom: 1px; }}
+QWidget#slipline QLineEdit[problem="true"], QWidget#slipline QPlainTextEdit[problem="true"] {{
+  border-bottom: 2px solid {alarm}; }}
+QToolButton#small {{ font-size: {small}pt; padding: 1px 4px; color: {slate}; text-align: left; }}
+QToolButton#small:hover, QToolButton#small:focus {{ color: {ink}; background: {wash}; }}
+QLabel#done {{ color: {moss}; }}
+QLabel#ink {{ color: {ink}; }}
+QSplitter::handle:vertical {{ height: 5px; background: {ground}; border-top: 1px solid {rule}; border-bottom: 1px solid {rule}; }}
 QScrollArea {{ border: none; background: transparent; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}

@@ -3,12 +3,13 @@
 import json
 import re
 from collections.abc import Callable, Sequence
+from functools import cache
 from importlib import resources
 from typing import Any
 from urllib.parse import urlsplit
 
 from PyQt6 import sip
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QUrl, pyqtSignal
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QObject, QPoint, Qt, QUrl, pyqtSignal
 from PyQt6.QtWebEngineCore import QWebEngineLoadingInfo, QWebEngineScript
 from PyQt6.QtWebEngineWidgets import QWebEngineView
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -46,6 +47,12 @@ AS_IT_STANDS = """(() => {
 ASK = "Object.prototype.hasOwnProperty.call(window, 'magpieQuiet') ? magpieQuiet() : ''"
 
 
+@cache
+def script(name: str) -> str:
+    """One of the scripts that come along, as text."""
+    return (resources.files("wily_magpie.qt.web") / name).read_text("utf-8")
+
+
 def unheard(_answer: object) -> None:
     """For scripts whose answer nobody wants: without a callback PyQt calls None where a page is closed meanwhile."""
 
@@ -60,6 +67,7 @@ class PageView(QWidget):
         failed: a PageFailure.
         offered: what was loaded is a file rather than a page (its address, its media type).
         moved_on: the address or the history changed.
+        menu_asked: a right click in the page: what stands there, and where on the screen.
     """
 
     began = pyqtSignal(str)
@@ -68,6 +76,7 @@ class PageView(QWidget):
     failed = pyqtSignal(object)
     offered = pyqtSignal(str, str)
     moved_on = pyqtSignal()
+    menu_asked = pyqtSignal(object, object)
 
     def __init__(self, proxy_for: Callable[[str], str | None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -85,10 +94,12 @@ class PageView(QWidget):
         self.view = QWebEngineView(self)
         self.profile, self.interceptor = make_profile(self, self._on_download)
         self.page = make_page(self.profile, self.view, self.gate.password)
-        self.watcher = (resources.files("wily_magpie.qt.web") / "quiet.js").read_text("utf-8")
+        self.watcher = script("quiet.js")
         self.page.scripts().insert(self.quiet_script())
         self.page.went = self.go_to
         self.view.setPage(self.page)
+        self.view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.view.customContextMenuRequested.connect(self._on_menu)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self.view)
@@ -106,12 +117,12 @@ class PageView(QWidget):
 
     def quiet_script(self) -> QWebEngineScript:
         """The watcher, as a script of our own world."""
-        script = QWebEngineScript()
-        script.setName("quiet")
-        script.setSourceCode(self.watcher)
-        script.setInjectionPoint(QWebEngineScript.InjectionPoint.DocumentReady)
-        script.setWorldId(OUR_WORLD)
-        return script
+        made = QWebEngineScript()
+        made.setName("quiet")
+        made.setSourceCode(self.watcher)
+        made.setInjectionPoint(QWebEngineScript.InjectionPoint.DocumentReady)
+        made.setWorldId(OUR_WORLD)
+        return made
 
     def close_page(self) -> None:
         """Takes the engine down in the order that it wants: page, then profile."""
@@ -176,25 +187,38 @@ class PageView(QWidget):
         """Gives the load up; what is there already is read."""
         self.view.stop()
 
-    def chosen_passage(self, done: Callable[[dict[str, Any]], None]) -> None:
-        """Tells what is chosen in the page: exact, prefix, suffix, and at, its place; nothing where nothing is."""
+    def ask_marking(self, call: str, done: Callable[[dict[str, Any]], None] | None = None) -> None:
+        """Has something done by the script of the marking mode; `done` is told the passage or picture that it gives.
+
+        Args:
+            call: of one of its functions, such as `block(1)`.
+        """
 
         def told(answer: object) -> None:
-            if isinstance(answer, str) and answer and not self.is_closed:
+            if done is not None and isinstance(answer, str) and answer and not self.is_closed:
                 done(json.loads(answer))
 
-        script = (resources.files("wily_magpie.qt.web") / "marked.js").read_text("utf-8")
-        self.page.runJavaScript(script, OUR_WORLD.value, told)
+        self.page.runJavaScript(f"{script('marking.js')}; magpieMarking.{call}", OUR_WORLD.value, told)
 
-    def show_marks(self, marks: Sequence[tuple[Mark, str]]) -> None:
-        """Shows marked passages in the page, where they stand there; each with declarations of CSS for its look."""
-        looks = list(dict.fromkeys(look for _, look in marks))
-        told = [
-            {"exact": one.exact, "prefix": one.prefix, "suffix": one.suffix, "look": looks.index(look)}
-            for one, look in marks
-        ]
-        script = (resources.files("wily_magpie.qt.web") / "shown.js").read_text("utf-8")
-        self.page.runJavaScript(f"{script}({json.dumps(told)}, {json.dumps(looks)})", OUR_WORLD.value, unheard)
+    def show_marks(self, marks: Sequence[tuple[Mark, str, str]]) -> None:
+        """Shows marked passages and pictures in the page, where they stand there.
+
+        Args:
+            marks: each with declarations of CSS for its look, as a passage and as a picture.
+        """
+        looks = list(dict.fromkeys((look, outline) for _, look, outline in marks))
+        told = [{**one.to_plain(), "look": looks.index((look, outline))} for one, look, outline in marks]
+        given = [{"exact": "", "prefix": "", "suffix": "", "picture": "", **one} for one in told]
+        passages, outlines = [look for look, _ in looks], [outline for _, outline in looks]
+        call = f"({json.dumps(given)}, {json.dumps(passages)}, {json.dumps(outlines)})"
+        self.page.runJavaScript(script("shown.js").rstrip().rstrip(";") + call, OUR_WORLD.value, unheard)
+
+    def watch_marking(self, watcher: QObject) -> None:
+        """Has what the person does in the page with mouse and keys told to an event filter, also after it was made anew."""
+        target = self.view.focusProxy()
+        if target is not None:
+            target.removeEventFilter(watcher)
+            target.installEventFilter(watcher)
 
     def picture(self) -> bytes:
         """A picture of what is visible, PNG."""
@@ -240,6 +264,11 @@ class PageView(QWidget):
             self.ask_html()
 
         self.page.runJavaScript("location.href", OUR_WORLD.value, told)
+
+    def _on_menu(self, at: QPoint) -> None:
+        request = self.view.lastContextMenuRequest()
+        if request is not None:
+            self.menu_asked.emit(request, self.view.mapToGlobal(at))
 
     def _on_loading_changed(self, info: QWebEngineLoadingInfo) -> None:
         status = info.status()

@@ -1,6 +1,7 @@
 // Shows marked passages in the page (CSS Custom Highlight API): nothing of the page itself is changed, so a kept copy is as it was.
-// marks: [{exact, prefix, suffix, look}], looks: declarations of CSS. Gives back how many passages were found.
-((marks, looks) => {
+// marks: [{exact, prefix, suffix, picture, look}], looks: declarations of CSS, outlines: the same of pictures, which get an outline.
+// Gives back how many were found.
+((marks, looks, outlines) => {
   // nothing is asked of the document or the window by name: elements with such names hide it
   const property = (name) => Object.getOwnPropertyDescriptor(Document.prototype, name);
   const body = property("body").get.call(document);
@@ -37,8 +38,25 @@
     return [best, best + exact.length - 1];
   };
   const shown = looks.map(() => new Highlight());
+  // an element by its place alone, since nothing of it may be changed
+  const path_of = (one) => {
+    const parts = [];
+    for (let at = one; at && at.parentElement; at = at.parentElement) {
+      parts.unshift(`:nth-child(${[...at.parentElement.children].indexOf(at) + 1})`);
+    }
+    return [":root", ...parts].join(" > ");
+  };
+  const pictures = marks.some((mark) => mark.picture)
+    ? [...Element.prototype.querySelectorAll.call(body, "img")] : [];
+  const framed = [];
   let count = 0;
   for (const mark of marks) {
+    if (mark.picture) {
+      const found = pictures.filter((one) => one.src === mark.picture || one.currentSrc === mark.picture);
+      for (const one of found) framed.push(`${path_of(one)} { ${outlines[mark.look]} }`);
+      count += found.length ? 1 : 0;
+      continue;
+    }
     const [first, last] = place_of(mark);
     if (first < 0) continue;
     const range = Document.prototype.createRange.call(document);
@@ -54,6 +72,7 @@
     const sheets = Object.getOwnPropertyDescriptor(Document.prototype, "adoptedStyleSheets");
     sheets.set.call(document, [...sheets.get.call(document), window.magpieLooks]);
   }
-  window.magpieLooks.replaceSync(looks.map((look, at) => `::highlight(wily-magpie-${at}) { ${look} }`).join("\n"));
+  const rules = looks.map((look, at) => `::highlight(wily-magpie-${at}) { ${look} }`);
+  window.magpieLooks.replaceSync([...rules, ...framed].join("\n"));
   return count;
 })

@@ -87,13 +87,18 @@ class BlobStore:
                 ),
             )
 
-    def page_of(self, place: Place, entry_id: int) -> KeptPage | None:
-        """The page that an entry was kept from last; None where none was kept."""
+    def page_of(self, place: Place, entry_id: int, canonical: str = "") -> KeptPage | None:
+        """The page that an entry was kept from last; None where none was kept.
+
+        Args:
+            canonical: of a note, by which address its page is known.
+        """
         sql = (
-            "SELECT address, captured, sha256, media_type FROM page WHERE place = ? AND entry_id = ?"
+            "SELECT address, captured, sha256, media_type FROM page"
+            " WHERE place = ? AND (entry_id = ? OR (entry_id IS NULL AND canonical = nullif(?, '')))"
             " ORDER BY id DESC LIMIT 1"
         )
-        rows = self.database.rows(sql, (place.key, place.page_owner(entry_id)))
+        rows = self.database.rows(sql, (place.key, place.page_owner(entry_id), canonical))
         return KeptPage(*map(str, rows[0])) if rows else None
 
     def entries_with_page(self, most: int) -> list[tuple[str, int]]:

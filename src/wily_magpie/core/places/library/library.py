@@ -5,6 +5,7 @@ import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
 from dataclasses import asdict
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -33,6 +34,7 @@ from wily_magpie.core.places.trash import Trash
 from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:
+    from wily_magpie.core.places.library.draft_store import DraftStore
     from wily_magpie.core.places.notes.folder import NotesFolder
 
 
@@ -117,6 +119,13 @@ class Library:
     def collection(self, number: object, name: object, settings: object, layout: object) -> Collection:
         read = read_place_settings(str(settings))
         return Collection(self.context, int(str(number)), str(name), read, read_layout(str(layout)))
+
+    @cached_property
+    def drafts(self) -> "DraftStore":
+        """Slips that were touched and are not kept yet."""
+        from wily_magpie.core.places.library.draft_store import DraftStore  # not at a start
+
+        return DraftStore(self.database)
 
     def notes_folders(self) -> "list[NotesFolder]":
         """The notes folders in order; each is one object as long as the library is open."""

@@ -2,9 +2,11 @@
 
 from collections.abc import Sequence
 
-from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.mark import Mark, in_page_order, with_mark
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import now
+
+THIS_ONE = "place = ? AND owner = ? AND exact = ? AND prefix = ? AND suffix = ? AND picture = ?"
 
 
 class Marks:
@@ -16,35 +18,44 @@ class Marks:
     def of(self, place: str, owner: str) -> tuple[Mark, ...]:
         """The marks of an entry in their order."""
         sql = (
-            "SELECT exact, kind, comment, prefix, suffix FROM mark WHERE place = ? AND owner = ? ORDER BY position, id"
+            "SELECT exact, kind, comment, prefix, suffix, picture FROM mark WHERE place = ? AND owner = ?"
+            " ORDER BY position, id"
         )
         return tuple(Mark(*map(str, row)) for row in self.database.rows(sql, (place, owner)))
 
-    def put(self, place: str, owner: str, marks: Sequence[Mark]) -> None:
-        """Adds marks to those of an entry; one that is there already gets the new comment and kind."""
+    def put(self, place: str, owner: str, marks: Sequence[Mark], text: str) -> None:
+        """Adds marks to those of an entry; one at the same place gets the new comment and kind.
+
+        Args:
+            text: of the entry, in whose order all of them stand.
+        """
+        there = self.of(place, owner)
+        merged = there
+        for mark in marks:
+            merged = with_mark(merged, mark)
+        ordered = in_page_order(merged, text)
+        known = {mark.place for mark in there}
         with self.database.writing() as connection:
-            for mark in marks:
-                known = self.database.one(
-                    "SELECT id FROM mark WHERE place = ? AND owner = ? AND exact = ? AND prefix = ?",
-                    (place, owner, mark.exact, mark.prefix),
-                )
-                if known is not None:
+            for position, mark in enumerate(ordered, 1):
+                if mark.place in known:
                     connection.execute(
-                        "UPDATE mark SET kind = ?, comment = ? WHERE id = ?", (mark.kind, mark.comment, known)
+                        f"UPDATE mark SET kind = ?, comment = ?, position = ? WHERE {THIS_ONE}",
+                        (mark.kind, mark.comment, position, place, owner, *mark.place),
                     )
                 else:
                     connection.execute(
-                        "INSERT INTO mark (place, owner, position, kind, exact, prefix, suffix, comment, made) VALUES (?, ?,"
-                        " (SELECT coalesce(max(position), 0) + 1 FROM mark WHERE place = ?1 AND owner = ?2), ?, ?, ?, ?, ?, ?)",
-                        (place, owner, mark.kind, mark.exact, mark.prefix, mark.suffix, mark.comment, now()),
-                    )
+                        "INSERT INTO mark (place, owner, position, kind, exact, prefix, suffix, comment, made, picture)"
+                        " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                        (place, owner, position, mark.kind, mark.exact, mark.prefix, mark.suffix, mark.comment, now(),
+                         mark.picture),
+                    )  # fmt: skip
 
     def remove(self, place: str, owner: str, mark: Mark) -> None:
         """Takes a mark away."""
         with self.database.writing() as connection:
             connection.execute(
-                "DELETE FROM mark WHERE place = ? AND owner = ? AND exact = ? AND prefix = ?",
-                (place, owner, mark.exact, mark.prefix),
+                f"DELETE FROM mark WHERE {THIS_ONE}",
+                (place, owner, *mark.place),
             )
 
     def move(self, place: str, old: str, new: str) -> None:

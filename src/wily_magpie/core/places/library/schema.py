@@ -6,6 +6,7 @@ Version 3: settings of fields and places, links between entries, the trash, file
 Version 4: marks, icons of sites, sample pages of templates.
 Version 5: layouts of places and views, settings, who did a step and that it was passed over, tables under way; two tables
 have the field's usual names.
+Version 6: marks on pictures, drafts of slips.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -15,7 +16,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 5
+VERSION = 6
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -104,12 +105,21 @@ CREATE TABLE setting (name TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT;  -- th
 CREATE TABLE arriving (           -- collections whose rows are being brought in and that nobody sees yet; not undone
   number INTEGER PRIMARY KEY) STRICT;
 """
+SIXTH_SQL = """
+ALTER TABLE mark ADD COLUMN picture TEXT NOT NULL DEFAULT '';               -- address of a marked picture
+CREATE TABLE draft (              -- slips that were touched and not kept yet; not undone
+  id INTEGER PRIMARY KEY AUTOINCREMENT, address TEXT NOT NULL UNIQUE, title TEXT NOT NULL, touched TEXT NOT NULL,
+  by_hand TEXT NOT NULL,          -- JSON, see templates.by_hand
+  page TEXT NOT NULL,             -- JSON: what is known of the page besides its contents
+  content BLOB NOT NULL,          -- its HTML, or the file that it stands for, compressed by zlib
+  screenshot BLOB NOT NULL) STRICT;
+"""
 USUAL_NAMES_SQL = """
 ALTER TABLE chosen RENAME TO multi_value;
 DROP INDEX chosen_by_entry;
 CREATE INDEX multi_value_by_entry ON multi_value (entry_id, column);
 """
-STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL, 4: FIFTH_SQL + USUAL_NAMES_SQL}
+STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL, 4: FIFTH_SQL + USUAL_NAMES_SQL, 5: SIXTH_SQL}
 """What brings a library of each version to the next."""
 
 RECORDED = (
@@ -154,7 +164,7 @@ def version_of(database: Database) -> int:
 def create(database: Database) -> None:
     """Makes the tables of a new library, as part of the transaction under way; `settle` ends it."""
     with database.writing() as connection:
-        connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL)
+        connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL + SIXTH_SQL)
 
 
 def settle(database: Database) -> None:

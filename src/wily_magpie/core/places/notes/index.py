@@ -16,7 +16,7 @@ from wily_magpie.core.places.atomic import sha256_of
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline
 from wily_magpie.core.places.rules import with_gaps
-from wily_magpie.core.places.table import SHARED_SQL, Table, address_key
+from wily_magpie.core.places.table import SHARED_SQL, Table, any_address_key
 
 if TYPE_CHECKING:
     import tempfile
@@ -217,7 +217,7 @@ class NotesIndex:
                     FOLDER.key: folder or None,
                     INLINE_TAGS.key: inside.tags or None,
                 }
-                rows.append((entry_id, title, values, address_key(self.table.fields, values) or ""))
+                rows.append((entry_id, title, values, any_address_key(self.table.fields, values)))
                 links += sorted({(entry_id, named_by(folder, link), int(link.is_double)) for link in inside.links})
             blank: dict[str, Value] = {field.key: None for field in self.table.stored_fields}
             for (path, _, _), (entry_id, title, values, key) in zip(files, rows, strict=True):

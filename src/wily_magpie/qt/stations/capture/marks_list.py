@@ -1,56 +1,80 @@
-"""The marks on a slip, in the order of the page, each with its comment."""
+"""The marks on a slip, in the order of the page, each with its kind and comment."""
 
+from collections import Counter
 from collections.abc import Sequence
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import WrappedLabel, scroll_area, text_button
+
+TALLEST_PX, ROW_PX = 150, 74
 
 
 class MarksList(QWidget):
-    """Shows marks and lets them be commented and taken away.
+    """Shows marks and lets them be changed and taken away.
 
     Signals:
-        changed: all marks as they are now.
+        changed: (those that are others now, those that are to go).
+        taken_back: the last change is not to be.
+        hidden: whether they are hidden in the page.
+        pointed: one is to be shown in the page.
     """
 
-    changed = pyqtSignal(tuple)
+    changed = pyqtSignal(tuple, tuple)
+    taken_back = pyqtSignal()
+    hidden = pyqtSignal(bool)
+    pointed = pyqtSignal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.marks: tuple[Mark, ...] = ()
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 6, 0, 6)
-        column.setSpacing(8)
-        self.head = label("Marks")
-        column.addWidget(self.head)
-        self.rows = QVBoxLayout()
-        self.rows.setSpacing(10)
-        column.addLayout(self.rows)
+        column.setContentsMargins(0, 0, 0, 2)
+        column.setSpacing(2)
+        bar = QHBoxLayout()
+        self.head = WrappedLabel()
+        self.head.setObjectName("slate")
+        bar.addWidget(self.head, 1)
+        self.back = text_button("Take back", act=self.taken_back.emit)
+        self.back.setToolTip("Take back what was done last with the marks of this slip")
+        self.hide_all = text_button("Hide in the page")
+        self.hide_all.setCheckable(True)
+        self.hide_all.toggled.connect(self._on_hidden)
+        for button in (self.back, self.hide_all):
+            button.setObjectName("small")
+            bar.addWidget(button)
+        column.addLayout(bar)
+        inside = QWidget()
+        self.rows = QVBoxLayout(inside)
+        self.rows.setContentsMargins(0, 0, 8, 0)
+        self.rows.setSpacing(6)
+        self.area = scroll_area(inside)
+        column.addWidget(self.area)
         self.hide()
 
-    def show_marks(self, marks: Sequence[Mark]) -> None:
+    def show_marks(self, marks: Sequence[Mark], *, can_take_back: bool = False) -> None:
         """Shows marks; nothing where there are none."""
+        self.back.setVisible(can_take_back)
+        self.setVisible(bool(marks) or can_take_back)
         if tuple(marks) == self.marks:
             return
         self.marks = tuple(marks)
-        self.setVisible(bool(self.marks))
-        self.head.setText(f"Marks: {len(self.marks)}")
+        kinds = ", ".join(f"{count} {kind}" for kind, count in Counter(mark.kind for mark in self.marks).items())
+        self.head.setText(f"Marks: {len(self.marks)}{f' ({kinds})' if kinds else ''}")
         clear(self.rows)
-        for at, mark in enumerate(self.marks):
+        for mark in self.marks:
             row = MarkRow(mark)
-            row.changed.connect(lambda new, at=at: self.put(at, new))
-            row.removed.connect(lambda _mark, at=at: self.put(at, None))
+            row.changed.connect(lambda new: self.changed.emit((new,), ()))
+            row.removed.connect(lambda old: self.changed.emit((), (old,)))
+            row.pointed.connect(self.pointed)
             self.rows.addWidget(row)
+        self.rows.addStretch(1)
+        self.area.setFixedHeight(min(TALLEST_PX, ROW_PX * len(self.marks) + 2))
 
-    def put(self, at: int, mark: Mark | None) -> None:
-        """Changes a mark, or takes it away."""
-        marks = list(self.marks)
-        marks[at : at + 1] = [mark] if mark is not None else []
-        if mark is not None:
-            self.marks = tuple(marks)  # its row shows it already
-        self.changed.emit(tuple(marks))
+    def _on_hidden(self, is_hidden: bool) -> None:
+        self.hide_all.setText("Show in the page" if is_hidden else "Hide in the page")
+        self.hidden.emit(is_hidden)

@@ -1,82 +1,157 @@
-"""One field of a slip."""
+"""One field of a slip: name, value, letters of the origin; below it, while it has the keyboard, the rest."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QLabel, QMenu, QToolButton, QWidget
+from functools import partial
 
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+
+from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.slip import SlipField
-from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.style.parts import WrappedLabel, icon_button
+from wily_magpie.qt.editors.field_editor import AskNames, FieldEditor, no_names
+from wily_magpie.qt.editors.findings_list import dragged_finding
+from wily_magpie.qt.stations.capture.origin_letters import in_words, letters_of
+from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.parts import WrappedLabel, text_button
 
-LABEL_WIDTH_PX = 86
-MOST_OTHERS = 12
+LABEL_WIDTH_PX, LETTERS_PX = 86, 26
+LINE_PX, OPEN_AREA_PX = 26, 78
+"""Heights of a line, and of a text of many lines while it is written in."""
+MOST_OTHERS, LONGEST_OTHER = 5, 56
 
 
 class SlipLine(QWidget):
-    """One field: label, editor, the other values, and below it in small letters the origin."""
+    """See the module.
+
+    Signals:
+        edited: (key, text): at every change by the person.
+        chosen: (key, text, origin): another value that the page offers.
+        rule_asked: the key of the field whose value is to become the template's rule.
+        more_asked: all that the page says is to be seen.
+        entered: the keyboard came to it (its key).
+    """
 
     edited = pyqtSignal(str, str)
     chosen = pyqtSignal(str, str, str)
     rule_asked = pyqtSignal(str)
+    more_asked = pyqtSignal()
+    entered = pyqtSignal(str)
 
-    def __init__(self, line: SlipField, parent: QWidget) -> None:
+    def __init__(self, line: SlipField, parent: QWidget, names: AskNames = no_names) -> None:
         super().__init__(parent)
+        self.setObjectName("slipline")
+        self.setAcceptDrops(True)
+        self.field, self.key = line.field, line.field.key
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(1)
-        self.label = WrappedLabel(line.field.label)
+        grid.setVerticalSpacing(0)
+        self.label = QLabel(line.field.label)
         self.label.setObjectName("slate")
         self.label.setFixedWidth(LABEL_WIDTH_PX)
-        self.label.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
-        self.label.setContentsMargins(0, 6, 0, 0)
-        self.editor = FieldEditor(line.field, self)
+        self.label.setToolTip(line.field.label)
+        shown = QFontMetrics(self.label.font()).elidedText(
+            line.field.label, Qt.TextElideMode.ElideRight, LABEL_WIDTH_PX
+        )
+        self.label.setText(shown)
+        self.editor = FieldEditor(line.field, self, names)
         self.label.setBuddy(self.editor)
-        self.origin = QLabel()
-        self.others = icon_button("caret-down", f"Other values for {line.field.label}")
-        self.others.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.others.setFixedWidth(26)
-        self.others.setToolTip("Other values that the page offers")
-        grid.addWidget(self.label, 0, 0, 2, 1)
+        self.letters = QLabel()
+        self.letters.setObjectName("origin")
+        self.letters.setFixedWidth(LETTERS_PX)
+        self.letters.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        grid.addWidget(self.label, 0, 0)
         grid.addWidget(self.editor, 0, 1)
-        grid.addWidget(self.others, 0, 2)
-        grid.addWidget(self.origin, 1, 1, 1, 2)
+        grid.addWidget(self.letters, 0, 2)
+        self.details = QWidget()
+        below = QVBoxLayout(self.details)
+        below.setContentsMargins(0, 1, 0, 5)
+        below.setSpacing(0)
+        first = QHBoxLayout()
+        self.origin = WrappedLabel()
+        first.addWidget(self.origin, 1)
+        self.rule = text_button("Make this the rule", act=lambda: self.rule_asked.emit(self.key))
+        self.rule.setObjectName("small")
+        self.rule.setToolTip("The template fills this field so from now on")
+        self.rule.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        first.addWidget(self.rule, 0, Qt.AlignmentFlag.AlignTop)
+        below.addLayout(first)
+        self.others = QVBoxLayout()
+        self.others.setSpacing(0)
+        below.addLayout(self.others)
+        grid.addWidget(self.details, 1, 1, 1, 2)
         grid.setColumnStretch(1, 1)
-        self.key = line.field.key
+        self.details.hide()
+        inner = self.editor.focusProxy()
+        if inner is not None:
+            inner.installEventFilter(self)
         self.editor.edited.connect(lambda: self.edited.emit(self.key, self.editor.text()))
+        self.set_open(is_open=False)
         self.show_line(line)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.FocusIn:
+            self.entered.emit(self.key)
+        return super().eventFilter(watched, event)
+
+    def set_open(self, *, is_open: bool) -> None:
+        """Shows the origin in words and the other values, or only the line."""
+        self.details.setVisible(is_open)
+        if self.editor.area is not None:
+            self.editor.area.setFixedHeight(OPEN_AREA_PX if is_open else LINE_PX)
 
     def show_line(self, line: SlipField) -> None:
         """Shows a line; what is being typed in it is left alone."""
         if not (line.is_typed and self.editor.text() == line.text):
             self.editor.set_text(line.text)
-        self.show_origin(line)
-        menu = QMenu(self)
+        clear(self.others)
         for other in line.others[:MOST_OTHERS]:
-            shown = other.value if len(other.value) < 70 else other.value[:69] + "…"
-            action = menu.addAction(f"{shown.replace('&', '&&')}   —   {other.origin}")
-            if action is not None:
-                action.triggered.connect(
-                    lambda _checked, value=other.value, origin=other.origin: self.chosen.emit(self.key, value, origin)
-                )
-        if line.others:
-            menu.addSeparator()
-        rule = menu.addAction("Make this the rule of the template")
-        if rule is not None:
-            rule.setEnabled(bool(line.text) or line.is_typed)
-            rule.triggered.connect(lambda _checked: self.rule_asked.emit(self.key))
-        self.others.setMenu(menu)
-        self.others.setVisible(bool(line.others) or line.is_typed)
+            self.others.addWidget(self.other_value(other))
+        if len(line.others) > MOST_OTHERS:
+            more = text_button(f"{len(line.others) - MOST_OTHERS} more …", act=self.more_asked.emit)
+            more.setObjectName("small")
+            more.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self.others.addWidget(more)
+        self.show_origin(line)
+
+    def other_value(self, other: Finding) -> QToolButton:
+        """Another value that the page offers, to be taken by a click."""
+        value = " ".join(other.value.split())
+        shown = value if len(value) <= LONGEST_OTHER else f"{value[: LONGEST_OTHER - 1]}…"
+        button = text_button(f"{shown.replace('&', '&&')}   {letters_of(other.origin)}")
+        button.setObjectName("small")
+        button.setToolTip(f"{other.value[:600]}\n{in_words(other.origin)}")
+        button.setAccessibleName(f"Take {shown}, {in_words(other.origin)}")
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.clicked.connect(partial(self.chosen.emit, self.key, other.value, other.origin))
+        return button
 
     def show_origin(self, line: SlipField) -> None:
         """Says where the value came from, or why there is none."""
-        words = {"": "for you to fill" if line.is_question else "", "typed": "typed", "template": "set by the template"}
-        text = line.problem or words.get(line.origin, f"from {line.origin}")
+        text = line.problem or in_words(line.origin) or ("for you to fill" if line.is_question else "")
         if line.is_question and line.origin == "template":
             text = "for you to say; set by the template until then"
-        self.origin.setObjectName("problem" if line.problem else "origin")
+        if not text and not line.others:
+            text = "left blank"
+        self.letters.setText("!" if line.problem else letters_of(line.origin) or ("?" if line.is_question else ""))
+        self.letters.setToolTip(text)
+        self.rule.setVisible(bool(line.text) or line.is_typed)
+        for told in (self.origin, self.letters):
+            told.setObjectName("problem" if line.problem else "origin")
+            style = told.style()
+            if style is not None:
+                style.polish(told)
         self.origin.setText(text)
-        self.origin.setVisible(bool(text))
         self.editor.set_problem(bool(line.problem))
-        style = self.origin.style()
-        if style is not None:
-            style.polish(self.origin)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Takes a finding that is dragged here."""
+        if event is not None and dragged_finding(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A finding was dropped."""
+        found = dragged_finding(event.mimeData()) if event is not None else None
+        if event is not None and found is not None:
+            event.acceptProposedAction()
+            self.chosen.emit(self.key, *found)

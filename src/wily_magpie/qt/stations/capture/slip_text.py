@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 
 from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -20,15 +20,16 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.pages.page import Block, Content
+from wily_magpie.core.pages.page import CAME_LATE, Block, Content, Finding
 from wily_magpie.core.templates.slip import Slip
+from wily_magpie.qt.editors.findings_list import FindingsList
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.style.parts import label, text_button
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MONO_FONT
 
-HEIGHT_PX, ROW_PX, BOX_PX, GAP_PX = 300, 25, 12, 8
+LEAST_PX, ROW_PX, BOX_PX, GAP_PX = 96, 24, 12, 8
 BLOCK_ROLE = int(Qt.ItemDataRole.UserRole)
 WAYS = ("Blocks", "Markdown", "As it will read")
 
@@ -118,18 +119,26 @@ class SlipText(QWidget):
     """Shows the text of a slip.
 
     Args:
-        render: has a text made ready to be shown.
+        render: has a text made ready to be shown; picture_of: gets a picture by its address.
 
     Signals:
         blocks_toggled: (numbers of blocks, whether they are to be kept).
+        finding_taken: of all that the page says, one is to go into the field that the keyboard was in last.
     """
 
     blocks_toggled = pyqtSignal(list, bool)
+    finding_taken = pyqtSignal(object)
 
-    def __init__(self, render: Callable[[str, Callable[[Shown], None]], None], parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        render: Callable[[str, Callable[[Shown], None]], None],
+        picture_of: Callable[[str, Callable[[QImage], None]], None],
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
         self.render_text = render
         self.content = Content("", "", "")
+        self.offers: list[Finding] = []
         self.slip_marks: tuple[Mark, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -148,11 +157,13 @@ class SlipText(QWidget):
             self.ways.addButton(button, number)
             bar.addWidget(button)
         column.addLayout(bar)
-        self.posts = QPushButton()
+        self.posts, self.late = QPushButton(), QPushButton()
         self.posts.clicked.connect(self.toggle_posts)
-        column.addWidget(self.posts, 0, Qt.AlignmentFlag.AlignLeft)
+        self.late.clicked.connect(lambda: self.blocks_toggled.emit(self.late_blocks(), True))
+        for offer in (self.late, self.posts):
+            column.addWidget(offer, 0, Qt.AlignmentFlag.AlignLeft)
         self.stack = QStackedWidget()
-        self.stack.setFixedHeight(HEIGHT_PX)
+        self.stack.setMinimumHeight(LEAST_PX)
         self.blocks = BlockList()
         self.blocks.toggled.connect(lambda number, is_kept: self.blocks_toggled.emit([number], is_kept))
         self.body = LongText()
@@ -160,9 +171,11 @@ class SlipText(QWidget):
         self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
         self.body.setTabChangesFocus(True)
         self.preview = ReadingView()
-        for widget in (self.blocks, self.body, self.preview):
+        self.findings = FindingsList(picture_of)
+        self.findings.taken.connect(self.finding_taken)
+        for widget in (self.blocks, self.body, self.preview, self.findings):
             self.stack.addWidget(widget)
-        column.addWidget(self.stack)
+        column.addWidget(self.stack, 1)
         self.ways.idClicked.connect(self.show_way)
 
     def show_slip(self, slip: Slip, *, is_new_body: bool) -> None:
@@ -174,10 +187,29 @@ class SlipText(QWidget):
         self.content, self.slip_marks = slip.reading.content, slip.marks
         self.blocks.show_blocks(self.content.blocks)
         self.show_posts()
-        self.show_way(self.ways.checkedId())
+        self.offers = [*slip.context.offers, *slip.context.pictures]
+        if self.stack.currentWidget() is self.findings:
+            self.findings.show_findings(self.offers)
+        else:
+            self.show_way(self.ways.checkedId())
+
+    def show_drawer(self, is_shown: bool) -> None:
+        """Shows all that the page says in the place of the text, or the text again."""
+        if not is_shown:
+            self.show_way(self.ways.checkedId())
+            return
+        self.findings.show_findings(self.offers)
+        self.stack.setCurrentWidget(self.findings)
+
+    def late_blocks(self) -> list[int]:
+        """The numbers of the blocks that came after the text was settled."""
+        return [at for at, block in enumerate(self.content.blocks) if block.reason == CAME_LATE and not block.is_kept]
 
     def show_posts(self) -> None:
         """Offers to take all replies in, or to leave them out."""
+        late = len(self.late_blocks())
+        self.late.setVisible(late > 0)
+        self.late.setText(f"Take in {late} blocks that came late" if late > 1 else "Take in a block that came late")
         posts = [self.content.blocks[number] for number in self.content.posts]
         self.posts.setVisible(bool(posts))
         if posts:

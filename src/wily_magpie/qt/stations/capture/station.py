@@ -1,36 +1,46 @@
 """The Capture station: widgets around its state (see model.py)."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.capture.run import CaptureRun, missing_pictures
+from wily_magpie.core.commands.drafts import SaveDraft
 from wily_magpie.core.commands.places import CollectionFor
-from wily_magpie.core.entries.kept import Kept
+from wily_magpie.core.commands.templates import SetRule
+from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.network import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
-from wily_magpie.core.templates.slip import Slip, with_blocks
+from wily_magpie.core.settings.known import mark_kinds_of
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, with_blocks
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.model import CaptureModel, Phase
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
-from wily_magpie.qt.stations.capture.slip_card import LEAD_PX, NEW_PLACE, SlipCard
-from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar
+from wily_magpie.qt.stations.capture.slip_card import LEAD_PX, SlipCard
+from wily_magpie.qt.style.mark_looks import LOOKS
+from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar, timer
 
 if TYPE_CHECKING:
+    from PyQt6.QtWebEngineCore import QWebEngineContextMenuRequest
+
     from wily_magpie.qt.web.page_view import PageView
 
 T = TypeVar("T")
 NOTHING, LIVE, FAILURE, FILE = range(4)
 NOTHING_TO_FILL = "There is nothing to fill a slip from.\n\nThe address alone can be kept, to be read later."
 NO_PAGE_YET = "No page yet.\n\nThe slip fills itself from the page that you open on the left."
+DRAFT_MS = 500
+"""How soon after a change a draft is written down."""
+DRAFT_BACK = "This slip was begun before and is as you left it."
 SAID = {Phase.LOADING: "Loading …", Phase.READING: "Reading …"}
 
 
@@ -57,13 +67,16 @@ class CaptureStation(QWidget):
         self.make_view = make_view
         self.view: PageView | None = None
         self.wants_screenshot = False
+        self.is_reading_asked = False
+        """Whether the person had the page read again."""
         self.model = CaptureModel(self)
+        self.draft_timer = timer(self, self.model.save_draft)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
         self.splitter.setHandleWidth(1)
         self.splitter.addWidget(self.make_left(samples))
-        self.card = SlipCard(self.fetch_picture, self.render_text)
+        self.card = SlipCard(self.fetch_picture, self.render_text, self.complete)
         self.splitter.addWidget(self.card)
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setCollapsible(0, False)
@@ -80,15 +93,23 @@ class CaptureStation(QWidget):
     def connect_card(self) -> None:
         """What is done on the slip goes to the model."""
         card, model = self.card, self.model
-        card.keep_asked.connect(lambda is_update, is_opened: model.keep(is_update=is_update, is_opened=is_opened))
+        card.keep_asked.connect(lambda keep_as, update, is_opened: model.keep(keep_as, update, is_opened=is_opened))
         card.later_asked.connect(model.keep_address)
-        card.template_chosen.connect(model.choose_template)
-        card.place_chosen.connect(self._on_place_chosen)
+        card.head.template_chosen.connect(model.choose_template)
+        card.head.place_chosen.connect(model.choose_place)
+        card.head.new_place_asked.connect(self.ask_new_place)
+        card.head.anew_asked.connect(self.begin_anew)
+        card.head.open_known.connect(lambda known: self.desk.show_entry(known.place, known.id))
         card.blocks_toggled.connect(self._on_blocks)
-        card.rule_asked.connect(self.marking.make_rule)
+        card.rule_asked.connect(self.make_rule)
         card.shown.connect(self.marking.show)
-        card.refill_asked.connect(lambda changes: model.refill(**changes))
-        card.open_known.connect(lambda known: self.desk.show_entry(known.place, known.id))
+        card.marks_changed.connect(self.marking.change)
+        card.marks.taken_back.connect(self.marking.take_back)
+        card.marks.hidden.connect(self.marking.hide)
+        card.picture_chosen.connect(lambda address: model.change(lambda hand: replace(hand, picture=address)))
+        card.update_asked.connect(lambda: model.look_at_update(card.show_update))
+        card.touched.connect(lambda: self.draft_timer.start(DRAFT_MS))
+        card.typed_in.connect(self.remember_usual)
 
     @property
     def address(self) -> str:
@@ -111,11 +132,11 @@ class CaptureStation(QWidget):
         self.forward = icon_button("arrow-right", "Forward", self.with_view(lambda page: page.view.forward()))
         self.reload = icon_button("arrow-clockwise", "Reload", self.with_view(lambda page: page.reload()))
         self.stop = icon_button("x", "Stop", self.with_view(lambda page: page.stop()))
-        self.read_again = text_button("Read again", act=self.with_view(lambda page: page.read_now()))
+        self.read_again = text_button("Read again", act=self.ask_reading)
         self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
         self.smaller = icon_button("magnifying-glass-minus", "Smaller text", lambda: self.zoom(-0.1))
         self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: self.zoom(0.1))
-        self.marking = Marking(self.desk, self, lambda: self.view, self.model)
+        self.marking = Marking(self.desk, self, lambda: self.view, self.model, self.show_hint)
         self.mark = self.marking.button
         self.state = QLabel()
         self.state.setObjectName("slate")
@@ -156,11 +177,12 @@ class CaptureStation(QWidget):
         except UserError as error:
             self.desk.complain(error)
             return
+        self.draft_timer.stop()
         self.model.open(address)
         view = self.live_view()
         if view is None:
             return
-        self.card.clear("Waiting for the page …", has_address=True)
+        self.card.clear("Waiting for the page …", has_address=True, is_coming=True)
         self.stack.setCurrentIndex(LIVE)
         view.load(address)
 
@@ -181,10 +203,12 @@ class CaptureStation(QWidget):
             view.failed.connect(self._on_failed)
             view.offered.connect(self._on_offered)
             view.moved_on.connect(self._on_moved_on)
+            view.menu_asked.connect(self.open_menu)
         return self.view
 
     def close_page(self) -> None:
-        """Takes the web engine down before the window goes."""
+        """Writes the draft down, and takes the web engine down before the window goes."""
+        self.model.save_draft()
         if self.view is not None:
             self.view.close_page()
 
@@ -208,8 +232,9 @@ class CaptureStation(QWidget):
             self.view.view.setZoomFactor(min(3.0, max(0.4, self.view.view.zoomFactor() + step)))
 
     def show_choices(self) -> None:
-        """Fills the slip's drop-downs."""
+        """Fills the slip's lists."""
         overview = self.desk.overview
+        LOOKS.kinds = mark_kinds_of(overview.settings)
         self.card.show_choices([(place.key, place.name) for place in overview.places], list(overview.templates))
         if self.card.slip is not None:
             self.card.show_slip(self.card.slip)
@@ -218,18 +243,104 @@ class CaptureStation(QWidget):
     def _on_wanted(self, is_wanted: bool) -> None:
         self.wants_screenshot = is_wanted
 
-    def _on_place_chosen(self, key: str) -> None:
+    def complete(self, place: str, key: str, take: Callable[[list[str]], None]) -> None:
+        """Asks for what a field completes with."""
+        self.desk.bridge.ask(lambda reader: reader.entries.names_for(place, key), take, lambda _error: None)
+
+    def ask_new_place(self) -> None:
+        """Asks for the name of a new collection for the slip's template."""
         slip = self.card.current()
         if slip is None:
             return
-        if key != NEW_PLACE:
-            self.model.choose_place(key)
-            return
-        self.card.show_slip(slip)
         proposed = f"{slip.template.name}s"
         name, is_given = QInputDialog.getText(self, "A new collection", "Its name:", text=proposed)
         if is_given and name.strip():
             self.desk.bridge.do(CollectionFor(name, slip.template), lambda made: self.model.choose_place(made.key))
+
+    def begin_anew(self) -> None:
+        """Fills the slip from the page alone; what was done is brought back by the notice's button."""
+        slip = self.card.current()
+        if slip is None:
+            return
+        hand = slip.by_hand
+        self.model.begin_anew()
+        back = ("Bring it back", lambda: self.model.change(lambda _hand: hand))
+        self.desk.say("The slip is filled anew from the page.", (back,))
+
+    def remember_usual(self, key: str) -> None:
+        """A field that the person fills by hand is not folded with the blank ones from now on."""
+        slip = self.card.slip
+        if slip is None or key in self.card.fields.usual:
+            return
+        self.card.fields.usual |= {key}
+        self.desk.settings.setValue(f"slip/{slip.place}", sorted(self.card.fields.usual))
+
+    def make_rule(self, slip: Slip, key: str) -> None:
+        """Writes what a line says back to the template: its value is the rule from now on."""
+        rule, name = slip.rule_now(key), slip.template.name
+        label = next(line.field.label for line in slip.lines if line.field.key == key)
+
+        def done(_none: object) -> None:
+            self.desk.say(f"“{name}” fills {label} {rule.said()} from now on.", self.desk.undoing())
+            self.model.fill_again()
+
+        self.desk.bridge.do(SetRule(name, key, rule), done)
+
+    # the live page
+
+    def ask_reading(self) -> None:
+        """Has the page read as it stands now."""
+        if self.view is not None:
+            self.is_reading_asked = True
+            self.view.read_now()
+
+    def show_hint(self, text: str) -> None:
+        """Says above the page what can be done in it."""
+        self.state.setText(text)
+        self.state.setToolTip(text)
+
+    def open_menu(self, request: "QWebEngineContextMenuRequest", at: QPoint) -> None:
+        """Opens our own menu in the live page."""
+        from wily_magpie.qt.stations.capture.page_menu import PageActs, page_menu  # with the web engine
+
+        acts = PageActs(
+            self.marking.mark_chosen, self.mark_picture, self.take, self.field_names, self.picture_fields, self.open,
+            self.desk.open_outside,
+            (("Back", self.back.click), ("Reload", self.reload.click), ("Read again", self.ask_reading),
+             ("Open this page in the browser", lambda: self.desk.open_outside(self.address))),
+        )  # fmt: skip
+        self.menu = page_menu(request, acts, self)
+        self.menu.popup(at)
+
+    def mark_picture(self, kind: str, at: QPoint) -> None:
+        """Marks the picture at a point of the page."""
+        if self.view is not None:
+            zoom = self.view.view.zoomFactor()
+            call = f"picture_at({round(at.x() / zoom)}, {round(at.y() / zoom)})"
+            self.view.ask_marking(call, lambda told: self.marking.add(kind, told))
+
+    def field_names(self) -> list[tuple[str, str]]:
+        """(key, label) of the fields that a value of the page can be put into."""
+        slip = self.card.slip
+        return (
+            [(one.field.key, one.field.label) for one in slip.lines if not one.field.kind.holds_files] if slip else []
+        )
+
+    def picture_fields(self) -> list[tuple[str, str]]:
+        """The same of a picture."""
+        slip = self.card.slip
+        lines = (
+            [one.field for one in slip.lines if one.field.key == "picture" or one.field.kind.holds_files]
+            if slip
+            else []
+        )
+        return [(one.key, "lead picture" if one.key == "picture" else f"a file in {one.label}") for one in lines]
+
+    def take(self, key: str, text: str) -> None:
+        """Puts a value of the page into a field."""
+        if self.card.slip is not None:
+            self.card.fields.enter(key)
+            self.card.fields.chosen.emit(key, text, CHOSEN_BY_YOU)
 
     def fetch_picture(self, address: str, done: Callable[[QImage], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
@@ -250,6 +361,11 @@ class CaptureStation(QWidget):
         """Does work off the main thread."""
         self.desk.bridge.work(work, done, failed)
 
+    def save_draft(self, slip: Slip) -> None:
+        """Has a draft written down, in its turn."""
+        if not self.desk.overview.is_read_only:
+            self.desk.bridge.do(SaveDraft(slip))
+
     def current(self) -> Slip | None:
         """The slip with what is typed on it just now."""
         return self.card.current()
@@ -257,9 +373,11 @@ class CaptureStation(QWidget):
     def changed(self) -> None:
         """Shows how far the page is."""
         phase = self.model.phase
-        self.state.setText(SAID.get(phase, ""))
+        waits = " It is kept as soon as its slip is there." if self.model.keep_wanted is not None else ""
+        self.state.setText(f"{SAID.get(phase, '')}{waits}")
         self.progress.setVisible(phase in (Phase.LOADING, Phase.READING))
-        self.card.set_enabled(is_enabled=phase is not Phase.KEEPING and self.card.slip is not None)
+        can_keep = self.card.slip is not None or self.model.is_coming
+        self.card.set_enabled(is_enabled=phase is not Phase.KEEPING and can_keep)
         failure = self.model.failure
         if phase is Phase.FAILED and failure is not None:
             self.failure.show_failure(failure.message, failure.way_out)
@@ -269,6 +387,10 @@ class CaptureStation(QWidget):
     def show_slip(self, slip: Slip) -> None:
         """Shows another slip."""
         is_first = self.card.slip is None
+        self.card.draft = DRAFT_BACK if self.model.is_restored else ""
+        self.card.can_take_back = bool(self.marking.before)
+        usual = self.desk.settings.value(f"slip/{slip.place}") or []
+        self.card.fields.usual = frozenset(map(str, usual if isinstance(usual, list) else [usual]))
         if self.stack.currentIndex() == FILE:
             self.file.show_file(slip.reading.best("title"), slip.reading.content.markdown)
         self.card.show_slip(slip)
@@ -279,8 +401,10 @@ class CaptureStation(QWidget):
         """Says what was kept, fetches its pictures, and opens it where that is wanted."""
         if kept.status == "known":
             text = f"“{kept.title}” is in {kept.place_name} already."
+        elif kept.status == "added":
+            text = f"Added to “{kept.title}” in {kept.place_name}."
         else:
-            text = f"“{kept.title}” is {'updated' if kept.status == 'updated' else 'kept'} in {kept.place_name}."
+            text = f"“{kept.title}” is {kept.status} in {kept.place_name}."
         show = ("Open", lambda: self.desk.show_entry(kept.place, kept.entry_id))
         step = self.desk.bridge.last_step
         undo = ("Undo", lambda: self.desk.undo(step.id if step is not None else None))
@@ -314,6 +438,10 @@ class CaptureStation(QWidget):
         if isinstance(error, UserError):
             self.card.complain(error)
 
+    def keep_now(self, keep_as: KeepAs, *, is_opened: bool) -> None:
+        """The slip that was waited for is there: it is kept as if it were asked for now."""
+        self.card.ask_to_keep(keep_as, is_opened=is_opened)
+
     # what the live page and the person do
 
     def _on_blocks(self, slip: Slip, numbers: list[int], is_kept: bool) -> None:
@@ -323,8 +451,12 @@ class CaptureStation(QWidget):
             self.desk.complain(error)
 
     def _on_began(self, address: str) -> None:
-        self.card.clear("Waiting until the page is quiet …", has_address=True)
+        self.draft_timer.stop()
+        is_kept_then = self.model.keep_wanted if self.card.slip is None else None
         self.model.began(address)
+        self.model.keep_wanted = is_kept_then  # it was asked for before the page had begun to come
+        self.marking.left()
+        self.card.clear("Waiting until the page is quiet …", has_address=True, is_coming=True)
         self.set_tools(is_live=True)
         self._on_moved_on()
         self.stack.setCurrentIndex(LIVE)
@@ -335,7 +467,8 @@ class CaptureStation(QWidget):
             return  # the blank page of a file that is being fetched
         is_live = self.view is not None and self.stack.currentIndex() == LIVE
         screenshot = self.view.picture() if self.view is not None and is_live and self.wants_screenshot else b""
-        self.model.arrived(page, screenshot)
+        is_asked, self.is_reading_asked = self.is_reading_asked, False
+        self.model.arrived(page, screenshot, is_asked=is_asked)
 
     def _on_failed(self, failure: MagpieError) -> None:
         self.model.failed(failure)

@@ -25,12 +25,13 @@ from wily_magpie.core.templates.bench import row as row_of
 from wily_magpie.core.templates.propose import Proposal
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.template import Template
+from wily_magpie.qt.editors.findings_list import THUMBNAIL_PX
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.bench_table import BenchTable
 from wily_magpie.qt.stations.templates.model import fresh_only, from_finding, rows_of, told_of, with_rule
-from wily_magpie.qt.stations.templates.offers_panel import THUMBNAIL_PX, OffersPanel
+from wily_magpie.qt.stations.templates.offers_panel import OffersPanel
 from wily_magpie.qt.stations.templates.rule_strip import RuleStrip
 from wily_magpie.qt.stations.templates.sample_commands import SampleCommands
 from wily_magpie.qt.style.parts import label, text_button, timer

@@ -1,71 +1,17 @@
 """What a sample page offers for the cell that is pointed at: all findings, searchable, each with its origin."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
-from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QPushButton,
-    QStackedWidget,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
+from wily_magpie.qt.editors.findings_list import FindingsList
 from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.style.parts import WrappedLabel, label, text_button
-from wily_magpie.qt.style.theme import THEME
 
-FINDING_ROLE = int(Qt.ItemDataRole.UserRole)
-VALUE_ROLE = FINDING_ROLE + 1
-PICTURE_NAMES = ("image", "icon")
-THUMBNAIL_PX, OFFER_PX = 44, 48
-MOST_SHOWN = 400
 PREVIEW_PT = 10.5
-
-
-class OfferDelegate(QStyledItemDelegate):
-    """A finding in two lines: its name and origin, and below them its value."""
-
-    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
-        finding = index.data(FINDING_ROLE)
-        if painter is None or not isinstance(finding, Finding):
-            return
-        colours = THEME.colours
-        painter.save()
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        painter.fillRect(option.rect, QColor(colours.wash if chosen else colours.card))
-        rect = option.rect.adjusted(8, 4, -8, -4)
-        icon = index.data(Qt.ItemDataRole.DecorationRole)
-        if isinstance(icon, QIcon):
-            icon.paint(painter, QRect(rect.left(), rect.top(), THUMBNAIL_PX, rect.height()))
-            rect.setLeft(rect.left() + THUMBNAIL_PX + 8)
-        painter.setFont(option.font)
-        upper, lower = QRect(rect), QRect(rect)
-        upper.setHeight(rect.height() // 2)
-        lower.setTop(upper.bottom())
-        painter.setPen(QColor(colours.slate))
-        painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter, finding.name)
-        room = upper.width() - painter.fontMetrics().horizontalAdvance(finding.name) - 12
-        origin = painter.fontMetrics().elidedText(finding.origin, Qt.TextElideMode.ElideLeft, max(0, room))
-        painter.setPen(QColor(colours.brass))
-        painter.drawText(upper, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, origin)
-        painter.setPen(QColor(colours.ink))
-        value = " ".join(finding.value.split())
-        shown = painter.fontMetrics().elidedText(value, Qt.TextElideMode.ElideRight, lower.width())
-        painter.drawText(lower, Qt.AlignmentFlag.AlignVCenter, shown)
-        painter.restore()
-
-    def sizeHint(self, _option: QStyleOptionViewItem, _index: QModelIndex) -> QSize:
-        return QSize(100, OFFER_PX)
 
 
 class OffersPanel(QWidget):
@@ -87,7 +33,6 @@ class OffersPanel(QWidget):
         super().__init__(parent)
         self.picture_of = picture_of
         self.sample: Sample | None = None
-        self.thumbnails: dict[str, QIcon] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 12, 12)
         column.setSpacing(6)
@@ -131,18 +76,10 @@ class OffersPanel(QWidget):
         column = QVBoxLayout(box)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        self.search = QLineEdit()
-        self.search.setAccessibleName("Search what the page says")
-        self.search.setPlaceholderText("search names, values, origins")
-        self.search.textChanged.connect(lambda _text: self.fill())
-        column.addWidget(self.search)
-        self.list = QListWidget()
-        self.list.setAccessibleName("What the page says")
-        self.list.setIconSize(QSize(THUMBNAIL_PX, THUMBNAIL_PX))
-        self.list.setItemDelegate(OfferDelegate(self.list))
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.itemActivated.connect(lambda _item: self.choose(is_fallback=False))
-        column.addWidget(self.list, 1)
+        self.findings = FindingsList(self.picture_of)
+        self.list, self.search = self.findings.list, self.findings.search
+        self.findings.taken.connect(lambda _finding: self.choose(is_fallback=False))
+        column.addWidget(self.findings, 1)
         row = QHBoxLayout()
         self.take = QPushButton("Take this")
         self.take.setToolTip("Make it the source of the field (Enter)")
@@ -192,54 +129,18 @@ class OffersPanel(QWidget):
         """Shows the entry that the sample would become."""
         self.whole.show_text(text)
 
-    def offers(self) -> Sequence[Finding]:
-        """What the page says, as far as it has the words searched for; its pictures, too."""
-        if self.sample is None:
-            return ()
-        words = self.search.text().casefold().split()
-        every = [*self.sample.context.offers, *self.sample.context.pictures]
-        return [
-            one for one in every if all(word in f"{one.name} {one.value} {one.origin}".casefold() for word in words)
-        ]
-
     def fill(self) -> None:
-        """Lists what the page says."""
-        self.list.clear()
-        for one in self.offers()[:MOST_SHOWN]:
-            item = QListWidgetItem(f"{one.name}: {one.value[:160]}")
-            item.setData(FINDING_ROLE, one)
-            item.setData(VALUE_ROLE, one.value)
-            item.setToolTip(f"{one.value[:1500]}\n{one.origin}")
-            if one.name in PICTURE_NAMES:
-                self.add_thumbnail(item, one.value)
-            self.list.addItem(item)
-        if self.list.count():
-            self.list.setCurrentRow(0)
+        """Lists what the page says; its pictures, too."""
+        context = self.sample.context if self.sample is not None else None
+        self.findings.show_findings([*context.offers, *context.pictures] if context is not None else [])
         for button in (self.take, self.next):
             button.setEnabled(self.list.count() > 0)
 
-    def add_thumbnail(self, item: QListWidgetItem, address: str) -> None:
-        """Shows a picture small, once it has come."""
-        if address in self.thumbnails:
-            item.setIcon(self.thumbnails[address])
-            return
-
-        def arrived(small: QImage) -> None:
-            if small.isNull():
-                return
-            self.thumbnails[address] = QIcon(QPixmap.fromImage(small))
-            for row in range(self.list.count()):
-                other = self.list.item(row)
-                if other is not None and other.data(VALUE_ROLE) == address:
-                    other.setIcon(self.thumbnails[address])
-
-        self.picture_of(address, arrived)
-
     def choose(self, *, is_fallback: bool) -> None:
         """Tells the chosen finding."""
-        item = self.list.currentItem()
-        if item is not None and self.sample is not None:
-            self.source_chosen.emit(self.sample.context.name_for(item.data(FINDING_ROLE)), is_fallback)
+        finding = self.findings.current()
+        if finding is not None and self.sample is not None:
+            self.source_chosen.emit(self.sample.context.name_for(finding), is_fallback)
 
 
 def escaped(text: str) -> str:

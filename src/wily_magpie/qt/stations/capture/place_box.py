@@ -1,0 +1,81 @@
+"""Chooses among places, or templates, by name: what is typed filters them, arrows move among them and into nothing else."""
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QCompleter, QWidget
+
+
+class NameBox(QComboBox):
+    """See the module.
+
+    Signals:
+        picked: what stands for the name that the person chose.
+        missed: a text was typed that names nothing; what was chosen before is shown again.
+    """
+
+    picked = pyqtSignal(str)
+    missed = pyqtSignal(str)
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(name)
+        self.setEditable(True)
+        self.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+        self.shown = ""
+        completer = QCompleter(self.model(), self)
+        completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        completer.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
+        self.setCompleter(completer)
+        self.activated.connect(lambda index: self.pick(str(self.itemData(index))))
+        line = self.lineEdit()
+        if line is not None:
+            line.editingFinished.connect(self.settle)
+            line.installEventFilter(self)
+        self.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.Wheel:
+            event.ignore()  # scrolling past it must not choose another one
+            return True
+        if event is not None and event.type() == QEvent.Type.FocusIn and watched is self.lineEdit():
+            line = self.lineEdit()
+            if line is not None:
+                line.selectAll()
+        return super().eventFilter(watched, event)
+
+    def show_names(self, names: Sequence[tuple[str, str]]) -> None:
+        """Offers (what stands for it, name)."""
+        self.clear()
+        for key, name in names:
+            self.addItem(name, key)
+        self.show_chosen(self.shown)
+
+    def show_chosen(self, key: str) -> None:
+        """Shows the one that is chosen."""
+        self.shown = key
+        at = self.findData(key)
+        self.setCurrentIndex(at)
+        self.setEditText(self.itemText(at) if at >= 0 else "")
+        line = self.lineEdit()
+        if line is not None:
+            line.setCursorPosition(0)
+
+    def pick(self, key: str) -> None:
+        """The person chose one."""
+        if key != self.shown:
+            self.show_chosen(key)
+            self.picked.emit(key)
+
+    def settle(self) -> None:
+        """What was typed is the name of one, or begins or is a part of only one; else it is told."""
+        typed = self.currentText().strip().casefold()
+        names = [(str(self.itemData(at)), self.itemText(at).casefold()) for at in range(self.count())]
+        exact = [key for key, name in names if name == typed]
+        part = exact or [key for key, name in names if typed and typed in name]
+        if exact or len(part) == 1:
+            self.pick(part[0])
+        elif typed:
+            self.missed.emit(self.currentText().strip())
+        self.show_chosen(self.shown)

@@ -1,0 +1,144 @@
+"""The fields of a slip, a line each; blank ones that nobody is asked for are folded into one line."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.slip import Slip, SlipField
+from wily_magpie.qt.stations.capture.slip_line import SlipLine
+from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.parts import timer
+
+MOST_NAMED = 3
+AFTER_ENTERING_MS = 140
+"""A line opens a moment after the keyboard came to it, so that a click ends on what it began on."""
+
+
+class SlipFields(QWidget):
+    """See the module.
+
+    Args:
+        names: asks for what a field completes with: (key, hands them over).
+
+    Signals: as those of a line; drawer_asked: all that the page says is to be seen, or not any more.
+    """
+
+    edited = pyqtSignal(str, str)
+    chosen = pyqtSignal(str, str, str)
+    rule_asked = pyqtSignal(str)
+    drawer_asked = pyqtSignal(bool)
+    unfolded = pyqtSignal(str)
+
+    def __init__(
+        self, names: Callable[[str, Callable[[list[str]], None]], None], parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.names = names
+        self.slip: Slip | None = None
+        self.lines: dict[str, SlipLine] = {}
+        self.usual: frozenset[str] = frozenset()
+        """Keys of the fields that the person fills by hand, which are not folded."""
+        self.is_unfolded = False
+        self.entered = ""
+        """The key of the field that the keyboard was in last."""
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 4, 10, 4)
+        column.setSpacing(2)
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(2)
+        column.addLayout(self.rows)
+        foot = QHBoxLayout()
+        self.more = QPushButton()
+        self.more.setObjectName("add")
+        self.more.clicked.connect(self.unfold)
+        foot.addWidget(self.more)
+        foot.addStretch(1)
+        self.drawer = QPushButton("All that the page says")
+        self.drawer.setObjectName("add")
+        self.drawer.setCheckable(True)
+        self.drawer.clicked.connect(self.drawer_asked)
+        foot.addWidget(self.drawer)
+        column.addLayout(foot)
+        column.addStretch(1)
+        self.opening = timer(self, self.open_entered)
+
+    def show_slip(self, slip: Slip) -> None:
+        """Shows a slip's lines; those of the same fields stay as they are, with the keyboard in them."""
+        before = self.slip
+        is_same = before is not None and [one.field for one in before.lines] == [one.field for one in slip.lines]
+        self.slip = slip
+        if not is_same:
+            clear(self.rows)
+            self.lines, self.entered, self.is_unfolded = {}, "", False
+            for line in slip.lines:
+                self.add_line(line)
+        else:
+            for line in slip.lines:
+                self.lines[line.field.key].show_line(line)
+        self.fold()
+
+    def add_line(self, line: SlipField) -> None:
+        """Makes a line."""
+        key = line.field.key
+        made = SlipLine(line, self, lambda take: self.names(key, take))
+        made.edited.connect(self.edited)
+        made.chosen.connect(self.chosen)
+        made.rule_asked.connect(self.rule_asked)
+        made.more_asked.connect(lambda: self.drawer.click())
+        made.entered.connect(self._on_entered)
+        self.rows.addWidget(made)
+        self.lines[key] = made
+
+    def fold(self) -> None:
+        """Folds what is blank and left alone, unless it is unfolded."""
+        folded = [line.field.label for line in self.slip.lines if self.is_folded(line)] if self.slip else []
+        for line in self.slip.lines if self.slip is not None else ():
+            self.lines[line.field.key].setVisible(self.is_unfolded or not self.is_folded(line))
+        self.more.setVisible(bool(folded))
+        if self.is_unfolded:
+            self.more.setText("− Fold what is blank")
+            return
+        named = ", ".join(folded[:MOST_NAMED]) + (", …" if len(folded) > MOST_NAMED else "")
+        self.more.setText(f"+ {len(folded)} more: {named}".replace("&", "&&"))
+        self.more.setToolTip(", ".join(folded))
+
+    def is_folded(self, line: SlipField) -> bool:
+        """Whether a line is out of sight: blank and left alone, or hidden by the template."""
+        key = line.field.key
+        if line.is_typed or line.problem or line.is_question or key in (self.entered, *self.usual):
+            return False
+        return line.is_hidden or not line.text.strip()
+
+    def unfold(self) -> None:
+        """Shows the folded lines, or folds them again."""
+        self.is_unfolded = not self.is_unfolded
+        self.fold()
+
+    def show_line(self, line: SlipField) -> None:
+        """Shows one line anew."""
+        self.lines[line.field.key].show_line(line)
+
+    def enter(self, key: str) -> SlipLine:
+        """Puts the keyboard into a line, which is in sight from now on."""
+        line = self.lines[key]
+        line.show()
+        line.editor.setFocus()
+        return line
+
+    def take(self, finding: Finding) -> bool:
+        """Puts a finding into the field that the keyboard was in last; whether there was one."""
+        if self.entered not in self.lines:
+            return False
+        self.chosen.emit(self.entered, finding.value, finding.origin)
+        return True
+
+    def _on_entered(self, key: str) -> None:
+        self.entered = key
+        self.opening.start(AFTER_ENTERING_MS)
+
+    def open_entered(self) -> None:
+        """Opens the line that the keyboard is in, and closes the others."""
+        for key, line in self.lines.items():
+            line.set_open(is_open=key == self.entered)

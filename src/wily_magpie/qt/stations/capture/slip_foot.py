@@ -1,0 +1,99 @@
+"""The foot of the slip: what stands in the way, and what can become of it."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from wily_magpie.core.entries.kept import KeepAs
+from wily_magpie.core.templates.slip import Slip
+from wily_magpie.qt.style.parts import WrappedLabel, label
+
+
+class SlipFoot(QWidget):
+    """See the module.
+
+    Signals:
+        asked: the slip is to be kept (as what, or None for what is usual); open_asked: and opened afterwards.
+        update_asked: what of the page would replace what of the entry is to be shown.
+        later_asked: only the address is to be kept.
+    """
+
+    asked = pyqtSignal(object)
+    update_asked = pyqtSignal()
+    later_asked = pyqtSignal()
+    open_asked = pyqtSignal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 6, 16, 10)
+        column.setSpacing(4)
+        self.problem = WrappedLabel()
+        self.problem.setObjectName("problem")
+        self.about_file = label(wraps=True)
+        self.makes = label(wraps=True)
+        self.makes.setObjectName("origin")
+        for widget in (self.problem, self.about_file, self.makes):
+            widget.hide()
+            column.addWidget(widget)
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        self.keep = QPushButton("Keep")
+        self.keep.setObjectName("main")
+        self.keep.setToolTip("Ctrl+Return")
+        self.keep_open = QPushButton("Keep and open")
+        self.update_entry = QPushButton("Update …")
+        self.update_entry.setToolTip("Choose what of the page as it is today is taken over into the entry")
+        self.keep_second = QPushButton("Keep a second one")
+        self.later = QPushButton("Later")
+        self.later.setToolTip("Keep only the address, to be read later")
+        self.keep.clicked.connect(lambda: self.asked.emit(None))
+        self.keep_open.clicked.connect(self.open_asked)
+        self.update_entry.clicked.connect(self.update_asked)
+        self.keep_second.clicked.connect(lambda: self.asked.emit(KeepAs.NEW))
+        self.later.clicked.connect(self.later_asked)
+        for button in (self.keep, self.keep_open, self.update_entry, self.keep_second):
+            row.addWidget(button)
+        row.addStretch(1)
+        row.addWidget(self.later)
+        column.addLayout(row)
+
+    def clear(self, *, has_address: bool) -> None:
+        """There is no slip.
+
+        Args:
+            has_address: whether an address is there that could be kept alone.
+        """
+        for widget in (self.problem, self.about_file, self.makes):
+            widget.hide()
+        self.later.setEnabled(has_address)
+        self.later.show()
+
+    def set_enabled(self, *, is_enabled: bool, slip: Slip | None) -> None:
+        """Whether there is anything to keep, and how it could be."""
+        is_known = slip is not None and slip.known is not None
+        for widget in (self.keep, self.keep_open, self.update_entry, self.keep_second):
+            widget.setEnabled(is_enabled)
+        self.update_entry.setVisible(is_known)
+        self.keep_second.setVisible(is_known)
+        self.keep_open.setVisible(not is_known)
+        self.later.setVisible(not is_known)
+        self.keep.setText("Add to it" if is_known else "Keep")
+        addition = "Add what you typed and marked to that entry; its text stays (Ctrl+Return)"
+        self.keep.setToolTip(addition if is_known else "Ctrl+Return")
+
+    def show_slip(self, slip: Slip) -> None:
+        """Says what is to be known of a slip before it is kept."""
+        is_file = bool(slip.reading.page.file)
+        self.problem.setText(slip.reading.notice)
+        self.problem.setVisible(bool(slip.reading.notice) and not is_file)
+        self.about_file.setText(slip.reading.notice)
+        self.about_file.setVisible(is_file)
+        self.makes.setText(" ".join(slip.told))
+        self.makes.setVisible(bool(slip.told))
+        self.later.setEnabled(True)
+        self.set_enabled(is_enabled=True, slip=slip)
+
+    def complain(self, text: str) -> None:
+        """Says what stands in the way."""
+        self.problem.setText(text)
+        self.problem.show()
