@@ -102,25 +102,46 @@ def capture(scene: Scene) -> None:
 
 
 def capture_marks(scene: Scene) -> None:
+    """The marking mode, with marks on the page and on the slip."""
     window = scene.window
     window.go(CAPTURE)
     station = window.stack.capture
     station.open("http://slow-letters.example/essays/the-mill-at-night")
-    wait(lambda: station.card.slip is not None, 1.0)
+    wait(lambda: station.card.slip is not None and len(station.card.slip.body) > 300, 1.0)
     text = station.card.slip.reading.content.text if station.card.slip else ""
-    first = next(line for line in text.splitlines() if len(line) > 80)
-    station.marking.add("quotation", {"exact": first[: first.index(".") + 1], "prefix": "", "suffix": "", "at": 40})
-    wait(lambda: station.card.slip is not None and station.card.slip.marks)
-    station.card.scroller.ensureWidgetVisible(station.card.marks, 0, 120)
+    lines = [line for line in text.splitlines() if len(line) > 80]
+    for kind, line in (("quotation", lines[0]), ("question", lines[2])):
+        station.marking.add(kind, {"exact": line[: line.index(".") + 1], "prefix": "", "suffix": "", "picture": ""})
+    wait(lambda: station.card.slip is not None and len(station.card.slip.marks) == 2)
+    station.marking.set_on(is_on=True)
+    wait(lambda: station.marking.is_on)
+    for _ in range(4):
+        if station.view is not None:
+            station.view.ask_marking("block(1)")
+    wait(lambda: True, 0.6)
 
 
-def capture_blocks(scene: Scene) -> None:
+def capture_drawer(scene: Scene) -> None:
+    """All that the page says, and the line that it goes into."""
     window = scene.window
     window.go(CAPTURE)
-    window.stack.capture.open("http://estuary-courier.example/2019/09/21/the-last-millers-of-the-ostrel")
-    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
+    station = window.stack.capture
+    station.open("http://estuary-courier.example/2019/09/21/the-last-millers-of-the-ostrel")
+    wait(lambda: station.card.slip is not None, 1.0)
+    station.card.fields.enter("authors")
+    station.card.fields.drawer.click()
+    wait(station.card.lines["authors"].details.isVisible)
+
+
+def capture_update(scene: Scene) -> None:
+    """What of a page would replace what of its entry."""
+    window = scene.window
+    window.go(CAPTURE)
     card = window.stack.capture.card
-    card.scroller.ensureWidgetVisible(card.text, 0, 400)
+    window.stack.capture.open("http://estuary-courier.example/2025/09/01/the-ferry-in-winter")
+    wait(lambda: card.slip is not None, 1.0)
+    card.update_asked.emit()
+    wait(lambda: card.stack.currentIndex() == 2)
 
 
 def capture_file(scene: Scene) -> None:
@@ -268,7 +289,8 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "templates": (templates, "light"),
     "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),
-    "capture-blocks": (capture_blocks, "light"),
+    "capture-drawer": (capture_drawer, "dark"),
+    "capture-update": (capture_update, "light"),
     "capture-marks": (capture_marks, "light"),
     "capture-file": (capture_file, "light"),
 }

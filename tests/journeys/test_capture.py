@@ -4,10 +4,11 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QPushButton, QToolButton, QWidget
+from PyQt6.QtWidgets import QApplication, QToolButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from conftest import HERON
+from driving import PATIENCE_MS, notice_button, open_page, text_of, type_address
 from helpers import undo_label
 from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.entries import AddEntry
@@ -15,29 +16,8 @@ from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
-from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES
+from wily_magpie.qt.station_stack import READ, SOURCES
 from wily_magpie.qt.stations.capture.model import Phase
-
-PATIENCE_MS = 30_000
-
-
-def type_address(qtbot: QtBot, window: MainWindow, address: str) -> None:
-    """What a person does: Ctrl+L, the address, Enter."""
-    qtbot.keyClick(window, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
-    assert QApplication.focusWidget() is window.top.address
-    qtbot.keyClicks(window.top.address, address)
-    qtbot.keyClick(window.top.address, Qt.Key.Key_Return)
-
-
-def open_page(qtbot: QtBot, window: MainWindow, address: str) -> None:
-    """Opens an address and waits for its slip."""
-    type_address(qtbot, window, address)
-    assert window.stack.currentIndex() == CAPTURE
-    qtbot.waitUntil(lambda: window.stack.capture.card.slip is not None, timeout=PATIENCE_MS)
-
-
-def text_of(window: MainWindow, key: str) -> str:
-    return window.stack.capture.card.lines[key].editor.text()
 
 
 def shown_titles(window: MainWindow) -> list[str]:
@@ -50,10 +30,6 @@ def focus_of(window: MainWindow) -> QWidget:
     widget = QApplication.focusWidget()
     assert widget is not None
     return widget
-
-
-def notice_button(window: MainWindow, label: str) -> QPushButton:
-    return next(button for button in window.notice.buttons if button.text() == label)
 
 
 def test_address_slip_edit_keep_view_undo(qtbot: QtBot, window: MainWindow, session: Session) -> None:

@@ -112,7 +112,7 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("mark", "Mark what is chosen in the page", "Ctrl+M", where=CAPTURE, group="capture"),
     act("mark-as", "Mark as one of the kinds", where=CAPTURE),
     act(
-        "mark-mode", "Marking mode", "Ctrl+Shift+M", where=CAPTURE, group="capture",
+        "mark-mode", "Marking mode", "F8", where=CAPTURE, group="capture",
         about="A click marks a sentence or a picture; arrows go from block to block, the keys 1 to 9 mark",
     ),
     act("mark-kinds", "Kinds of mark …", group="capture"),

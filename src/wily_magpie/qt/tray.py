@@ -7,13 +7,11 @@ from PyQt6.QtCore import QDateTime, QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
-from wily_magpie.core.commands.drafts import BringDraftBack, DropDraft
+from wily_magpie.core.commands.drafts import DropDraft
 from wily_magpie.core.entries.waiting import WaitingDraft
 from wily_magpie.core.pages.address import host_of
-from wily_magpie.core.places.library.draft_store import StoredDraft
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
-from wily_magpie.qt.station_context import Buttons
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, thin_bar
 from wily_magpie.qt.style.theme import THEME
@@ -118,7 +116,7 @@ class TrayButton(QToolButton):
         self,
         bridge: Bridge,
         open_draft: Callable[[str], None],
-        say: Callable[[str, Buttons], None],
+        say: Callable[[str, Sequence[tuple[str, Callable[[], object]]]], None],
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
@@ -144,13 +142,10 @@ class TrayButton(QToolButton):
 
     def drop(self, draft: WaitingDraft) -> None:
         """Drops a draft; the notice's button brings it back."""
-
-        def done(dropped: StoredDraft | None) -> None:
-            if dropped is not None:
-                back = ("Bring it back", lambda: self.bridge.do(BringDraftBack(dropped)))
-                self.say(f"The draft of “{dropped.title}” is dropped.", (back,))
-
-        self.bridge.do(DropDraft(draft.address), done)
+        back = ("Bring it back", lambda: self.bridge.do(DropDraft(draft.address, is_dropped=False)))
+        self.bridge.do(
+            DropDraft(draft.address), lambda _none: self.say(f"The draft of “{draft.title}” is dropped.", (back,))
+        )
 
     @cached_property
     def panel(self) -> TrayPanel:

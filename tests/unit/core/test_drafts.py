@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from helpers import undo
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.capture import KeepSlip
-from wily_magpie.core.commands.drafts import BringDraftBack, DropDraft, SaveDraft
+from wily_magpie.core.commands.drafts import DropDraft, SaveDraft
 from wily_magpie.core.commands.entries import AddEntry, ChangeEntry
 from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.kept import KeepAs, Kept
@@ -89,10 +89,9 @@ def test_a_draft_ends_when_it_is_kept_dropped_or_nothing_is_done_any_more(sessio
     session.do(KeepSlip(slip))
     assert session.reader.drafts.waiting() == []
     session.do(SaveDraft(slip))
-    dropped = session.do(DropDraft(slip.reading.page.address))
-    assert dropped is not None
+    session.do(DropDraft(slip.reading.page.address))
     assert session.reader.drafts.waiting() == []
-    session.do(BringDraftBack(dropped))
+    session.do(DropDraft(slip.reading.page.address, is_dropped=False))
     assert len(session.reader.drafts.waiting()) == 1
     session.do(SaveDraft(slip_of(session, page("First"))))
     assert session.reader.drafts.waiting() == []

@@ -243,6 +243,7 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
             "sample",
             "setting",
             "arriving",
+            "draft",
         ):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE history DROP COLUMN origin")

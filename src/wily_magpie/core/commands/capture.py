@@ -39,7 +39,7 @@ class KeepSlip(StepCommand[Kept]):
 
     def do(self, library: Library, _progress: Progress) -> Kept:
         slip, place = self.slip, library.place(self.slip.place)
-        library.drafts.drop(slip.reading.page.address)
+        library.drafts.remove(slip.reading.page.address)
         if slip.is_place_chosen:
             usual = place.key if slip.template.writes not in (place.key, place.name) else None
             library.settings.set(habit_of(slip.template.name), usual)

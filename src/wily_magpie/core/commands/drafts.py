@@ -21,7 +21,7 @@ class SaveDraft(Command[None]):
     def perform(self, library: Library, _progress: Progress) -> None:
         slip, page = self.slip, self.slip.reading.page
         if slip.by_hand.is_blank:
-            library.drafts.drop(page.address)
+            library.drafts.remove(page.address)
             return
         title = slip.title or slip.reading.best("title") or page.address
         library.drafts.put(StoredDraft(title, slip.by_hand.to_json(), page, slip.screenshot))
@@ -31,34 +31,17 @@ class SaveDraft(Command[None]):
 
 
 @dataclass(frozen=True)
-class DropDraft(Command[StoredDraft | None]):
-    """Forgets the draft of a page; gives back what it was, so that it can be brought back."""
+class DropDraft(Command[None]):
+    """Drops the draft of a page, or brings back one that was dropped since the library was opened."""
 
     address: str
+    is_dropped: bool = True
 
     def label(self, _library: Library) -> str:
-        return "Drop a draft"
-
-    def perform(self, library: Library, _progress: Progress) -> StoredDraft | None:
-        there = library.drafts.find(self.address)
-        library.drafts.drop(self.address)
-        return there
-
-    def tells(self) -> tuple[Event, ...]:
-        return (DraftsChanged(),)
-
-
-@dataclass(frozen=True)
-class BringDraftBack(Command[None]):
-    """A draft that was dropped waits again."""
-
-    draft: StoredDraft
-
-    def label(self, _library: Library) -> str:
-        return f"Bring the draft of “{short(self.draft.title)}” back"
+        return "Drop a draft" if self.is_dropped else "Bring a draft back"
 
     def perform(self, library: Library, _progress: Progress) -> None:
-        library.drafts.put(self.draft)
+        library.drafts.set_dropped(self.address, is_dropped=self.is_dropped)
 
     def tells(self) -> tuple[Event, ...]:
         return (DraftsChanged(),)

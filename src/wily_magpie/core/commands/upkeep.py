@@ -7,12 +7,13 @@ from wily_magpie.core.places.library.library import Library
 
 @dataclass(frozen=True)
 class Sweep(Command[int]):
-    """Removes files that were written but never told to the database; how many."""
+    """Removes files that were written but never told to the database, how many; and drafts that were dropped."""
 
     def label(self, _library: Library) -> str:
         return "Clear up"
 
     def perform(self, library: Library, _progress: Progress) -> int:
+        library.drafts.sweep()
         return library.blobs.sweep()
 
 

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterable, Mapping
 from itertools import islice, takewhile
+from urllib.parse import urlsplit
 
 from wily_magpie.core.dataclass import dataclass
 
@@ -67,6 +68,7 @@ def in_page_order(marks: Iterable[Mark], text: str) -> tuple[Mark, ...]:
         before = placed[-1][0] if placed else 0
         if mark.picture:
             at = text.find(mark.picture)
+            at = at if at >= 0 else text.find(urlsplit(mark.picture).path or mark.picture)  # as a page may write it
         else:
             found = place_of(mark, text)
             at = found[0] if found is not None else -1

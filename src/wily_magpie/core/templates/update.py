@@ -116,10 +116,13 @@ def field_change(line: SlipField, today: SlipField, old: dict[str, str]) -> Chan
     is_set = bool(now.strip())
     if key in NEVER or kind.holds_files or not today.text.strip() or (today.origin == BY_TEMPLATE and is_set):
         return None
-    then = both(kind, now, today.text) if kind.is_many and is_set else today.text
+    then, is_replaceable = today.text, not is_set or old.get(key) == now
+    if kind.is_many and is_set:
+        # what the page says since; else what the person took out of what it said before, which is not proposed
+        since = both(kind, now, today.text, without=old.get(key, today.text))
+        then, is_replaceable = (since, True) if since != now else (both(kind, now, today.text), False)
     if then == now or is_same(kind, now, then):
         return None
-    is_replaceable = not is_set or kind.is_many or old.get(key) == now
     return Change(key, line.field.label, now, then, is_replaceable and not line.is_typed)
 
 
@@ -131,26 +134,29 @@ def is_same(kind: FieldKind, now: str, then: str) -> bool:
         return False
 
 
-def both(kind: FieldKind, now: str, then: str) -> str:
-    """The values of a field of many, with those of the page that are not among them."""
+def both(kind: FieldKind, now: str, then: str, *, without: str = "") -> str:
+    """The values of a field of many, with those of the page that are neither among them nor to be left away."""
     try:
-        there, fresh = kind.read(now), kind.read(then)
+        there, fresh, away = (kind.read(text) or () for text in (now, then, without))
     except UnreadableValue:
         return now
-    if not isinstance(there, tuple) or not isinstance(fresh, tuple):
+    if not isinstance(there, tuple) or not isinstance(fresh, tuple) or not isinstance(away, tuple):
         return now
-    return kind.show((*there, *(one for one in fresh if one not in there)))
+    more = tuple(one for one in fresh if one not in there and one not in away)
+    return kind.show((*there, *more)) if more else now
 
 
 def text_changes(now: Sequence[str], then: Sequence[str], from_page: Collection[str]) -> Iterator[Change]:
-    """The blocks that would be others, from the first to the last."""
+    """The blocks that would be others, from the first to the last; of several in a row each with the one in its place."""
     matcher = SequenceMatcher(None, [plain(one) for one in now], [plain(one) for one in then], autojunk=False)
     for what, start, end, first, last in matcher.get_opcodes():
         if what == "equal":
             continue
-        is_own = any(plain(one) not in from_page for one in now[start:end])
-        before, after = "\n\n".join(now[start:end]), "\n\n".join(then[first:last])
-        yield Change(BODY, "Text", before, after, not is_own, start, end)
+        for at in range(max(end - start, last - first)):
+            before = now[start + at] if start + at < end else ""
+            after = then[first + at] if first + at < last else ""
+            is_own = bool(before) and plain(before) not in from_page
+            yield Change(BODY, "Text", before, after, not is_own, min(start + at, end), min(start + at + 1, end))
 
 
 def plain(block: str) -> str:

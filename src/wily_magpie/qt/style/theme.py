@@ -83,6 +83,7 @@ QWidget#slipline QLineEdit[problem="true"], QWidget#slipline QPlainTextEdit[prob
   border-bottom: 2px solid {alarm}; }}
 QToolButton#small {{ font-size: {small}pt; padding: 1px 4px; color: {slate}; text-align: left; }}
 QToolButton#small:hover, QToolButton#small:focus {{ color: {ink}; background: {wash}; }}
+QLineEdit#comment {{ border: none; border-bottom: 1px dotted {rule}; border-radius: 0; padding: 1px 4px; }}
 QLabel#done {{ color: {moss}; }}
 QLabel#ink {{ color: {ink}; }}
 QSplitter::handle:vertical {{ height: 5px; background: {ground}; border-top: 1px solid {rule}; border-bottom: 1px solid {rule}; }}

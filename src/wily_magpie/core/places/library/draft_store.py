@@ -36,13 +36,16 @@ class DraftStore:
 
     def all(self) -> list[WaitingDraft]:
         """Those that wait, the one touched last first."""
-        rows = self.database.rows("SELECT address, title, touched FROM draft ORDER BY touched DESC, id DESC")
+        rows = self.database.rows(
+            "SELECT address, title, touched FROM draft WHERE NOT dropped ORDER BY touched DESC, id DESC"
+        )
         return [WaitingDraft(*map(str, row)) for row in rows]
 
     def find(self, address: str) -> StoredDraft | None:
         """The draft of a page; None where none waits."""
         rows = self.database.rows(
-            "SELECT title, by_hand, page, content, screenshot FROM draft WHERE address = ?", (key_of(address),)
+            "SELECT title, by_hand, page, content, screenshot FROM draft WHERE address = ? AND NOT dropped",
+            (key_of(address),),
         )
         if not rows:
             return None
@@ -66,7 +69,7 @@ class DraftStore:
         with self.database.writing() as connection:
             if known == told:
                 connection.execute(
-                    "UPDATE draft SET title = ?, touched = ?, by_hand = ? WHERE address = ?",
+                    "UPDATE draft SET title = ?, touched = ?, by_hand = ?, dropped = 0 WHERE address = ?",
                     (draft.title, now(), draft.by_hand, address),
                 )
                 return
@@ -77,10 +80,20 @@ class DraftStore:
                 (address, draft.title, now(), draft.by_hand, told, zlib.compress(content), draft.screenshot),
             )
 
-    def drop(self, address: str) -> None:
-        """Forgets the draft of a page."""
+    def set_dropped(self, address: str, *, is_dropped: bool) -> None:
+        """Drops a draft, which can still be brought back; or brings it back."""
+        with self.database.writing() as connection:
+            connection.execute("UPDATE draft SET dropped = ? WHERE address = ?", (int(is_dropped), key_of(address)))
+
+    def remove(self, address: str) -> None:
+        """Forgets the draft of a page: it is kept, or nothing is done on it any more."""
         with self.database.writing() as connection:
             connection.execute("DELETE FROM draft WHERE address = ?", (key_of(address),))
+
+    def sweep(self) -> None:
+        """Forgets those that were dropped."""
+        with self.database.writing() as connection:
+            connection.execute("DELETE FROM draft WHERE dropped")
 
 
 def key_of(address: str) -> str:

@@ -112,7 +112,8 @@ CREATE TABLE draft (              -- slips that were touched and not kept yet; n
   by_hand TEXT NOT NULL,          -- JSON, see templates.by_hand
   page TEXT NOT NULL,             -- JSON: what is known of the page besides its contents
   content BLOB NOT NULL,          -- its HTML, or the file that it stands for, compressed by zlib
-  screenshot BLOB NOT NULL) STRICT;
+  screenshot BLOB NOT NULL,
+  dropped INTEGER NOT NULL DEFAULT 0) STRICT;     -- by the person, who may still bring it back
 """
 USUAL_NAMES_SQL = """
 ALTER TABLE chosen RENAME TO multi_value;

@@ -22,7 +22,7 @@ from wily_magpie.qt.style.tokens import LIGHT
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
-HINT = "Click a sentence or picture, drag over words; ↑↓ blocks, ←→ sentences, F7 text cursor; 1–9 marks, Esc ends"
+HINT = "Click or drag marks; ↑↓ ←→ F7 move, 1–9 mark, Esc ends"
 CLICK_MS = 260
 """A click marks a sentence unless a second one follows it, which chooses a word."""
 STEPS = {

@@ -11,7 +11,7 @@ from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, scroll_area, text_button
 
-TALLEST_PX, ROW_PX = 150, 74
+TALLEST_PX, ROW_PX = 132, 66
 
 
 class MarksList(QWidget):

@@ -2,69 +2,111 @@
 
 from collections.abc import Callable, Sequence
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWebEngineCore import QWebEngineContextMenuRequest
-from PyQt6.QtWidgets import QApplication, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QMenu
 
-from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.style.mark_looks import LOOKS
+
+if TYPE_CHECKING:
+    from PyQt6.QtWebEngineCore import QWebEngineContextMenuRequest
+
+    from wily_magpie.qt.stations.capture.station import CaptureStation
 
 LONGEST_SHOWN = 40
 
 
-@dataclass(frozen=True)
-class PageActs:
-    """What the menu can have done.
+class PageMenu:
+    """The menu of the live page of a station.
 
     Attributes:
-        mark: what is chosen is marked, as a kind; mark_picture: the picture at a point.
-        take: a value is put into a field (key, text).
-        fields: (key, label) of the slip's fields; picture_fields: of those that take a picture, the lead picture's first.
-        open, open_outside: an address is opened here, or in the system's browser.
-        others: commands of the page: (name, what it does).
+        shown: the one that was opened last.
     """
 
-    mark: Callable[[str], None]
-    mark_picture: Callable[[str, QPoint], None]
-    take: Callable[[str, str], None]
-    fields: Callable[[], Sequence[tuple[str, str]]]
-    picture_fields: Callable[[], Sequence[tuple[str, str]]]
-    open: Callable[[str], None]
-    open_outside: Callable[[str], None]
-    others: Sequence[tuple[str, Callable[[], object]]]
+    def __init__(self, station: "CaptureStation") -> None:
+        self.station = station
+        self.shown: QMenu | None = None
 
+    def open(self, request: "QWebEngineContextMenuRequest", at: QPoint) -> None:
+        """Opens it for what stands at a point of the page.
 
-def page_menu(request: QWebEngineContextMenuRequest, acts: PageActs, parent: QWidget) -> QMenu:
-    """The menu for what stands at a point of the page."""
-    menu = QMenu(parent)
-    words = request.selectedText().strip()
-    link = request.linkUrl().toString()
-    is_picture = request.mediaType() == QWebEngineContextMenuRequest.MediaType.MediaTypeImage
-    picture = request.mediaUrl().toString() if is_picture else ""
-    if words:
+        Args:
+            at: on the screen.
+        """
+        menu = self.shown = QMenu(self.station)
+        words = request.selectedText().strip()
+        is_picture = request.mediaType() == request.MediaType.MediaTypeImage
+        if words:
+            self.add_words(menu, words)
+        if is_picture:
+            self.add_picture(menu, request.mediaUrl().toString(), request.position())
+        if link := request.linkUrl().toString():
+            self.add_link(menu, link)
+        station = self.station
+        for name, do in (
+            ("Back", station.back.click),
+            ("Reload", station.reload.click),
+            ("Read again", station.ask_reading),
+            ("Open this page in the browser", lambda: station.desk.open_outside(station.address)),
+        ):
+            add_choice(menu, name, do)
+        menu.popup(at)
+
+    def add_words(self, menu: QMenu, words: str) -> None:
+        """What can be done with chosen words."""
         for kind in LOOKS.names:
-            add_choice(menu, f"Mark as {kind}", partial(acts.mark, kind))
-        add_fields(menu, f"Take “{shortened(words)}” as", words, acts.fields(), acts.take)
+            add_choice(menu, f"Mark as {kind}", partial(self.station.marking.mark_chosen, kind))
+        add_fields(menu, f"Take “{shortened(words)}” as", words, self.fields(), self.take)
         add_choice(menu, "Copy", partial(copy, words))
         menu.addSeparator()
-    if picture:
+
+    def add_picture(self, menu: QMenu, address: str, at: QPoint) -> None:
+        """What can be done with a picture."""
         for kind in LOOKS.names:
-            add_choice(menu, f"Mark this picture as {kind}", partial(acts.mark_picture, kind, request.position()))
-        for key, label in acts.picture_fields():
-            add_choice(menu, f"Take this picture as {label}", partial(acts.take, key, picture))
-        add_choice(menu, "Copy the picture’s address", partial(copy, picture))
+            add_choice(menu, f"Mark this picture as {kind}", partial(self.mark_picture, kind, at))
+        for key, label in self.picture_fields():
+            add_choice(menu, f"Take this picture as {label}", partial(self.take, key, address))
+        add_choice(menu, "Copy the picture’s address", partial(copy, address))
         menu.addSeparator()
-    if link:
-        add_fields(menu, "Take this link as", link, acts.fields(), acts.take)
-        add_choice(menu, "Open the link here", partial(acts.open, link))
-        add_choice(menu, "Open the link in the browser", partial(acts.open_outside, link))
-        add_choice(menu, "Copy the link’s address", partial(copy, link))
+
+    def add_link(self, menu: QMenu, address: str) -> None:
+        """What can be done with a link."""
+        add_fields(menu, "Take this link as", address, self.fields(), self.take)
+        add_choice(menu, "Open the link here", partial(self.station.open, address))
+        add_choice(menu, "Open the link in the browser", partial(self.station.desk.open_outside, address))
+        add_choice(menu, "Copy the link’s address", partial(copy, address))
         menu.addSeparator()
-    for name, do in acts.others:
-        add_choice(menu, name, do)
-    return menu
+
+    def fields(self) -> list[tuple[str, str]]:
+        """(key, label) of the fields that a value of the page can be put into."""
+        slip = self.station.card.slip
+        found = [line.field for line in slip.lines] if slip is not None else []
+        return [(one.key, one.label) for one in found if not one.kind.holds_files]
+
+    def picture_fields(self) -> list[tuple[str, str]]:
+        """The same of a picture."""
+        slip = self.station.card.slip
+        found = [line.field for line in slip.lines] if slip is not None else []
+        wanted = [one for one in found if one.key == "picture" or one.kind.holds_files]
+        return [(one.key, "lead picture" if one.key == "picture" else f"a file in {one.label}") for one in wanted]
+
+    def take(self, key: str, text: str) -> None:
+        """Puts a value of the page into a field."""
+        card = self.station.card
+        if card.slip is not None:
+            card.fields.enter(key)
+            card.fields.chosen.emit(key, text, CHOSEN_BY_YOU)
+
+    def mark_picture(self, kind: str, at: QPoint) -> None:
+        """Marks the picture at a point of the page."""
+        view = self.station.view
+        if view is not None:
+            zoom = view.view.zoomFactor()
+            call = f"picture_at({round(at.x() / zoom)}, {round(at.y() / zoom)})"
+            view.ask_marking(call, lambda told: self.station.marking.add(kind, told))
 
 
 def add_fields(

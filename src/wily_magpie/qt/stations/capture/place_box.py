@@ -53,20 +53,31 @@ class NameBox(QComboBox):
         self.show_chosen(self.shown)
 
     def show_chosen(self, key: str) -> None:
-        """Shows the one that is chosen."""
+        """Shows the one that is chosen; what is being typed meanwhile is left alone."""
         self.shown = key
+        line = self.lineEdit()
+        if line is not None and line.hasFocus() and line.isModified():
+            return
         at = self.findData(key)
         self.setCurrentIndex(at)
         self.setEditText(self.itemText(at) if at >= 0 else "")
-        line = self.lineEdit()
         if line is not None:
+            line.setModified(False)
             line.setCursorPosition(0)
 
     def pick(self, key: str) -> None:
         """The person chose one."""
-        if key != self.shown:
-            self.show_chosen(key)
+        is_other = key != self.shown
+        self.put_back(key)
+        if is_other:
             self.picked.emit(key)
+
+    def put_back(self, key: str) -> None:
+        """Shows the chosen one in the place of what was typed."""
+        line = self.lineEdit()
+        if line is not None:
+            line.setModified(False)
+        self.show_chosen(key)
 
     def settle(self) -> None:
         """What was typed is the name of one, or begins or is a part of only one; else it is told."""
@@ -78,4 +89,4 @@ class NameBox(QComboBox):
             self.pick(part[0])
         elif typed:
             self.missed.emit(self.currentText().strip())
-        self.show_chosen(self.shown)
+        self.put_back(self.shown)

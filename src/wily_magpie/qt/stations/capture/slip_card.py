@@ -170,6 +170,7 @@ class SlipCard(QFrame):
         if keep_as is None:
             is_known = self.slip is not None and self.slip.known is not None
             keep_as = KeepAs.ADDITION if is_known else KeepAs.NEW
+        self.turn(EMPTY if self.slip is None else SLIP)
         if self.slip is None or self.is_answered():
             self.keep_asked.emit(keep_as, update, is_opened)
 
@@ -200,8 +201,7 @@ class SlipCard(QFrame):
     def turn(self, number: int) -> None:
         """Shows no slip, the slip, or what of the page would replace what."""
         self.stack.setCurrentIndex(number)
-        if number == UPDATE:
-            self.changes.setFocus()
+        self.foot.setVisible(number != UPDATE)
 
     def show_choices(self, places: list[tuple[str, str]], templates: list[str]) -> None:
         """Fills the two lists: (key, name) of places, names of templates."""
@@ -222,6 +222,7 @@ class SlipCard(QFrame):
         self.text.show_slip(slip, is_new_body=slip.body != body_before or not is_same)
         self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))
         self.foot.show_slip(slip)
+        self.set_enabled(is_enabled=True)
         if self.stack.currentIndex() == EMPTY or slip.known is None:
             self.turn(SLIP)
         self.shown.emit(slip)

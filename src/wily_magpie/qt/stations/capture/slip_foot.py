@@ -91,7 +91,6 @@ class SlipFoot(QWidget):
         self.makes.setText(" ".join(slip.told))
         self.makes.setVisible(bool(slip.told))
         self.later.setEnabled(True)
-        self.set_enabled(is_enabled=True, slip=slip)
 
     def complain(self, text: str) -> None:
         """Says what stands in the way."""

@@ -99,6 +99,13 @@ class SlipLine(QWidget):
         self.details.setVisible(is_open)
         if self.editor.area is not None:
             self.editor.area.setFixedHeight(OPEN_AREA_PX if is_open else LINE_PX)
+            policy = Qt.ScrollBarPolicy
+            self.editor.area.setVerticalScrollBarPolicy(
+                policy.ScrollBarAsNeeded if is_open else policy.ScrollBarAlwaysOff
+            )
+            bar = self.editor.area.verticalScrollBar()
+            if bar is not None and not is_open:
+                bar.setValue(0)
 
     def show_line(self, line: SlipField) -> None:
         """Shows a line; what is being typed in it is left alone."""

@@ -139,6 +139,7 @@ class SlipText(QWidget):
         self.render_text = render
         self.content = Content("", "", "")
         self.offers: list[Finding] = []
+        self.about_text = "Text"
         self.slip_marks: tuple[Mark, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -183,7 +184,7 @@ class SlipText(QWidget):
         if is_new_body:
             self.body.set_text(slip.body)
         problem = f" — {slip.body_problem}" if slip.body_problem else ""
-        self.heading.setText(f"Text, {len(slip.body.split()):,} words{problem}")
+        self.about_text = f"Text, {len(slip.body.split()):,} words{problem}"
         self.content, self.slip_marks = slip.reading.content, slip.marks
         self.blocks.show_blocks(self.content.blocks)
         self.show_posts()
@@ -196,10 +197,17 @@ class SlipText(QWidget):
     def show_drawer(self, is_shown: bool) -> None:
         """Shows all that the page says in the place of the text, or the text again."""
         if not is_shown:
-            self.show_way(self.ways.checkedId())
+            self.show_way(max(0, self.ways.checkedId()))
             return
         self.findings.show_findings(self.offers)
         self.stack.setCurrentWidget(self.findings)
+        self.heading.setText("A double click or Enter puts one into the field you were in; or drag it")
+        self.show_ways(are_shown=False)
+
+    def show_ways(self, *, are_shown: bool) -> None:
+        """Shows the ways in which a text is seen, or not, while something else is."""
+        for button in self.ways.buttons():
+            button.setVisible(are_shown)
 
     def late_blocks(self) -> list[int]:
         """The numbers of the blocks that came after the text was settled."""
@@ -225,6 +233,8 @@ class SlipText(QWidget):
     def show_way(self, number: int) -> None:
         """Shows it in one of the ways."""
         self.stack.setCurrentIndex(number)
+        self.heading.setText(self.about_text)
+        self.show_ways(are_shown=True)
         if number == WAYS.index("As it will read"):
             self.render_text(self.body.text(), self.show_preview)
 

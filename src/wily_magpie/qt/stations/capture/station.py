@@ -4,9 +4,18 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QSizePolicy,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wily_magpie.core.capture.run import CaptureRun, missing_pictures
 from wily_magpie.core.commands.drafts import SaveDraft
@@ -18,20 +27,19 @@ from wily_magpie.core.network import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.settings.known import mark_kinds_of
-from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip, with_blocks
+from wily_magpie.core.templates.slip import Slip, with_blocks
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.model import CaptureModel, Phase
+from wily_magpie.qt.stations.capture.page_menu import PageMenu
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
 from wily_magpie.qt.stations.capture.slip_card import LEAD_PX, SlipCard
 from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar, timer
 
 if TYPE_CHECKING:
-    from PyQt6.QtWebEngineCore import QWebEngineContextMenuRequest
-
     from wily_magpie.qt.web.page_view import PageView
 
 T = TypeVar("T")
@@ -78,6 +86,7 @@ class CaptureStation(QWidget):
         self.splitter.addWidget(self.make_left(samples))
         self.card = SlipCard(self.fetch_picture, self.render_text, self.complete)
         self.splitter.addWidget(self.card)
+        self.menu = PageMenu(self)
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setCollapsible(0, False)
         self.splitter.setCollapsible(1, False)
@@ -140,6 +149,7 @@ class CaptureStation(QWidget):
         self.mark = self.marking.button
         self.state = QLabel()
         self.state.setObjectName("slate")
+        self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # it never widens the window
         for widget in (self.back, self.forward, self.reload, self.stop, self.read_again, self.mark):
             bar.addWidget(widget)
         bar.addWidget(self.state, 1)
@@ -203,7 +213,7 @@ class CaptureStation(QWidget):
             view.failed.connect(self._on_failed)
             view.offered.connect(self._on_offered)
             view.moved_on.connect(self._on_moved_on)
-            view.menu_asked.connect(self.open_menu)
+            view.menu_asked.connect(self.menu.open)
         return self.view
 
     def close_page(self) -> None:
@@ -298,49 +308,6 @@ class CaptureStation(QWidget):
         """Says above the page what can be done in it."""
         self.state.setText(text)
         self.state.setToolTip(text)
-
-    def open_menu(self, request: "QWebEngineContextMenuRequest", at: QPoint) -> None:
-        """Opens our own menu in the live page."""
-        from wily_magpie.qt.stations.capture.page_menu import PageActs, page_menu  # with the web engine
-
-        acts = PageActs(
-            self.marking.mark_chosen, self.mark_picture, self.take, self.field_names, self.picture_fields, self.open,
-            self.desk.open_outside,
-            (("Back", self.back.click), ("Reload", self.reload.click), ("Read again", self.ask_reading),
-             ("Open this page in the browser", lambda: self.desk.open_outside(self.address))),
-        )  # fmt: skip
-        self.menu = page_menu(request, acts, self)
-        self.menu.popup(at)
-
-    def mark_picture(self, kind: str, at: QPoint) -> None:
-        """Marks the picture at a point of the page."""
-        if self.view is not None:
-            zoom = self.view.view.zoomFactor()
-            call = f"picture_at({round(at.x() / zoom)}, {round(at.y() / zoom)})"
-            self.view.ask_marking(call, lambda told: self.marking.add(kind, told))
-
-    def field_names(self) -> list[tuple[str, str]]:
-        """(key, label) of the fields that a value of the page can be put into."""
-        slip = self.card.slip
-        return (
-            [(one.field.key, one.field.label) for one in slip.lines if not one.field.kind.holds_files] if slip else []
-        )
-
-    def picture_fields(self) -> list[tuple[str, str]]:
-        """The same of a picture."""
-        slip = self.card.slip
-        lines = (
-            [one.field for one in slip.lines if one.field.key == "picture" or one.field.kind.holds_files]
-            if slip
-            else []
-        )
-        return [(one.key, "lead picture" if one.key == "picture" else f"a file in {one.label}") for one in lines]
-
-    def take(self, key: str, text: str) -> None:
-        """Puts a value of the page into a field."""
-        if self.card.slip is not None:
-            self.card.fields.enter(key)
-            self.card.fields.chosen.emit(key, text, CHOSEN_BY_YOU)
 
     def fetch_picture(self, address: str, done: Callable[[QImage], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""

@@ -95,4 +95,5 @@ class UpdatePanel(QWidget):
         """Says how many changes are made."""
         number = len(self.chosen())
         self.apply.setText(f"Update these {number}" if number != 1 else "Update this one")
+        self.apply.setVisible(bool(self.ticks))
         self.apply.setEnabled(number > 0)

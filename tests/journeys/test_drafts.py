@@ -1,0 +1,415 @@
+"""Nothing that a person did on a slip is lost: other addresses, Back, Reload, closing, a crash; and nothing is asked twice."""
+
+import os
+import signal
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from conftest import HERON
+from driving import PATIENCE_MS, notice_button, open_page, text_of, type_address
+from helpers import undo_label
+from wily_magpie.core.commands.capture import KeepSlip
+from wily_magpie.core.commands.entries import ChangeEntry
+from wily_magpie.core.commands.marks import PutMark
+from wily_magpie.core.entries.kept import Kept
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.pages.apart import read_page
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.demo.server import StandInWeb
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import CAPTURE, SOURCES
+from wily_magpie.qt.stations.capture.model import Phase
+
+LEXICON = "http://estuarine-lexicon.example/tide-mill"
+CONTROL = Qt.KeyboardModifier.ControlModifier
+
+
+def type_summary(qtbot: QtBot, window: MainWindow, text: str = "Mine") -> None:
+    card = window.stack.capture.card
+    line = card.fields.enter("summary")
+    assert line.editor.area is not None
+    qtbot.keyClicks(line.editor.area, text)
+
+
+def mark(window: MainWindow, words: str, kind: str = "idea") -> None:
+    window.stack.capture.marking.add(kind, {"exact": words, "prefix": "", "suffix": "", "picture": ""})
+
+
+def waits(qtbot: QtBot, session: Session, count: int = 1) -> None:
+    qtbot.waitUntil(lambda: len(session.reader.drafts.waiting()) == count, timeout=PATIENCE_MS)
+
+
+def wait_ready(qtbot: QtBot, window: MainWindow, address: str) -> None:
+    station = window.stack.capture
+
+    def is_there() -> bool:
+        slip = station.card.slip
+        return slip is not None and slip.reading.page.address == address and station.model.phase is Phase.READY
+
+    qtbot.waitUntil(is_there, timeout=PATIENCE_MS)
+
+
+def wait_settled(qtbot: QtBot, window: MainWindow) -> None:
+    model = window.stack.capture.model
+    qtbot.waitUntil(lambda: not model.is_updating and not model.changes, timeout=PATIENCE_MS)
+
+
+def begin(qtbot: QtBot, window: MainWindow) -> None:
+    """A slip that is touched: a summary, and a mark."""
+    open_page(qtbot, window, HERON)
+    type_summary(qtbot, window)
+    mark(window, "the sluice was raised")
+    wait_settled(qtbot, window)
+
+
+def is_as_left(window: MainWindow) -> bool:
+    card = window.stack.capture.card
+    return (
+        card.slip is not None
+        and text_of(window, "summary") == "Mine"
+        and [one.exact for one in card.slip.marks] == ["the sluice was raised"]
+    )
+
+
+def other_address(qtbot: QtBot, window: MainWindow) -> None:
+    window.top.address.clear()
+    type_address(qtbot, window, LEXICON)
+    wait_ready(qtbot, window, LEXICON)
+    window.top.address.clear()
+    type_address(qtbot, window, HERON)
+
+
+def back(qtbot: QtBot, window: MainWindow) -> None:
+    window.stack.capture.open(LEXICON)
+    wait_ready(qtbot, window, LEXICON)
+    qtbot.mouseClick(window.stack.capture.back, Qt.MouseButton.LeftButton)
+
+
+def reload(qtbot: QtBot, window: MainWindow) -> None:
+    number = window.stack.capture.model.number
+    qtbot.mouseClick(window.stack.capture.reload, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.stack.capture.model.number > number, timeout=PATIENCE_MS)
+
+
+def other_station(qtbot: QtBot, window: MainWindow) -> None:
+    window.go(SOURCES)
+    window.go(CAPTURE)
+
+
+def other_place(qtbot: QtBot, window: MainWindow) -> None:
+    box = window.stack.capture.card.head.place
+    for key in ("notes:1", "collection:1"):
+        box.pick(key)
+        qtbot.waitUntil(lambda key=key: window.stack.capture.card.slip.place == key, timeout=PATIENCE_MS)  # type: ignore[misc, union-attr]
+        wait_settled(qtbot, window)
+
+
+def other_template(qtbot: QtBot, window: MainWindow) -> None:
+    box = window.stack.capture.card.head.template
+    for name in ("Video", "Article"):
+        box.pick(name)
+        wait_settled(qtbot, window)
+
+
+@pytest.mark.parametrize("leave", [other_address, back, reload, other_station, other_place, other_template])
+def test_a_touched_slip_comes_back_as_it_was(
+    qtbot: QtBot,
+    window: MainWindow,
+    session: Session,
+    notes_path: Path,
+    leave: Callable[[QtBot, MainWindow], None],
+) -> None:
+    session.look_around(is_own=True)
+    begin(qtbot, window)
+    leave(qtbot, window)
+    wait_ready(qtbot, window, HERON)
+    qtbot.waitUntil(lambda: is_as_left(window), timeout=PATIENCE_MS)
+    if leave in (other_address, back):
+        assert window.stack.capture.card.head.draft_strip.isVisible()
+    waits(qtbot, session)
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    waits(qtbot, session, 0)
+    place = session._library.place("Sources")
+    entry = place.entry(place.listing(Question()).ids[0])
+    assert entry is not None
+    assert entry.value("summary") == "Mine"
+    assert [one.exact for one in session.reader.entries.marks(place.key, entry.id)] == ["the sluice was raised"]
+
+
+def test_a_draft_waits_in_the_tray_is_dropped_and_brought_back(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    begin(qtbot, window)
+    waits(qtbot, session)
+    qtbot.waitUntil(lambda: window.tray.text() == "1 begun", timeout=PATIENCE_MS)
+    window.stack.capture.open(LEXICON)
+    wait_ready(qtbot, window, LEXICON)
+    qtbot.mouseClick(window.tray, Qt.MouseButton.LeftButton)
+    buttons = {one.text() or one.accessibleName(): one for one in window.tray.panel.findChildren(QPushButton)}
+    qtbot.mouseClick(buttons["Go on"], Qt.MouseButton.LeftButton)
+    wait_ready(qtbot, window, HERON)
+    assert is_as_left(window)
+    window.tray.drop(window.tray.drafts[0])
+    waits(qtbot, session, 0)
+    qtbot.waitUntil(window.notice.isVisible, timeout=PATIENCE_MS)
+    qtbot.mouseClick(notice_button(window, "Bring it back"), Qt.MouseButton.LeftButton)
+    waits(qtbot, session)
+
+
+def test_a_draft_of_a_page_that_is_gone_is_shown_all_the_same(
+    qtbot: QtBot, window: MainWindow, session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begin(qtbot, window)
+    waits(qtbot, session)
+    window.stack.capture.open(LEXICON)
+    wait_ready(qtbot, window, LEXICON)
+    station = window.stack.capture
+    assert station.view is not None
+    monkeypatch.setattr(station.view.gate, "proxy_for", lambda _address: "http://127.0.0.1:9")
+    station.open(HERON)
+    qtbot.waitUntil(lambda: station.card.slip is not None, timeout=PATIENCE_MS)
+    assert is_as_left(window)
+
+
+def test_closing_the_window_keeps_the_draft(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    open_page(qtbot, window, HERON)
+    type_summary(qtbot, window)
+    window.close()
+    waits(qtbot, session)
+
+
+def test_beginning_anew_can_be_taken_back(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    begin(qtbot, window)
+    other_address(qtbot, window)
+    wait_ready(qtbot, window, HERON)
+    qtbot.mouseClick(window.stack.capture.card.head.draft_strip.button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: text_of(window, "summary") == "", timeout=PATIENCE_MS)
+    wait_settled(qtbot, window)
+    qtbot.mouseClick(notice_button(window, "Bring it back"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: is_as_left(window), timeout=PATIENCE_MS)
+
+
+def test_a_crash_keeps_the_draft(
+    qtbot: QtBot, window: MainWindow, session: Session, web: StandInWeb, tmp_path: Path
+) -> None:
+    code = (Path(__file__).parent / "draft_window.py").as_posix()
+    child = subprocess.Popen(
+        [sys.executable, code, str(session.folder), web.proxy, HERON, str(tmp_path)],
+        stdout=subprocess.PIPE, env={**os.environ}, text=True,
+    )  # fmt: skip
+    assert child.stdout is not None
+    assert child.stdout.readline().strip() == "typed"
+    waits(qtbot, session)
+    os.kill(child.pid, signal.SIGKILL)
+    child.wait()
+    child.stdout.close()
+    qtbot.waitUntil(lambda: window.tray.text() == "1 begun", timeout=PATIENCE_MS)
+    open_page(qtbot, window, HERON)
+    assert text_of(window, "summary") == "Typed before the end"
+
+
+def test_undo_of_keeping_gives_the_slip_back(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    begin(qtbot, window)
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    qtbot.waitUntil(lambda: window.stack.capture.card.slip.known is not None, timeout=PATIENCE_MS)  # type: ignore[union-attr]
+    wait_settled(qtbot, window)
+    assert window.stack.capture.card.foot.keep.text() == "Add to it"
+    window.undo()
+    qtbot.waitUntil(lambda: window.stack.capture.card.slip.known is None, timeout=PATIENCE_MS)  # type: ignore[union-attr]
+    qtbot.waitUntil(lambda: is_as_left(window), timeout=PATIENCE_MS)
+
+
+def test_keeping_before_the_slip_is_ready_waits_and_keeps(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    type_address(qtbot, window, HERON)
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    assert window.stack.capture.card.slip is None
+    assert "kept as soon as" in window.stack.capture.state.text()
+    qtbot.waitUntil(lambda: (undo_label(session) or "").startswith("Keep “Heron Mill"), timeout=PATIENCE_MS)
+
+
+def known_page(session: Session) -> Kept:
+    slip = session.reader.slips.slip(read_page(session.fetcher.page(HERON)))
+    kept = session.do(KeepSlip(slip))
+    session.do(PutMark(kept.place, kept.entry_id, Mark("the sluice was raised", "question")))
+    entry = session.reader.entries.entry(kept.place, kept.entry_id)
+    assert entry is not None
+    session.do(ChangeEntry(kept.place, kept.entry_id, {"title": "As I call it"}, f"My own.\n\n{entry.body}"))
+    return kept
+
+
+def test_a_kept_page_shows_its_entry_and_is_added_to(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    kept = known_page(session)
+    open_page(qtbot, window, HERON)
+    card = window.stack.capture.card
+    assert card.text.body.text().startswith("My own.")
+    assert [one.exact for one in card.marks.marks] == ["the sluice was raised"]
+    mark(window, "Then one paddle dipped")
+    wait_settled(qtbot, window)
+    qtbot.mouseClick(card.foot.keep, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: (undo_label(session) or "").startswith("Add to"), timeout=PATIENCE_MS)
+    entry = session.reader.entries.entry(kept.place, kept.entry_id)
+    assert entry is not None
+    assert (entry.title, (entry.body or "")[:7]) == ("As I call it", "My own.")
+    marks = session.reader.entries.marks(kept.place, kept.entry_id)
+    assert [one.exact for one in marks] == ["the sluice was raised", "Then one paddle dipped"]
+
+
+def test_an_update_is_chosen_by_ticks(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    kept = known_page(session)
+    open_page(qtbot, window, HERON)
+    card = window.stack.capture.card
+    qtbot.mouseClick(card.foot.update_entry, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: card.stack.currentWidget() is card.changes, timeout=PATIENCE_MS)
+    ticks = {tick.text(): tick for tick in card.changes.ticks}
+    assert {name: tick.isChecked() for name, tick in ticks.items()} == {
+        "Title: changed": False,
+        "Text: gone from the page": False,
+    }
+    ticks["Title: changed"].setChecked(True)
+    qtbot.mouseClick(card.changes.apply, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: (undo_label(session) or "").startswith("Update"), timeout=PATIENCE_MS)
+    entry = session.reader.entries.entry(kept.place, kept.entry_id)
+    assert entry is not None
+    assert (entry.title, (entry.body or "")[:7]) == ("Heron Mill turns again after ninety years", "My own.")
+    qtbot.waitUntil(card.foot.isVisible, timeout=PATIENCE_MS)
+
+
+def test_keep_in_is_filtered_by_typing_and_never_runs_into_an_action(
+    qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path
+) -> None:
+    session.look_around(is_own=True)
+    open_page(qtbot, window, HERON)
+    box = window.stack.capture.card.head.place
+    line = box.lineEdit()
+    assert line is not None
+    line.setFocus()
+    line.selectAll()
+    qtbot.keyClicks(line, "teboo")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.stack.capture.card.slip.place == "notes:1", timeout=PATIENCE_MS)  # type: ignore[union-attr]
+    for _ in range(6):
+        qtbot.keyClick(box, Qt.Key.Key_Down)
+    assert QApplication.activeModalWidget() is None
+    line.selectAll()
+    qtbot.keyClicks(line, "no such place")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    assert "There is no place “no such place”" in window.stack.capture.card.foot.problem.text()
+    assert line.text() in ("Notebook", "Sources")
+
+
+def live_widget(window: MainWindow) -> QWidget:
+    view = window.stack.capture.view
+    assert view is not None
+    target = view.view.focusProxy()
+    assert target is not None
+    return target
+
+
+def place_of_words(qtbot: QtBot, window: MainWindow, words: str, *, is_chosen: bool = False) -> QPoint:
+    """Where in the live page some words stand; they are chosen, if wanted."""
+    view = window.stack.capture.view
+    assert view is not None
+    script = f"""(() => {{
+      const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+      for (let node = walker.nextNode(); node; node = walker.nextNode()) {{
+        const at = node.data.indexOf({words!r});
+        if (at < 0) continue;
+        const range = document.createRange();
+        range.setStart(node, at); range.setEnd(node, at + {len(words)});
+        node.parentElement.scrollIntoView();
+        if ({str(is_chosen).lower()}) {{ getSelection().removeAllRanges(); getSelection().addRange(range); }}
+        const box = range.getClientRects()[0];
+        return `${{Math.round(box.x + 4)}} ${{Math.round(box.y + box.height / 2)}}`;
+      }}
+    }})()"""
+    found: list[str] = []
+    view.page.runJavaScript(script, 1, lambda answer: found.append(str(answer)))
+    qtbot.waitUntil(lambda: bool(found), timeout=PATIENCE_MS)
+    return QPoint(*map(int, found[0].split()))
+
+
+def test_sentences_and_pictures_are_marked_by_mouse_and_keys(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, HERON)
+    station = window.stack.capture
+    card = station.card
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    assert station.marking.is_on
+    at = place_of_words(qtbot, window, "Then one paddle")
+    qtbot.mouseClick(live_widget(window), Qt.MouseButton.LeftButton, pos=at)
+    qtbot.waitUntil(lambda: len(card.marks.marks) == 1, timeout=PATIENCE_MS)
+    first = card.marks.marks[0]
+    assert first.exact.startswith("Then one paddle dipped")
+    assert first.exact.endswith("began to cheer.")
+    assert first.prefix.endswith(" ")
+
+    assert station.view is not None
+    told: list[object] = []
+    station.view.ask_marking("turn(true)")
+    station.view.page.runJavaScript("document.querySelector('figure img').scrollIntoView()", 1, told.append)
+    qtbot.waitUntil(lambda: bool(told), timeout=PATIENCE_MS)
+    target = live_widget(window)
+    for _ in range(12):  # from block to block, to the picture
+        qtbot.keyClick(target, Qt.Key.Key_Up)
+    for _ in range(30):
+        qtbot.keyClick(target, Qt.Key.Key_Down)
+        qtbot.keyClick(target, Qt.Key.Key_4)
+        qtbot.wait(60)
+        if any(one.picture for one in card.marks.marks):
+            break
+    picture = next(one for one in card.marks.marks if one.picture)
+    assert picture.picture.endswith("/pictures/heron-mill.svg")
+    assert picture.kind == "idea"
+    wait_settled(qtbot, window)
+    order = [one.exact[:8] for one in card.marks.marks]
+    assert order.index(picture.exact[:8]) < order.index("Then one"), "in the order of the page"
+    qtbot.keyClick(target, Qt.Key.Key_Escape)
+    assert not station.marking.is_on
+
+
+def test_a_text_cursor_marks_words_and_what_was_marked_is_taken_back(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, LEXICON)
+    station = window.stack.capture
+    card = station.card
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    target = live_widget(window)
+    qtbot.keyClick(target, Qt.Key.Key_Down)
+    qtbot.keyClick(target, Qt.Key.Key_Down)
+    qtbot.keyClick(target, Qt.Key.Key_F7)
+    for _ in range(3):
+        qtbot.keyClick(target, Qt.Key.Key_Right, CONTROL | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(target, Qt.Key.Key_2)
+    qtbot.waitUntil(lambda: len(card.marks.marks) == 1, timeout=PATIENCE_MS)
+    assert card.marks.marks[0].kind == "quotation"
+    assert 1 <= len(card.marks.marks[0].exact.split()) <= 4
+    wait_settled(qtbot, window)
+    card.marks.taken_back.emit()
+    qtbot.waitUntil(lambda: card.marks.marks == (), timeout=PATIENCE_MS)
+
+
+def test_a_right_click_has_our_own_menu(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, HERON)
+    station = window.stack.capture
+    at = place_of_words(qtbot, window, "About sixty people", is_chosen=True)
+    target = live_widget(window)
+    qtbot.mouseClick(target, Qt.MouseButton.RightButton, pos=at)
+    qtbot.waitUntil(lambda: station.menu.shown is not None, timeout=PATIENCE_MS)
+    menu = station.menu.shown
+    assert menu is not None
+    names = [action.text() for action in menu.actions()]
+    assert "Mark as evidence" in names
+    assert not any("ave page" in name or "iew source" in name for name in names)
+    fields = next(action.menu() for action in menu.actions() if action.text().startswith("Take “"))
+    assert fields is not None
+    site = next(action for action in fields.actions() if action.text() == "Site")
+    site.trigger()
+    menu.close()
+    assert text_of(window, "site") == "About sixty people"
+    assert station.card.slip is not None
