@@ -32,6 +32,7 @@ from wily_magpie.core.commands import settings as set_up
 from wily_magpie.core.commands.command import Command, StepCommand
 from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.entries.layout import Column, Layout
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.events import Changed, Event, OverviewChanged
@@ -217,8 +218,11 @@ STEPS: dict[type[Command[Any]], Case] = {
     notes.MoveNote: Case(lambda s: notes.MoveNote(s.folder, s.note, "old/log.md"), "Move log.md to old/log.md", "any note"),
     places.NewCollection: Case(
         lambda _: places.NewCollection("Finds", STARTERS[0]), "New collection Finds", of="places"),
-    places.CollectionFor: Case(
-        lambda s: places.CollectionFor("Finds", s.template), "New collection Finds", of="places"),
+    places.PlaceFor: Case(
+        lambda s: places.PlaceFor("Finds", (FieldPlan("word", "Word", "text"),)), "New collection Finds", of="places"),
+    notes.MakeHeading: Case(
+        lambda s: notes.MakeHeading(s.folder, NoteTarget("log.md", InsertPosition("Kept"))),
+        "Make the heading “Kept” in Notes", "note"),
     places.AddNotesFolder: Case(
         lambda s: places.AddNotesFolder(made(s.path / "More")), "New notes folder More", of="places"),
     places.RenamePlace: Case(lambda s: places.RenamePlace(s.shop, "Stall"), "Rename Shop to Stall", of="places"),

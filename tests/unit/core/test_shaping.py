@@ -531,12 +531,14 @@ def test_a_template_writes_into_a_running_note_or_the_page_of_the_day(session: S
     kept = session.do(KeepSlip(slip))
     assert (kept.place_name, kept.status) == ("Notebook", "kept")
     session.do(KeepSlip(session.reader.slips.slip(slip.reading, "Log")))
-    assert (notes_path / "Reading log.md").read_text() == "## New\n\nThe mill\n\nThe mill\n"
+    assert (notes_path / "Reading log.md").read_text() == (
+        "## New\n\nThe mill ([mill.example](http://mill.example/a))\n\nThe mill ([mill.example](http://mill.example/a))\n"
+    )
     session._library.templates.put(
         "Log", to_json(from_json(json.dumps({**plan, "way": {**way, "heading": "Gone", "level": None}})))
     )
     refused = session.reader.slips.slip(slip.reading, "Log")
-    assert "no heading “Gone”" in refused.told[0]
+    assert "no heading “Gone”" in refused.lacks[0].text
     with pytest.raises(UserError, match="no heading"):
         session.do(KeepSlip(refused))
     for bad in ({"note": "a", "journal": True}, {}, {"note": "a", "at": "middle"}, {"journal": True, "level": 9}):

@@ -5,9 +5,10 @@ A window takes the steps one at a time, with a person in between; a script has t
 
 import dataclasses
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import field
+from dataclasses import field, replace
 from pathlib import Path
 from typing import Protocol, TypeVar
+from urllib.parse import urljoin
 
 from wily_magpie.core.commands.capture import FetchedPicture, KeepAddress, KeepPictures, KeepSlip
 from wily_magpie.core.commands.command import UNWATCHED, Command, Progress
@@ -22,10 +23,11 @@ from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import MOST_PICTURES, number_of
 from wily_magpie.core.templates import apart as templates
-from wily_magpie.core.templates.by_hand import ByHand
+from wily_magpie.core.templates.by_hand import ByHand, Typed
 from wily_magpie.core.templates.rules import SCREENSHOT
 from wily_magpie.core.templates.slip import NOTHING, Slip
 from wily_magpie.core.templates.update import ChosenUpdate, PageUpdate, update_of
@@ -175,10 +177,14 @@ class CaptureRun:
         """All of it, without a person in between; a page that is kept already is left alone unless it is to be updated."""
         reading = self.reading(page, with_replies=wanted.with_replies)
         need_passages(wanted.marks, reading)
-        slip = self.slip(reading, wanted.template, wanted.place, ByHand(marks=tuple(wanted.marks)))
+        hand = ByHand(marks=tuple(wanted.marks))
+        slip = self.slip(reading, wanted.template, wanted.place, hand)
         place = self.counter.reader.entries.place(slip.place)
-        for key, text in wanted.values:
-            slip = slip.with_text(find_field(place.fields, key).key, text)
+        if wanted.values:
+            values = {named(slip, place, key): Typed(text) for key, text in wanted.values}
+            there = {line.field.key for line in slip.lines}
+            hand = replace(hand, values=values, new_keys=tuple(key for key in values if key not in there))
+            slip = self.slip(reading, wanted.template, wanted.place or place.key, hand)
         if slip.known and not wanted.is_update:
             return Captured(slip, Kept(place.key, place.name, slip.known.id, slip.known.title, "known"))
         kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW)
@@ -187,13 +193,14 @@ class CaptureRun:
     def pictures(self, slip: Slip, kept: Kept) -> list[str]:
         """Fetches the pictures of a kept slip, and its site's icon, and keeps them together; the sentences of failures."""
         wanted, icon, files = self.wanted_pictures(slip)
+        place = self.counter.reader.entries.place(kept.place)
         fetched: list[FetchedPicture] = []
         failures: list[str] = []
         size = 0
         known = self.counter.reader.entries.picture
         for done, address in enumerate(wanted):
             self.progress.tick(done, len(wanted))
-            if known(address) is not None:
+            if known(address) is not None and not place.nature.is_in_files:
                 continue
             try:
                 answer = self.counter.fetcher.picture(address, slip.reading.page.address, self.is_cancelled)
@@ -210,21 +217,47 @@ class CaptureRun:
         self.counter.do(KeepPictures(kept, fetched, (host, icon) if has_icon else None, files), self.progress)
         return failures
 
-    def wanted_pictures(self, slip: Slip) -> tuple[list[str], str, Mapping[str, str]]:
+    def wanted_pictures(self, slip: Slip) -> tuple[list[str], str, Mapping[str, Sequence[str]]]:
         """(addresses to be fetched, the icon's among them or "", those that go into fields of files, by key)."""
         files = {
-            line.field.key: line.text
+            line.field.key: addresses_of(line.text)
             for line in slip.lines
             if line.field.kind.holds_files and line.text and line.text != SCREENSHOT
         }
         lead = [line.text for line in slip.lines if line.field.key == "picture" and line.text]
-        shown = [*lead, *addresses_in(slip.body)] if slip.template.keeps_pictures else []
+        marked = [mark.picture for mark in slip.marks if mark.picture]
+        shown = [*lead, *marked, *addresses_in(slip.body)] if slip.template.keeps_pictures else marked
         most = round(number_of(MOST_PICTURES, self.counter.reader.settings()))
-        wanted = list(dict.fromkeys([*files.values(), *shown]))[:most]
-        icon = slip.reading.best("icon") if slip.template.keeps_pictures else ""
-        if icon and self.counter.reader.entries.has_icon(host_of(slip.reading.page.address)):
-            icon = ""
+        wanted = list(dict.fromkeys([*(one for many in files.values() for one in many), *shown]))[:most]
+        icon = self.icon_of(slip) if slip.template.keeps_pictures else ""
         return [*wanted, *([icon] if icon and icon not in wanted else [])], icon, files
+
+    def icon_of(self, slip: Slip) -> str:
+        """The address of the icon of a slip's site: the one that the page names, else the usual one; "" where it is kept."""
+        host = host_of(slip.reading.page.address)
+        if not host or self.counter.reader.entries.has_icon(host):
+            return ""
+        address = slip.reading.page.address
+        return slip.reading.best("icon") or urljoin(address, "/favicon.ico")
+
+
+def addresses_of(text: str) -> list[str]:
+    """The addresses in a line of files."""
+    return [one.rstrip(";") for one in text.split() if "://" in one]
+
+
+def named(slip: Slip, place: PlaceInfo, name: str) -> str:
+    """The key of the field that a script names; in a notes folder it may be a new one.
+
+    Raises:
+        UserError: a collection has no such field.
+    """
+    lines = [line.field for line in slip.lines]
+    if place.nature.is_in_files and all(
+        name.casefold() not in (one.key.casefold(), one.label.casefold()) for one in lines
+    ):
+        return name
+    return find_field(lines if place.nature.is_in_files else place.fields, name).key
 
 
 def need_passages(marks: Sequence[Mark], reading: Reading) -> None:

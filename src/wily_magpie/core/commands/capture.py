@@ -8,9 +8,10 @@ from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
 from wily_magpie.core.entries.kept import KeepAs, Kept
+from wily_magpie.core.entries.mark import alternative_of
 from wily_magpie.core.events import DraftsChanged, Event, PicturesKept
 from wily_magpie.core.fields import Value
-from wily_magpie.core.pages.address import canonical
+from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import now
@@ -69,8 +70,13 @@ class KeepSlip(StepCommand[Kept]):
 
     def as_part(self) -> str:
         """What is written into a note."""
-        draft, address = self.slip.draft(), self.slip.reading.page.address
-        return self.slip.body.strip() or (f"[{draft.title}]({address})" if address else draft.title)
+        draft, address, body = self.slip.draft(), self.slip.reading.page.address, self.slip.body.strip()
+        if not address or address in body:
+            return body or draft.title
+        if "\n" not in body and body:  # such as an item of a list
+            return f"{body} ([{host_of(address)}]({address}))"
+        link = f"[{alternative_of(draft.title)}]({address})"
+        return f"{body}\n\n{link}" if body else link
 
     def change(self, library: Library, place: Place, known: Entry) -> None:
         """Writes into the entry that is there what the person did on the slip, and of the page what was chosen."""
@@ -87,7 +93,12 @@ class KeepSlip(StepCommand[Kept]):
         values = {key: there.get(key) for key in keys}
         if self.keep_as is KeepAs.UPDATE:
             values |= with_files(known, self.screenshots(library))
-        place.change(known.id, library.resolve(place, values), body)
+        matter = {key: value for key, value in draft.matter.items() if key in keys}
+        place.change(
+            known.id, library.resolve(place, {k: v for k, v in values.items() if k not in slip.new_keys}), body
+        )
+        if matter:
+            place.add_matter(known.id, matter)
 
     def wanted(self, library: Library, place: Place) -> Draft:
         """The entry that it becomes, with the picture of what was visible."""
@@ -146,34 +157,38 @@ class KeepPictures(StepCommand[None]):
     Attributes:
         kept: where the slip went that they belong to.
         icon: (host, address) of a site's icon among them.
-        files: address by the key of the field.
+        files: addresses by the key of the field.
     """
 
     kept: Kept
     pictures: Sequence[FetchedPicture]
     icon: tuple[str, str] | None = None
-    files: Mapping[str, str] = field(default_factory=dict)
+    files: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     def label(self, _library: Library) -> str:
         return f"Keep the pictures of “{short(self.kept.title)}”"
 
     def do(self, library: Library, _progress: Progress) -> None:
+        place = library.place(self.kept.place)
+        beside = {one.address: (one.content, one.media_type) for one in self.pictures}
+        laid = place.lay_pictures(self.kept.entry_id, beside)
         for one in self.pictures:
-            library.blobs.keep_picture(one.address, one.content, one.media_type)
+            if one.address not in laid:
+                library.blobs.keep_picture(one.address, one.content, one.media_type)
         if self.icon is not None:
             library.blobs.keep_icon(*self.icon)
-        self.attach(library)
+        self.attach(library, place)
 
-    def attach(self, library: Library) -> None:
+    def attach(self, library: Library, place: Place) -> None:
         """Puts pictures into fields of files."""
-        place = library.place(self.kept.place)
-        found = {key: library.blobs.picture(address) for key, address in self.files.items() if address}
-        stored = {
-            key: (library.blobs.keep_file(name_in(self.files[key]), content, self.files[key]),)
-            for key, content in found.items()
-            if content
-        }
-        values = with_files(place.entry(self.kept.entry_id), stored)
+        there = {one.address: one.content for one in self.pictures}
+        stored: dict[str, tuple[str, ...]] = {}
+        for key, addresses in self.files.items():
+            found = [(one, there.get(one) or library.blobs.picture(one)) for one in addresses]
+            stored[key] = tuple(
+                library.blobs.keep_file(name_in(one), content, one) for one, content in found if content is not None
+            )
+        values = with_files(place.entry(self.kept.entry_id), {key: files for key, files in stored.items() if files})
         if values:
             place.change(self.kept.entry_id, values)
 

@@ -1,23 +1,41 @@
 """Commands over notes: writing into them, moving them."""
 
 from collections.abc import Mapping
-from dataclasses import field
+from dataclasses import field, replace
 from datetime import date
 
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
+from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition, NoteTarget
 from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import moving, writing
 from wily_magpie.core.places.notes.folder import NotesFolder
 
+HEADING_LEVEL = 2
+"""Of a heading that is made where its template does not say."""
+
 
 def written(notes: NotesFolder, target: writing.Target, text: str, values: Mapping[str, Value] | None = None) -> Entry:
     """Writes a text; the note."""
     return notes.rows([writing.write(notes, target, text, values)])[0]
+
+
+@dataclass(frozen=True)
+class MakeHeading(StepCommand[None]):
+    """Makes the heading in a note below which a template writes, and the note where there is none."""
+
+    place: str
+    target: NoteTarget
+
+    def label(self, library: Library) -> str:
+        return f"Make the heading “{self.target.way.heading.strip('# ')}” in {library.place(self.place).name}"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        way = replace(self.target.way, level=self.target.way.level or HEADING_LEVEL)
+        library.place(self.place).write_into(replace(self.target, way=way), "")
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """Commands that set places up."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from wily_magpie.core.commands.command import Progress, StepCommand
@@ -8,11 +9,10 @@ from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.title_pattern import check_pattern
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.api import PlaceInfo, PlaceSettings
+from wily_magpie.core.places.atomic import make_folder
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.rules import read_rule
-from wily_magpie.core.places.starters import STARTERS, Starter
-from wily_magpie.core.templates.propose import FOR_FIELDS, KEYS
-from wily_magpie.core.templates.template import Template
+from wily_magpie.core.places.starters import Starter
 
 
 @dataclass(frozen=True)
@@ -33,31 +33,35 @@ class NewCollection(StepCommand[PlaceInfo]):
 
 
 @dataclass(frozen=True)
-class CollectionFor(StepCommand[PlaceInfo]):
-    """A new collection with a field for each that a template fills, of the kinds that such fields have in starters."""
+class PlaceFor(StepCommand[PlaceInfo]):
+    """A new place for pages like one that was seen, with the fields that were chosen for it.
+
+    Attributes:
+        folder: of a notes folder, which is made where it is not there; None: a collection.
+    """
 
     name: str
-    template: Template
+    plans: Sequence[FieldPlan]
+    folder: Path | None = None
 
     def label(self, _library: Library) -> str:
-        return f"New collection {self.name}"
+        return f"New {'collection' if self.folder is None else 'notes folder'} {self.name}"
 
     def do(self, library: Library, _progress: Progress) -> PlaceInfo:
-        return library.add_collection(self.name, plans_for(self.template)).info
+        if self.folder is None:
+            return library.add_collection(self.name, list(self.plans)).info
+        path = self.folder.expanduser().absolute()
+        need_free(library, path)
+        make_folder(path)
+        return library.add_notes_folder(self.name, path, tuple(self.plans)).info
 
 
-def plans_for(template: Template) -> list[FieldPlan]:
-    """A field for each that a template fills, besides the usual ones."""
-    plans = [plan_for(key) for key in dict.fromkeys([*template.fields, "address", "captured"])]
-    return [plan for plan in plans if plan.key != "title"]
-
-
-def plan_for(key: str) -> FieldPlan:
-    """A field of that key as starters have it, else as pages are read, else a text."""
-    known = {plan.key: plan for one in reversed(STARTERS) for plan in one.fields}  # the first starter's word counts
-    label = key.replace("_", " ").capitalize()
-    read = {KEYS.get(name, name): FieldPlan(KEYS.get(name, name), label, kind) for name, label, kind in FOR_FIELDS}
-    return known.get(key) or read.get(key) or FieldPlan(key, label, "text")
+def need_free(library: Library, path: Path) -> None:
+    """Raises UserError where a folder is a notes folder already."""
+    if any(notes.path == path for notes in library.notes_folders()):
+        raise UserError(
+            "notes-known", f"{path} is a notes folder of this library already.", "It stands among the places."
+        )
 
 
 @dataclass(frozen=True)
@@ -73,10 +77,7 @@ class AddNotesFolder(StepCommand[PlaceInfo]):
         path = self.path.expanduser().absolute()
         if not path.is_dir():
             raise UserError("notes-gone", f"{path} is not a folder.", "Choose one that is there.")
-        if any(notes.path == path for notes in library.notes_folders()):
-            raise UserError(
-                "notes-known", f"{path} is a notes folder of this library already.", "It stands among the places."
-            )
+        need_free(library, path)
         return library.add_notes_folder(path.name or str(path), path, ()).info
 
 

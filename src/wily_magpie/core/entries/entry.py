@@ -5,6 +5,7 @@ from dataclasses import field
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.fields import Value
+from wily_magpie.core.fields.base import Plain
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,8 @@ class Draft:
     """The canonical form of the page's address, by which it is recognised when it is met again."""
     path: str = ""
     """Of a note, where in its folder it is to be; "" as the folder has it."""
+    matter: Mapping[str, Plain] = field(default_factory=dict)
+    """Of a note, front matter by keys that the folder has no field of yet."""
 
 
 def short(title: str, most: int = 48) -> str:

@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 from wily_magpie.core.commands.command import Progress, StepCommand
-from wily_magpie.core.commands.places import plans_for
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries import layout
 from wily_magpie.core.entries.entry import short
@@ -20,6 +19,7 @@ from wily_magpie.core.fields import KINDS
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.template_store import SampleRow
+from wily_magpie.core.queries.place_plans import plans_for
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.queries.templates import TemplateQueries, page_of_copy
 from wily_magpie.core.templates.open_form import bad, check_expressions, from_plain, parsed, to_json, to_plain

@@ -12,6 +12,7 @@ from wily_magpie.core.entries.insert_position import NoteTarget
 from wily_magpie.core.entries.layout import USUAL_LAYOUT, Layout
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS, Value
+from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.query.nodes import Question
 
 MADE_KINDS = tuple(name for name in KINDS if name != "gaps")
@@ -57,6 +58,8 @@ class PlaceSettings:
     """Of a notes folder: the path of a day's page; "" for the usual one."""
     journal_starter: str = ""
     """Of a notes folder: the path of a note that a new journal page begins as, or ""."""
+    pictures_folder: str = ""
+    """Of a notes folder: the folder for the pictures of a note, such as "Pictures/{year}"; "" for the usual one."""
     links_lead_out: bool = False
     """Of a notes folder: whether the person wants links that lead out of it to be written through."""
 
@@ -238,6 +241,10 @@ class Place(ABC):
         """
         return None
 
+    def holds_address(self, _target: NoteTarget, _address: str) -> str:
+        """The path of the note that a capture would be written into, where that has its address already; else ""."""
+        return ""
+
     def missing_notes(self, _titles: Sequence[str]) -> list[str]:
         """Those of some titles that no note has, where titles stand for notes."""
         return []
@@ -262,6 +269,17 @@ class Place(ABC):
     @abstractmethod
     def change(self, entry_id: int, values: Mapping[str, Value], body: str | None = None) -> None:
         """Sets fields (None: blank), and the body where one is given."""
+
+    def add_matter(self, _entry_id: int, _matter: Mapping[str, Plain]) -> None:  # noqa: B027 - most have fields for all
+        """Of a note, sets front matter by keys that no field has yet."""
+
+    def lay_pictures(self, _entry_id: int, _pictures: Mapping[str, tuple[bytes, str]]) -> frozenset[str]:
+        """Of a note, lays the pictures beside it that its text shows, and has the text lead to them; their addresses.
+
+        Args:
+            pictures: contents and media type by the address that the text knows each by.
+        """
+        return frozenset()
 
     def change_all(self, ids: Sequence[int], values: Mapping[str, Value]) -> None:
         """Sets the same fields of many entries."""

@@ -1,14 +1,18 @@
 """Slips: filled from a page, by the templates and places that there are."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
 from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.mark import Mark, in_page_order
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.fields import KINDS
 from wily_magpie.core.pages.page import Finding, Reading
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.queries.place_plans import plan_for
 from wily_magpie.core.queries.templates import TemplateQueries
 from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.rule_context import RuleContext
@@ -17,6 +21,7 @@ from wily_magpie.core.templates.slip import (
     CHOSEN_BY_YOU,
     NOTHING,
     KnownEntry,
+    Lack,
     Slip,
     SlipField,
     fill,
@@ -24,6 +29,7 @@ from wily_magpie.core.templates.slip import (
     in_order,
     ticked_as,
 )
+from wily_magpie.core.templates.starters import COMMON
 from wily_magpie.core.templates.template import Choice, Template, choose
 
 
@@ -58,15 +64,15 @@ class SlipQueries:
             place = known[0].place if known else self.last_place(choice.template) if is_habit else ""
         slip = self.filled(reading, choice.template, choice.reason, place, hand, screenshot)
         slip = replace(slip, also_matching=choice.also)
-        target = self._library.place(slip.place)
+        target, refusal = self._library.place(slip.place), None
         made = tuple(f"Makes the note “{title}”." for title in target.missing_notes(slip.notes))
         try:
             part = target.dry_run(slip.template.way)
         except UserError as error:
-            part = [str(error)]
-        slip = replace(slip, told=(*(part or ()), *made))
+            part, refusal = [], error
+        slip = replace(slip, told=(*(part or ()), *made), lacks=lacks_of(slip, target, refusal))
         if part is not None:
-            return slip
+            return replace(slip, told=(*slip.told, *already_there(slip, target, reading.page.address)))
         here = next((one for one in known if one.place == slip.place), None)
         slip = replace(slip, elsewhere=tuple(one for one in known if one is not here))
         if here is None:
@@ -113,8 +119,16 @@ class SlipQueries:
             hand.picture,
             bool(screenshot),
         )
-        slip = fill(template, reason, context, target.key, target.fields, hand)
-        return replace(slip, screenshot=screenshot, is_place_chosen=bool(hand.place))
+        fresh = new_fields(target, hand.new_keys)
+        usual = FOR_NOTES if target.nature.is_in_files else {}
+        slip = fill(template, reason, context, target.key, (*target.fields, *fresh), hand, usual)
+        return replace(
+            slip,
+            screenshot=screenshot,
+            is_place_chosen=bool(hand.place),
+            new_keys=tuple(one.key for one in fresh),
+            named_keys=hand.new_keys,
+        )
 
     def template_for(self, reading: Reading, name: str) -> Choice:
         """The template of a name, else the one that is proposed for a page; and why."""
@@ -149,6 +163,55 @@ class SlipQueries:
 
     def target(self, name: str) -> Place:
         return self._library.place(name) if name else self._library.first_place()
+
+
+SOURCE_KEYS = ("address", "authors", "published", "captured", "tags")
+"""What a note needs of the page that it was kept from, besides its title."""
+FOR_NOTES = {key: COMMON[key] for key in SOURCE_KEYS}
+
+
+def new_fields(target: Place, named: Sequence[str]) -> list[Field]:
+    """Fields that a notes folder lacks and a capture gives its note as front matter.
+
+    A folder that has no fields yet gets what a source needs; no capture into notes ever lacks its address.
+    """
+    if not target.nature.is_in_files:
+        return []
+    there = {one.key for one in target.fields}
+    has_own = any(one.is_writable and one.key != "title" for one in target.fields)
+    wanted: tuple[str, ...] = ("address",) if has_own else SOURCE_KEYS
+    if any(one.kind.is_address for one in target.fields):
+        wanted = tuple(key for key in wanted if key != "address")
+    return [made_field(key) for key in dict.fromkeys((*wanted, *named)) if key not in there]
+
+
+def made_field(key: str) -> Field:
+    """A field for a key of front matter: as starters have it, else a text."""
+    plan = plan_for(key)
+    return Field(key, plan.label, KINDS[plan.kind], "")
+
+
+def lacks_of(slip: Slip, target: Place, refusal: UserError | None) -> tuple[Lack, ...]:
+    """What the template wants and the place does not have.
+
+    Args:
+        refusal: why it cannot be written into the note that the template names.
+    """
+    there = {one.key for one in target.fields} | set(slip.new_keys)
+    keys = [key for key, rule in slip.template.fields.items() if key not in there and rule.source != "question"]
+    out = [
+        Lack("field", key, f"{target.name} has no field “{plan_for(key).label}”, which the template fills.")
+        for key in keys
+    ]
+    if refusal is not None:
+        out.append(Lack("heading" if refusal.slug == "no-heading" else "", "", str(refusal)))
+    return tuple(out)
+
+
+def already_there(slip: Slip, target: Place, address: str) -> tuple[str, ...]:
+    """What is to be said where a running note has the page's address already."""
+    holding = target.holds_address(slip.template.way, address) if slip.template.way is not None else ""
+    return (f"{holding} has this address already.",) if holding else ()
 
 
 def with_known(slip: Slip, known: Entry, marks: tuple[Mark, ...]) -> Slip:

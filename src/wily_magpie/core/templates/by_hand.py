@@ -30,6 +30,7 @@ class ByHand:
         body: the text, where the person settled it.
         marks: those that were made or changed; removed: those of the kept entry that are to go.
         picture: address of the picture that was chosen.
+        new_keys: keys of front matter that the person named, which a notes folder has no field of yet.
     """
 
     template: str = ""
@@ -39,6 +40,7 @@ class ByHand:
     marks: tuple[Mark, ...] = ()
     removed: tuple[Mark, ...] = ()
     picture: str = ""
+    new_keys: tuple[str, ...] = ()
 
     @property
     def is_blank(self) -> bool:
@@ -51,7 +53,7 @@ class ByHand:
         marks, removed = ([one.to_plain() for one in marks] for marks in (self.marks, self.removed))
         return json.dumps(
             {"template": self.template, "place": self.place, "values": values, "body": self.body, "marks": marks,
-             "removed": removed, "picture": self.picture}, ensure_ascii=False,
+             "removed": removed, "picture": self.picture, "new_keys": self.new_keys}, ensure_ascii=False,
         )  # fmt: skip
 
     @classmethod
@@ -71,6 +73,7 @@ class ByHand:
             marks_in(stored.get("marks")),
             marks_in(stored.get("removed")),
             str(stored.get("picture") or ""),
+            tuple(map(str, keys)) if isinstance(keys := stored.get("new_keys"), list) else (),
         )
 
 

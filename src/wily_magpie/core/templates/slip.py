@@ -18,6 +18,7 @@ from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import BY_TEMPLATE, Rule, RuleResult, give
 from wily_magpie.core.templates.template import Template
 
+NO_RULES: Mapping[str, Rule] = {}
 NOTHING = ByHand()
 CHOSEN_BY_YOU = "chosen by you"
 """The reason of a template that a person chose."""
@@ -64,6 +65,21 @@ class KnownEntry:
 
 
 @dataclass(frozen=True)
+class Lack:
+    """Something that a template wants and that is not there.
+
+    Attributes:
+        what: "field", "heading", or "" for what cannot be made from here.
+        key: of a field.
+        text: what is said of it.
+    """
+
+    what: str
+    key: str
+    text: str
+
+
+@dataclass(frozen=True)
 class Slip:
     """The draft of one capture. Lines begin with the title, then the place's fields in order.
 
@@ -81,6 +97,10 @@ class Slip:
     lines: tuple[SlipField, ...]
     body: str
     is_place_chosen: bool = False
+    new_keys: tuple[str, ...] = ()
+    """Keys of lines that the place, a notes folder, has no field of yet: they become front matter of the note."""
+    named_keys: tuple[str, ...] = ()
+    """Those of them that the person named."""
     aside: Mapping[str, Typed] = field(default_factory=dict)
     is_body_typed: bool = False
     body_problem: str = ""
@@ -95,7 +115,8 @@ class Slip:
     also_matching: tuple[str, ...] = ()
     """Names of the other templates that take the page, too, in their order."""
     told: tuple[str, ...] = ()
-    """What keeping it would make that is not there yet, or why it could not be kept there."""
+    """What keeping it would make that is not there yet."""
+    lacks: tuple[Lack, ...] = ()
     notes: tuple[str, ...] = ()
     screenshot: bytes = field(default=b"", repr=False)
     """A picture of what is visible, PNG."""
@@ -143,6 +164,7 @@ class Slip:
             self.marks,
             self.removed,
             self.context.picture,
+            self.named_keys,
         )
 
     def with_typed(self, hand: ByHand) -> "Slip":
@@ -195,8 +217,13 @@ class Slip:
         title = values.pop("title", None)
         if not isinstance(title, str):
             raise UserError("no-title", "This slip has no title yet.", "Write one; everything else may stay blank.")
-        kept = {key: value for key, value in values.items() if value is not None}
-        return Draft(title, kept, self.body, self.reading.canonical, self.note_path(title))
+        kept = {key: value for key, value in values.items() if value is not None and key not in self.new_keys}
+        matter = {
+            line.field.key: line.field.kind.to_plain(value)
+            for line in self.lines
+            if line.field.key in self.new_keys and (value := values[line.field.key]) is not None
+        }
+        return Draft(title, kept, self.body, self.reading.canonical, self.note_path(title), matter)
 
     def note_path(self, title: str) -> str:
         """Where in a notes folder it becomes a note; "" where the folder says.
@@ -300,20 +327,23 @@ def fill(
     place: str,
     fields: Sequence[Field],
     hand: ByHand = NOTHING,
+    usual: Mapping[str, Rule] = NO_RULES,
 ) -> Slip:
     """Fills a slip. What a person had typed on one before stays.
 
     Args:
-        fields: of the place, the title first; those that nobody writes have no line, those of files only where a picture is
-            put into them.
+        fields: of the place, the title first; those that nobody writes have no line.
+        usual: rules of fields for which the template has none.
     """
     work_out(template.expressions(context.reading.best("kind")), [context])
     lines: list[SlipField] = []
     notes: list[str] = []
     for one in fields:
-        rule = template.rule_of(one.key)
-        if not one.is_writable or (one.kind.holds_files and (rule is None or rule.source != "picture")):
+        rule = template.rule_of(one.key) or usual.get(one.key)
+        if not one.is_writable:
             continue
+        if one.kind.holds_files and rule is not None and rule.source != "picture":
+            rule = None  # a file cannot be reckoned
         given = with_settings(template, one, give(rule, context, one))
         notes += given.notes
         line = to_line(one, given)

@@ -211,6 +211,7 @@ class NotesFolder(Place):
 
         matter: dict[str, Plain] = {"title": draft.title}
         matter.update(self.to_plain(draft.values))
+        matter.update(draft.matter)
         content = note_file.compose(matter, draft.body).encode("utf-8", "replace")
         pattern = draft.path or self.settings.name_pattern or "{title}"
         return self.bring_back(fill_path(pattern, draft.title, today()), content)
@@ -329,10 +330,35 @@ class NotesFolder(Place):
             body = (entry.body if entry else "") or ""
             self.change(entry_id, {}, insert(body, f"{'!' if is_picture else ''}[{name}]({link})", InsertPosition()))
 
+    def add_matter(self, entry_id: int, matter: Mapping[str, Plain]) -> None:
+        from wily_magpie.core.places.notes import note_file  # as above
+
+        path, before, text = self.whole_text(entry_id)
+        self.rewrite(path, before, note_file.set_values(note_file.parse(text), dict(matter)).encode())
+
+    def lay_pictures(self, entry_id: int, pictures: Mapping[str, tuple[bytes, str]]) -> frozenset[str]:
+        from wily_magpie.core.places.notes.beside import lay_pictures  # as above
+
+        entry = self.entry(entry_id)
+        if entry is None:
+            return frozenset()
+        body, laid = lay_pictures(self, entry, pictures)
+        if laid:
+            self.change(entry_id, {}, body)
+        return laid
+
     def dry_run(self, target: NoteTarget | None) -> list[str] | None:
         from wily_magpie.core.places.notes import writing  # not needed at start
 
         return writing.dry_run(self, writing.target_of(self, target)) if target is not None else None
+
+    def holds_address(self, target: NoteTarget, address: str) -> str:
+        from wily_magpie.core.places.notes import writing  # not needed at start
+
+        path = writing.target_of(self, target).path
+        content = read_bytes(path) if address else None
+        has_it = content is not None and address in content.decode("utf-8", "replace")
+        return path.relative_to(self.path).as_posix() if has_it else ""
 
     def write_into(self, target: NoteTarget, text: str) -> int:
         from wily_magpie.core.places.notes import writing  # not needed at start

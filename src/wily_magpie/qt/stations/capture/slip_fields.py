@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.slip import Slip, SlipField
@@ -22,14 +22,15 @@ class SlipFields(QWidget):
     Args:
         names: asks for what a field completes with: (key, hands them over).
 
-    Signals: as those of a line; drawer_asked: all that the page says is to be seen, or not any more.
+    Signals: as those of a line; drawer_asked: all that the page says is to be seen, or not any more; key_named: a key of
+    front matter that the folder of notes has no field of yet.
     """
 
     edited = pyqtSignal(str, str)
     chosen = pyqtSignal(str, str, str)
     rule_asked = pyqtSignal(str)
     drawer_asked = pyqtSignal(bool)
-    unfolded = pyqtSignal(str)
+    key_named = pyqtSignal(str)
 
     def __init__(
         self, names: Callable[[str, Callable[[list[str]], None]], None], parent: QWidget | None = None
@@ -54,6 +55,12 @@ class SlipFields(QWidget):
         self.more.setObjectName("add")
         self.more.clicked.connect(self.unfold)
         foot.addWidget(self.more)
+        self.new_key = QLineEdit()
+        self.new_key.setPlaceholderText("a new key")
+        self.new_key.setAccessibleName("A new key of front matter")
+        self.new_key.setFixedWidth(96)
+        self.new_key.returnPressed.connect(self._on_key_named)
+        foot.addWidget(self.new_key)
         foot.addStretch(1)
         self.drawer = QPushButton("All that the page says")
         self.drawer.setObjectName("add")
@@ -78,6 +85,16 @@ class SlipFields(QWidget):
             for line in slip.lines:
                 self.lines[line.field.key].show_line(line)
         self.fold()
+
+    def show_new_key(self, *, can_be_named: bool) -> None:
+        """Offers to name a new key, where the place is a notes folder."""
+        self.new_key.setVisible(can_be_named)
+
+    def _on_key_named(self) -> None:
+        key = self.new_key.text().strip()
+        self.new_key.clear()
+        if key:
+            self.key_named.emit(key)
 
     def add_line(self, line: SlipField) -> None:
         """Makes a line."""
@@ -107,7 +124,8 @@ class SlipFields(QWidget):
     def is_folded(self, line: SlipField) -> bool:
         """Whether a line is out of sight: blank and left alone, or hidden by the template."""
         key = line.field.key
-        if line.is_typed or line.problem or line.is_question or key in (self.entered, *self.usual):
+        named = self.slip.named_keys if self.slip is not None else ()
+        if line.is_typed or line.problem or line.is_question or key in (self.entered, *self.usual, *named):
             return False
         return line.is_hidden or not line.text.strip()
 

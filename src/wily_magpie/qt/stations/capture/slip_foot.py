@@ -4,8 +4,11 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.kept import KeepAs
-from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip import Lack, Slip
+from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, label
+
+MOST_LACKS = 2
 
 
 class SlipFoot(QWidget):
@@ -15,12 +18,14 @@ class SlipFoot(QWidget):
         asked: the slip is to be kept (as what, or None for what is usual); open_asked: and opened afterwards.
         update_asked: what of the page would replace what of the entry is to be shown.
         later_asked: only the address is to be kept.
+        make_asked: what the template wants and is not there is to be made.
     """
 
     asked = pyqtSignal(object)
     update_asked = pyqtSignal()
     later_asked = pyqtSignal()
     open_asked = pyqtSignal()
+    make_asked = pyqtSignal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -35,6 +40,9 @@ class SlipFoot(QWidget):
         for widget in (self.problem, self.about_file, self.makes):
             widget.hide()
             column.addWidget(widget)
+        self.lacks = QVBoxLayout()
+        self.lacks.setSpacing(2)
+        column.addLayout(self.lacks)
         row = QHBoxLayout()
         row.setSpacing(6)
         self.keep = QPushButton("Keep")
@@ -65,6 +73,7 @@ class SlipFoot(QWidget):
         """
         for widget in (self.problem, self.about_file, self.makes):
             widget.hide()
+        clear(self.lacks)
         self.later.setEnabled(has_address)
         self.later.show()
 
@@ -77,7 +86,10 @@ class SlipFoot(QWidget):
         self.keep_second.setVisible(is_known)
         self.keep_open.setVisible(not is_known)
         self.later.setVisible(not is_known)
-        self.keep.setText("Add to it" if is_known else "Keep")
+        makes = slip is not None and any(
+            told.endswith(" will be made.") or told.startswith("Makes") for told in slip.told
+        )
+        self.keep.setText("Add to it" if is_known else "Keep and make that" if makes else "Keep")
         addition = "Add what you typed and marked to that entry; its text stays (Ctrl+Return)"
         self.keep.setToolTip(addition if is_known else "Ctrl+Return")
 
@@ -90,7 +102,27 @@ class SlipFoot(QWidget):
         self.about_file.setVisible(is_file)
         self.makes.setText(" ".join(slip.told))
         self.makes.setVisible(bool(slip.told))
+        clear(self.lacks)
+        for lack in slip.lacks[:MOST_LACKS]:
+            self.lacks.addWidget(self.lack_row(lack))
+        if len(slip.lacks) > MOST_LACKS:
+            self.lacks.addWidget(
+                label(f"and {len(slip.lacks) - MOST_LACKS} more fields that the place lacks", "reason")
+            )
         self.later.setEnabled(True)
+
+    def lack_row(self, lack: Lack) -> QWidget:
+        """What is not there, and the way out."""
+        box = QWidget()
+        row = QHBoxLayout(box)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label(lack.text, "problem", wraps=True), 1)
+        if lack.what:
+            make = QPushButton("Make it")
+            make.setAccessibleName(f"Make it: {lack.text}")
+            make.clicked.connect(lambda: self.make_asked.emit(lack))
+            row.addWidget(make)
+        return box
 
     def complain(self, text: str) -> None:
         """Says what stands in the way."""

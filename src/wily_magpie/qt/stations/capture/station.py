@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QSizePolicy,
     QSplitter,
@@ -19,7 +18,6 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.capture.run import CaptureRun, missing_pictures
 from wily_magpie.core.commands.drafts import SaveDraft
-from wily_magpie.core.commands.places import CollectionFor
 from wily_magpie.core.commands.templates import SetRule
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
@@ -31,6 +29,7 @@ from wily_magpie.core.templates.slip import Slip, with_blocks
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.capture.making import Making
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.model import CaptureModel, Phase
 from wily_magpie.qt.stations.capture.page_menu import PageMenu
@@ -92,6 +91,7 @@ class CaptureStation(QWidget):
         self.splitter.setCollapsible(1, False)
         self.splitter.setSizes([840, 440])
         layout.addWidget(self.splitter)
+        self.making = Making(desk, self.card, self.model)
         self.connect_card()
         self.show_choices()
         self.card.clear(NO_PAGE_YET)
@@ -106,7 +106,9 @@ class CaptureStation(QWidget):
         card.later_asked.connect(model.keep_address)
         card.head.template_chosen.connect(model.choose_template)
         card.head.place_chosen.connect(model.choose_place)
-        card.head.new_place_asked.connect(self.ask_new_place)
+        card.head.new_place_asked.connect(self.making.ask_place)
+        card.foot.make_asked.connect(self.making.make)
+        card.fields.key_named.connect(self.making.name_key)
         card.head.anew_asked.connect(self.begin_anew)
         card.head.open_known.connect(lambda known: self.desk.show_entry(known.place, known.id))
         card.blocks_toggled.connect(self._on_blocks)
@@ -256,16 +258,6 @@ class CaptureStation(QWidget):
     def complete(self, place: str, key: str, take: Callable[[list[str]], None]) -> None:
         """Asks for what a field completes with."""
         self.desk.bridge.ask(lambda reader: reader.entries.names_for(place, key), take, lambda _error: None)
-
-    def ask_new_place(self) -> None:
-        """Asks for the name of a new collection for the slip's template."""
-        slip = self.card.current()
-        if slip is None:
-            return
-        proposed = f"{slip.template.name}s"
-        name, is_given = QInputDialog.getText(self, "A new collection", "Its name:", text=proposed)
-        if is_given and name.strip():
-            self.desk.bridge.do(CollectionFor(name, slip.template), lambda made: self.model.choose_place(made.key))
 
     def begin_anew(self) -> None:
         """Fills the slip from the page alone; what was done is brought back by the notice's button."""

@@ -17,9 +17,9 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.commands.command import Command
 from wily_magpie.core.commands.fields import AddField, ChangeField, DeleteField
-from wily_magpie.core.commands.places import plan_for
 from wily_magpie.core.commands.templates import DropRules, RenameRules
 from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.queries.place_plans import plan_for
 from wily_magpie.core.queries.templates import FieldUse
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label

@@ -22,14 +22,16 @@ class PlaceCard(Card):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(desk, parent)
-        self.pattern, self.note_name, self.journal, self.starter = (QLineEdit() for _ in range(4))
+        self.pattern, self.note_name, self.journal, self.starter, self.pictures = (QLineEdit() for _ in range(5))
         self.pattern.setPlaceholderText("written by hand; or made: {authors.family}, {published.year}")
         self.note_name.setPlaceholderText("{title}; also {date}, {year}, {month}, and folders before “/”")
         self.journal.setPlaceholderText("Journal/{date}")
         self.starter.setPlaceholderText("blank; or the path of a note that a new page begins as")
+        self.pictures.setPlaceholderText("Files; also {title} of the note, {year}, {month}, and folders before “/”")
         rows = (
             ("Name", self.name), ("What belongs here", self.description), ("Titles", self.pattern),
             ("New notes are named", self.note_name), ("Journal pages", self.journal), ("A page begins as", self.starter),
+            ("Pictures of notes", self.pictures),
         )  # fmt: skip
         for _, line in rows:
             line.editingFinished.connect(self.keep)
@@ -60,14 +62,14 @@ class PlaceCard(Card):
         for widget, text in (
             (self.name, place.name), (self.description, settings.description), (self.pattern, settings.title_pattern),
             (self.note_name, settings.name_pattern), (self.journal, settings.journal_pattern),
-            (self.starter, settings.journal_starter),
+            (self.starter, settings.journal_starter), (self.pictures, settings.pictures_folder),
         ):  # fmt: skip
             widget.setText(text)
         self.links.setChecked(settings.links_lead_out)
         if not self.rules.hasFocus():
             self.rules.setPlainText("\n".join(settings.rules))
         self.form.setRowVisible(self.pattern, place.nature.has_made_titles)
-        for row in (self.note_name, self.journal, self.starter, self.links):
+        for row in (self.note_name, self.journal, self.starter, self.pictures, self.links):
             self.form.setRowVisible(row, place.nature.is_in_files)
         self.place = place
         self.check()
@@ -97,7 +99,7 @@ class PlaceCard(Card):
             place.settings, description=self.description.text().strip(), title_pattern=self.pattern.text().strip(),
             rules=self.written_rules(), name_pattern=self.note_name.text().strip(),
             journal_pattern=self.journal.text().strip(), journal_starter=self.starter.text().strip(),
-            links_lead_out=self.links.isChecked(),
+            pictures_folder=self.pictures.text().strip(), links_lead_out=self.links.isChecked(),
         )  # fmt: skip
         if self.name.text().strip() != place.name:
             self.desk.bridge.do(RenamePlace(place.key, self.name.text()), None, self.refuse)

@@ -1,0 +1,63 @@
+"""What is made from the slip because it is not there yet: places, fields, headings, keys of front matter."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from wily_magpie.core.commands.fields import AddField
+from wily_magpie.core.commands.notes import MakeHeading
+from wily_magpie.core.commands.places import PlaceFor
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.core.queries.place_plans import plan_for, plans_for_page
+from wily_magpie.core.templates.slip import Lack
+from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.capture.model import CaptureModel
+from wily_magpie.qt.stations.capture.slip_card import SlipCard
+
+
+class Making:
+    """The hands for it."""
+
+    def __init__(self, desk: StationContext, card: SlipCard, model: CaptureModel) -> None:
+        self.desk, self.card, self.model = desk, card, model
+
+    def ask_place(self) -> None:
+        """Opens the page on which a new place for the slip's page is set up."""
+        from wily_magpie.qt.stations.capture.new_place_page import NewPlacePage  # seldom needed
+
+        slip = self.card.current()
+        if slip is None:
+            return
+        name = f"{slip.template.name}s"
+        plans = plans_for_page(slip.template, slip.context)
+        self.page = NewPlacePage(name, plans, self.make_place, self.card)
+        self.page.show()
+
+    def make_place(self, wanted: PlaceFor, refused: Callable[[MagpieError], object]) -> None:
+        """Makes a place; the slip goes there."""
+
+        def done(made: PlaceInfo) -> None:
+            self.page.accept()
+            self.model.choose_place(made.key)
+            self.desk.say(f"{made.name} is made; this page is kept there.", self.desk.undoing())
+
+        self.desk.bridge.do(wanted, done, refused)
+
+    def make(self, lack: Lack) -> None:
+        """Makes what the template wants and the place lacks."""
+        slip = self.card.current()
+        if slip is None:
+            return
+        place = self.desk.overview.place(slip.place)
+        if lack.what == "field" and place.nature.is_in_files:
+            self.name_key(lack.key)
+        elif lack.what == "field":
+            self.desk.bridge.do(AddField(slip.place, plan_for(lack.key)), lambda _made: self.model.fill_again())
+        elif lack.what == "heading" and slip.template.way is not None:
+            self.desk.bridge.do(MakeHeading(slip.place, slip.template.way), lambda _made: self.model.fill_again())
+
+    def name_key(self, key: str) -> None:
+        """Gives the note a key of front matter that its folder has no field of yet."""
+        key = "_".join(key.split()).strip(":")
+        if key:
+            self.model.change(lambda hand: replace(hand, new_keys=tuple(dict.fromkeys((*hand.new_keys, key)))))
