@@ -102,7 +102,10 @@ def take_in(args: argparse.Namespace, session: Session) -> int:
 
     is_piped = args.file == "-"
     text = sys.stdin.buffer.read().decode("utf-8", "replace") if is_piped else templates.read(Path(args.file))
-    incoming = templates.look_at_import(session.reader, text)
+    look = templates.look_at_import(session.reader, text)
+    incoming = look.templates
+    for fault in look.faults:
+        say(fault)
     for one in incoming:
         emit(
             {
@@ -114,7 +117,7 @@ def take_in(args: argparse.Namespace, session: Session) -> int:
             }
         )
     if args.yes:
-        session.do(templates.bringing_in(incoming, text))
+        session.do(templates.bringing_in(look, text))
         say("One template is brought in." if len(incoming) == 1 else f"{len(incoming)} templates are brought in.")
     else:
         say("Nothing is changed yet; --yes brings them in.")

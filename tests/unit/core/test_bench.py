@@ -211,13 +211,14 @@ def test_capture_settings_are_brought_to_another_machine(session: Session, tmp_p
     assert write(session.reader, path) == len(session.reader.templates.names())
     text = path.read_text("utf-8")
     other = Session(tmp_path / "other", fetcher)
-    incoming = look_at_import(other.reader, text)
+    look = look_at_import(other.reader, text)
+    incoming = look.templates
     assert [one.template.name for one in incoming if not one.is_known] == ["Books"]
     assert "a collection of that name is made" in incoming[-1].told[0]
     assert other.reader.templates.names() == [
         n for n in session.reader.templates.names() if n != "Books"
     ]  # nothing is changed yet
-    other.do(bringing_in(incoming, text))
+    other.do(bringing_in(look, text))
     assert [to_plain(one) for one in other.reader.templates.templates()] == [
         to_plain(one) for one in session.reader.templates.templates()
     ]
@@ -236,7 +237,7 @@ HOSTILE = {
     "not json": "{", "a list": "[1]", "empty": "{}", "of the future": '{"wily_magpie": "templates", "format": 9, "templates": []}',
     "unknown part": '{"name": "x", "run": "rm -rf"}', "unknown source": '{"name": "x", "fields": {"a": {"shell": "ls"}}}',
     "bad expression": '{"name": "x", "fields": {"a": {"expression": "page.__class__.__mro__ | attr(1)"}}}',
-    "bad match": '{"name": "x", "match": ["the moon is full"]}', "two alike": '{"format": 1, "templates": [{"name": "x"}, {"name": "X"}]}',
+    "bad match": '{"name": "x", "match": ["the moon is full"]}',
     "bad page": '{"name": "x", "samples": [{"address": "", "title": "", "captured": "", "media_type": "text/html", "page": "!!"}]}',
     "bad body": '{"name": "x", "body": {"part": "everything"}}', "deep": '{"name": ' + "[" * 100_000 + "]" * 100_000 + "}",
     "bad flag": '{"name": "x", "opens": "yes"}', "bad picture": '{"name": "x", "fields": {"a": {"picture": "all"}}}',
@@ -266,8 +267,7 @@ def test_one_template_of_a_file_without_a_place_is_told(session: Session) -> Non
     text = json.dumps(
         {"name": "Wheels", "writes": "Wheel book", "fields": {"diameter": {"expression": "page.title | number"}}}
     )
-    (one,) = look_at_import(session.reader, text)
-    session.do(bringing_in([one], text))
+    session.do(bringing_in(look_at_import(session.reader, text), text))
     assert "diameter" in {field.key for field in session._library.place("Wheel book").fields}
 
 

@@ -141,7 +141,7 @@ def test_a_field_that_the_template_fills_and_the_place_lacks_is_said(session: Se
     rules = {**template.fields, "doi": template.fields["site"]}
     session.do(SaveTemplate(replace(template, fields=rules), "Article"))
     slip = session.reader.slips.slip(read_page(PAGE), "Article")
-    assert [(one.what, one.key) for one in slip.lacks] == [("field", "doi")]
+    assert [(one.what, one.keys) for one in slip.lacks] == [("field", ("doi",))]
 
 
 LOWERED = [

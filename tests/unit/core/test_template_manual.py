@@ -72,7 +72,7 @@ def test_what_is_written_fits_the_schema() -> None:
         "All of it", "Notebook", (read_rule("host is mills.example and language is en"),), Rule("expression", ("page.title",)),
         {name: Rule(name, {"picture": (PICTURES[0],), "expression": ("now",)}.get(name, ("title",))) for name in SOURCES},
         Body("marks or content", "before", "{{ page.site }}"), {"video": Body("nothing")}, NoteTarget("", InsertPosition("Links", "top", 2)),
-        "{{ title }}", ("summary",), ("language",), "to read", ("law",), keeps_pictures=False, opens=True, is_on=False,
+        "{{ title }}", ("summary",), ("language",), ("summary", "title"), "to read", ("law",), keeps_pictures=False, opens=True, is_on=False,
     )  # fmt: skip
     for template in (full, *starters()):
         plain = to_plain(template)

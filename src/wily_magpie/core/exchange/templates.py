@@ -15,6 +15,8 @@ from wily_magpie.core.entries import layout
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.exchange import capture_settings
+from wily_magpie.core.exchange.capture_settings import PlannedPlace
 from wily_magpie.core.fields import KINDS
 from wily_magpie.core.places.atomic import read_bytes, write_bytes
 from wily_magpie.core.places.library.library import Library
@@ -22,6 +24,7 @@ from wily_magpie.core.places.library.template_store import SampleRow
 from wily_magpie.core.queries.place_plans import plans_for
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.queries.templates import TemplateQueries, page_of_copy
+from wily_magpie.core.settings.known import LIBRARY_SETTINGS
 from wily_magpie.core.templates.open_form import bad, check_expressions, from_plain, parsed, to_json, to_plain
 from wily_magpie.core.templates.template import Template
 
@@ -45,6 +48,22 @@ class Incoming:
     told: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class Look:
+    """What is in a file.
+
+    Attributes:
+        faults: sentences on templates that cannot be brought in.
+        places: all places of capture settings.
+        is_whole: whether these are all capture settings of a library.
+    """
+
+    templates: tuple[Incoming, ...]
+    faults: tuple[str, ...] = ()
+    places: tuple[PlannedPlace, ...] = ()
+    is_whole: bool = False
+
+
 def export(reader: Reader, names: Sequence[str] = (), *, with_samples: bool = False) -> str:
     """Templates as one readable JSON text; none named: all of them, which are the capture settings as a whole."""
     templates = reader.templates
@@ -58,6 +77,12 @@ def export(reader: Reader, names: Sequence[str] = (), *, with_samples: bool = Fa
         plain.pop("samples", None)
         samples = reader.sample_forms(template.name) if with_samples else []
         out.append({**plain, **({"samples": [sample_form(*one) for one in samples]} if samples else {})})
+    if not names:
+        known = {one.name for one in LIBRARY_SETTINGS}
+        settings = {name: text for name, text in reader.settings().items() if name in known}
+        every = {"templates": out, "places": capture_settings.places_form(reader), "settings": settings}
+        head = {"wily_magpie": capture_settings.KIND, "format": SETTINGS_FORMAT}
+        return json.dumps({**head, **every}, ensure_ascii=False, indent=2) + "\n"
     places = [one.writes for one in wanted if one.writes and templates.fields_of(one)]
     whole = {
         "wily_magpie": "templates",
@@ -98,11 +123,11 @@ def read(path: Path) -> str:
     return content.decode("utf-8", "replace")
 
 
-def look_at_import(reader: Reader, text: str) -> list[Incoming]:
-    """What a file would bring in; nothing is changed.
+def look_at_import(reader: Reader, text: str) -> Look:
+    """What a file would bring in; nothing is changed. A template with a fault does not keep the others out.
 
     Raises:
-        UserError: it holds no templates, or one has a fault: the place and the reason are told.
+        UserError: it holds no templates, or none without a fault: the place and the reason are told.
     """
     if len(text) > LARGEST_IMPORT:
         raise bad("The text", "is too large")
@@ -113,22 +138,34 @@ def look_at_import(reader: Reader, text: str) -> list[Incoming]:
         raise bad("format", f"is {raw.get('format')}, and this version reads {SETTINGS_FORMAT}")
     if not isinstance(many, list) or len(many) > 1000:
         raise bad("templates", "must be a list of templates")
-    there = {name.casefold() for name in reader.templates.names()}
-    out: list[Incoming] = []
-    seen: set[str] = set()
-    held = 0
+    found: list[Incoming] = []
+    faults: list[UserError] = []
     for at, one in enumerate(many):
-        where = f"templates[{at}]." if is_many else ""
-        template = from_plain(one, where)
-        check_expressions(template, where)
-        if template.name.casefold() in seen:
-            raise bad(f"{where}name", f"“{template.name}” stands there twice")
-        seen.add(template.name.casefold())
-        samples = tuple(read_samples(one, where, LARGEST_SAMPLES - held))
-        held += sum(len(content) for _, content in samples)
-        is_known = template.name.casefold() in there
-        out.append(Incoming(template, samples, is_known, told_of(reader.templates, template)))
-    return out
+        try:
+            found.append(look_at_one(reader, one, f"templates[{at}]." if is_many else "", found))
+        except UserError as error:
+            faults.append(error)
+    if faults and not found:
+        raise faults[0]
+    is_whole = is_many and raw.get("wily_magpie") == capture_settings.KIND
+    places = capture_settings.read_places(raw.get("places")) if is_whole else []
+    return Look(tuple(found), tuple(map(str, faults)), tuple(places), is_whole)
+
+
+def look_at_one(reader: Reader, raw: Any, where: str, before: Sequence[Incoming]) -> Incoming:
+    """One template of a file.
+
+    Raises:
+        UserError: it has a fault.
+    """
+    template = from_plain(raw, where)
+    check_expressions(template, where)
+    if any(template.name.casefold() == one.template.name.casefold() for one in before):
+        raise bad(f"{where}name", f"“{template.name}” stands there twice")
+    held = sum(len(content) for one in before for _, content in one.samples)
+    samples = tuple(read_samples(raw, where, LARGEST_SAMPLES - held))
+    is_known = template.name.casefold() in {name.casefold() for name in reader.templates.names()}
+    return Incoming(template, samples, is_known, told_of(reader.templates, template))
 
 
 def told_of(templates: TemplateQueries, template: Template) -> tuple[str, ...]:
@@ -147,19 +184,25 @@ class TakeInTemplates(StepCommand[list[str]]):
     """Brings templates in; those of names that are there replace them. Their names.
 
     Attributes:
-        shapes, views: of places that are missing here, by name, as the file has them.
+        shapes, views: of places that are missing here, by name, as the file has them; places: of all capture settings.
     """
 
     incoming: Sequence[Incoming]
     shapes: Mapping[str, Any] = field(default_factory=dict)
     views: Mapping[str, Any] = field(default_factory=dict)
+    places: Sequence[PlannedPlace] = ()
+    settings: Mapping[str, str] | None = None
+    """Of all capture settings: the library's, by name; None: single templates are brought in."""
 
     def label(self, _library: Library) -> str:
+        if self.settings is not None:
+            return "Bring in capture settings"
         if len(self.incoming) != 1:
             return f"Bring in {len(self.incoming)} templates"
         return f"Bring in template “{short(self.incoming[0].template.name)}”"
 
     def do(self, library: Library, progress: Progress) -> list[str]:
+        capture_settings.take_in_places(library, self.places)
         for number, one in enumerate(self.incoming):
             progress.tick(number, len(self.incoming))
             self.make_place(library, one.template)
@@ -173,7 +216,13 @@ class TakeInTemplates(StepCommand[list[str]]):
                 if page is not None:
                     kept = replace(row, sha256=library.blobs.keep_copy(page))
                     library.templates.add_sample(name, kept)
-        return [one.template.name for one in self.incoming]
+        names = [one.template.name for one in self.incoming]
+        if self.settings is not None:
+            capture_settings.drop_starters(library, names)
+            others = [name for name, _ in library.templates.texts() if name not in names]
+            library.templates.order([*names, *others])
+            capture_settings.set_settings(library, self.settings)
+        return names
 
     def make_place(self, library: Library, template: Template) -> None:
         """Makes the collection that a template writes to, with its views, where there is no such place."""
@@ -192,16 +241,23 @@ class TakeInTemplates(StepCommand[list[str]]):
                 library.views.keep(place.key, one["name"], one["question"], layout=arranged)
 
 
-def bringing_in(incoming: Sequence[Incoming], text: str = "") -> TakeInTemplates:
-    """The command that brings templates in.
+def bringing_in(look: Look, text: str = "", chosen: Sequence[Incoming] | None = None) -> TakeInTemplates:
+    """The command that brings in what is in a file.
 
     Args:
-        text: the file that they came from, which knows the shapes of places that are missing here.
+        text: the file, which knows the shapes of places that are missing here.
+        chosen: of its templates; None: all. All of them together bring the whole capture settings.
     """
     raw = parsed(text) if text else {}
-    parts = [raw.get(name) if isinstance(raw, dict) else None for name in ("places", "views")]
-    shapes, views = (part if isinstance(part, dict) else {} for part in parts)
-    return TakeInTemplates(incoming, shapes, views)
+    wanted = look.templates if chosen is None else chosen
+    parts = [raw.get(name) if isinstance(raw, dict) else None for name in ("places", "views", "settings")]
+    shapes, views, settings = (part if isinstance(part, dict) else {} for part in parts)
+    if not look.is_whole:
+        return TakeInTemplates(wanted, shapes, views)
+    if len(wanted) < len(look.templates):
+        named = {one.template.writes for one in wanted}
+        return TakeInTemplates(wanted, places=[place for place in look.places if place.name in named])
+    return TakeInTemplates(wanted, places=look.places, settings=settings)
 
 
 def sample_form(row: SampleRow, content: bytes) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.field import Field, FieldPlan
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.events import Overview
 from wily_magpie.core.places.library.library import Library
@@ -112,6 +112,10 @@ class Reader:
             for one in self._library.place(place).fields[1:]
             if one.is_writable and not one.kind.is_linked
         ]
+
+    def declared_fields(self, place: str) -> tuple[Field, ...]:
+        """The fields of a place that the person set up, as they stand in their rows; those found in files are not."""
+        return self._library.fields.of(place)
 
     def sample_forms(self, template: str) -> "list[tuple[SampleRow, bytes]]":
         """The sample pages of a template with their contents; those whose copy is missing are left out."""

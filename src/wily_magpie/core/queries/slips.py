@@ -197,14 +197,15 @@ def lacks_of(slip: Slip, target: Place, refusal: UserError | None) -> tuple[Lack
     Args:
         refusal: why it cannot be written into the note that the template names.
     """
+    out: list[Lack] = []
     there = {one.key for one in target.fields} | set(slip.new_keys)
-    keys = [key for key, rule in slip.template.fields.items() if key not in there and rule.source != "question"]
-    out = [
-        Lack("field", key, f"{target.name} has no field “{plan_for(key).label}”, which the template fills.")
-        for key in keys
-    ]
+    keys = tuple(key for key, rule in slip.template.fields.items() if key not in there and rule.source != "question")
+    is_own = slip.template.writes in (target.key, target.name)
+    if keys and is_own and slip.template.way is None:
+        labels = ", ".join(plan_for(key).label for key in keys)
+        out.append(Lack("field", f"{target.name} lacks what the template fills: {labels}.", keys))
     if refusal is not None:
-        out.append(Lack("heading" if refusal.slug == "no-heading" else "", "", str(refusal)))
+        out.append(Lack("heading" if refusal.slug == "no-heading" else "", str(refusal)))
     return tuple(out)
 
 

@@ -38,6 +38,7 @@ def to_plain(template: Template) -> dict[str, Any]:
         "note_name": template.note_name,
         "asks": list(template.asks),
         "hides": list(template.hides),
+        **({"only": list(template.only)} if template.only else {}),
         "status": template.status,
         "tags": list(template.tags),
         "starter": template.starter,
@@ -128,6 +129,7 @@ def from_plain(raw: Any, where: str = "") -> Template:
         text_of(raw, "note_name", where),
         texts_of(raw, "asks", where),
         texts_of(raw, "hides", where),
+        texts_of(raw, "only", where),
         text_of(raw, "status", where),
         texts_of(raw, "tags", where),
         flag_of(raw, "keeps_pictures", where, usual=True),
@@ -137,8 +139,8 @@ def from_plain(raw: Any, where: str = "") -> Template:
     )
 
 
-NAMES = ("format", "name", "writes", "match", "title", "fields", "body", "bodies", "way", "note_name", "asks", "hides", "status",
-         "tags", "keeps_pictures", "opens", "is_on", "starter", "samples")  # fmt: skip
+NAMES = ("format", "name", "writes", "match", "title", "fields", "body", "bodies", "way", "note_name", "asks", "hides",
+         "only", "status", "tags", "keeps_pictures", "opens", "is_on", "starter", "samples")  # fmt: skip
 
 
 def name_of(raw: Mapping[str, Any], where: str) -> str:

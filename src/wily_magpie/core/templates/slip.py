@@ -70,13 +70,13 @@ class Lack:
 
     Attributes:
         what: "field", "heading", or "" for what cannot be made from here.
-        key: of a field.
+        keys: of fields.
         text: what is said of it.
     """
 
     what: str
-    key: str
     text: str
+    keys: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -347,9 +347,12 @@ def fill(
         given = with_settings(template, one, give(rule, context, one))
         notes += given.notes
         line = to_line(one, given)
-        hidden = one.key in template.hides or one.settings.is_hidden
+        is_left_out = bool(template.only) and one.key not in ("title", *template.only)
+        hidden = one.key in template.hides or one.settings.is_hidden or is_left_out
         asked = given.is_question or one.key in template.asks
         lines.append(replace(line, rule=rule, is_question=asked, is_hidden=hidden))
+    first = {key: at for at, key in enumerate(("title", *template.only))} if template.only else {}
+    lines.sort(key=lambda line: first.get(line.field.key, len(first)))
     body, problem, wanted = body_of(template, context)
     notes += wanted
     slip = Slip(

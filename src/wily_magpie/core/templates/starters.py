@@ -76,39 +76,34 @@ def starters() -> list[Template]:
     )
     return [
         starter("Object of a collection", ("VisualArtwork", "ArchiveComponent", "object"), {
-            **kind("object"), "context": found("VisualArtwork.artMedium"),
-            "made": found("VisualArtwork.dateCreated", "published"), "place": found("place"), "license": found("license"),
+            **kind("object"), "published": found("VisualArtwork.dateCreated", "published"),
         }),
         starter("Book or product with a price", ("Product", "Book", "product"), {
-            "kind": reckoned("page.kind or 'product'"), "price": AMOUNT, "currency": found("currency"), "isbn": found("isbn"),
-            "publisher": found("publisher"), "rating": found("rating"), "availability": found("availability"),
+            "kind": reckoned("page.kind or 'product'"), "price": AMOUNT, "currency": found("currency"),
         }),
         starter("Video", ("VideoObject", "video"), {
-            "kind": Rule("fixed", ("video",)), "duration": found("duration"), "channel": found("channel", "site"),
-            "player": found("player"),
+            "kind": Rule("fixed", ("video",)), "duration": found("duration"), "site": found("channel", "site"),
         }, WITH_DESCRIPTION, "to watch"),
         starter("Podcast episode", ("PodcastEpisode", "podcast episode"), {
-            **kind("podcast episode"), "duration": found("duration"), "channel": found("channel", "site"),
+            **kind("podcast episode"), "duration": found("duration"), "site": found("channel", "site"),
         }, WITH_DESCRIPTION),
         starter("Paper", ("ScholarlyArticle", "paper"), {
-            **kind("paper"), "doi": found("doi"), "journal": found("journal", "site"), "volume": found("volume"),
-            "issue": found("issue"), "pages": found("pages"), "issn": found("issn"), "arxiv": found("arxiv"),
-            "description": found("abstract", "description"),
+            **kind("paper"), "site": found("journal", "site"), "description": found("abstract", "description"),
         }),
         starter("Question", ("QAPage", "Question", "question"), {
-            **kind("question"), "answer": found("Question.acceptedAnswer.text"),
+            **kind("question"), "description": found("Question.acceptedAnswer.text", "description"),
         }),
         starter("Discussion", ("DiscussionForumPosting", "discussion"), kind("discussion")),
         starter("Event", ("Event", "event"), {
-            **kind("event"), "start": found("start"), "end": found("end"), "place": found("place"), "price": AMOUNT,
+            **kind("event"), "published": found("start", "published"), "price": AMOUNT,
         }),
         starter("Recipe", ("Recipe", "recipe"), {
-            **kind("recipe"), "duration": found("Recipe.totalTime", "duration"), "yields": found("Recipe.recipeYield"),
+            **kind("recipe"), "duration": found("Recipe.totalTime", "duration"),
         }),
         starter("Data set", ("Dataset", "data set"), {
-            **kind("data set"), "license": found("license"), "file": found("file"), "publisher": found("publisher", "site"),
+            **kind("data set"), "site": found("publisher", "site"),
         }),
-        starter("E-mail", ("EmailMessage", "e-mail"), {**kind("e-mail"), "recipient": found("recipient")}),
+        starter("E-mail", ("EmailMessage", "e-mail"), kind("e-mail")),
         Template("Article", "Sources", (*article.match, MatchRule((Condition("any page"),))), fields=article.fields,
                  status="to read", starter="Article"),
         later,

@@ -45,7 +45,8 @@ class Template:
         body, bodies: what the text is made of; by kind of page, where that is another.
         way: in a notes folder, where in which note; None: a note of its own.
         note_name: in a notes folder, the path of a new note, an expression or text; "" as the folder has it.
-        asks: keys of fields that are asked for before keeping; hides: those that the slip does not show.
+        asks: keys of fields that are asked for before keeping; hides: those that the slip does not show;
+            only: those that it shows, in this order, where the template wants a short form; () for all.
         status, tags: set on what is kept, where its place has such fields.
         keeps_pictures: whether pictures are stored with the entry; opens: whether what was kept is opened afterwards.
         is_on: whether it is proposed by itself.
@@ -63,6 +64,7 @@ class Template:
     note_name: str = ""
     asks: tuple[str, ...] = ()
     hides: tuple[str, ...] = ()
+    only: tuple[str, ...] = ()
     status: str = ""
     tags: tuple[str, ...] = ()
     keeps_pictures: bool = True

@@ -1,4 +1,4 @@
-"""Pictures of a note: files in a folder beside it, to which its text leads by paths from the note on."""
+"""Pictures and files of a note, in a folder beside it, to which its text leads by paths from the note on."""
 
 import mimetypes
 import re
@@ -45,11 +45,24 @@ def lay_pictures(notes: Notes, entry: Entry, pictures: Mapping[str, tuple[bytes,
         place = re.compile(rf"(?<=[(<]){re.escape(address)}(?=[)>\s])")
         if not place.search(body):
             continue
-        path = laid(notes, notes.path / folder / name_of(address, media_type), content)
-        link = quote(relpath(path.relative_to(notes.path).as_posix(), dirname(entry.path) or "."))
+        link = link_to(notes, laid(notes, notes.path / folder / name_of(address, media_type), content), entry)
         body = place.sub(lambda _found, link=link: link, body)  # type: ignore[misc]
         shown.add(address)
     return body, frozenset(shown)
+
+
+def lay_file(notes: Notes, entry: Entry, name: str, content: bytes) -> str:
+    """Lays a file into the usual folder; the Markdown that leads to it from a note."""
+    stem, dot, ending = name.rpartition(".")
+    safe = f"{safe_name(stem or ending)}{dot}{ending if dot else ''}"
+    path = notes.put_free(notes.path / USUAL_FOLDER / safe, content)
+    is_picture = (mimetypes.guess_type(name)[0] or "").startswith("image/")
+    return f"{'!' if is_picture else ''}[{name}]({link_to(notes, path, entry)})"
+
+
+def link_to(notes: Notes, path: Path, entry: Entry) -> str:
+    """The link from a note to a file of its folder."""
+    return quote(relpath(path.relative_to(notes.path).as_posix(), dirname(entry.path) or "."))
 
 
 def folder_for(notes: Notes, entry: Entry) -> str:

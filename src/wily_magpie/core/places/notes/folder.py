@@ -1,6 +1,5 @@
 """A notes folder as a place: files are read, changed and made; an index answers the questions."""
 
-import mimetypes
 import re
 import threading
 import time
@@ -9,7 +8,7 @@ from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
-from urllib.parse import quote, unquote
+from urllib.parse import unquote
 
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
@@ -33,8 +32,6 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
-ATTACHMENTS = "Files"
-"""The folder of a notes folder into which dropped files are copied."""
 LARGEST_BATCH_BYTES = 50_000_000
 """Of the files that are held in memory until they are indexed together."""
 FILES_A_BATCH, LEAST_A_BATCH, FILES_A_TICK, AHEAD = 400, 50, 100, 48
@@ -209,9 +206,7 @@ class NotesFolder(Place):
         """A new file named after the title; a number is added to the name where it is taken."""
         from wily_magpie.core.places.notes import note_file  # as above
 
-        matter: dict[str, Plain] = {"title": draft.title}
-        matter.update(self.to_plain(draft.values))
-        matter.update(draft.matter)
+        matter: dict[str, Plain] = {"title": draft.title, **self.to_plain(draft.values), **draft.matter}
         content = note_file.compose(matter, draft.body).encode("utf-8", "replace")
         pattern = draft.path or self.settings.name_pattern or "{title}"
         return self.bring_back(fill_path(pattern, draft.title, today()), content)
@@ -319,16 +314,14 @@ class NotesFolder(Place):
 
     def attach(self, entry_id: int, _field: Field | None, files: Sequence[tuple[str, bytes, str]]) -> None:
         """Lays files into the folder for attachments, each with a link at the end of the note."""
+        from wily_magpie.core.places.notes.beside import lay_file  # as above
+
         for name, content, _ in files:
-            stem, dot, ending = name.rpartition(".")
-            safe = f"{safe_name(stem or ending)}{dot}{ending if dot else ''}"
-            path = self.put_free(self.path / ATTACHMENTS / safe, content)
-            note = self.index.path(entry_id) or ""
-            link = quote(f"{'../' * note.count('/')}{ATTACHMENTS}/{path.name}")
-            is_picture = (mimetypes.guess_type(name)[0] or "").startswith("image/")
             entry = self.entry(entry_id)
-            body = (entry.body if entry else "") or ""
-            self.change(entry_id, {}, insert(body, f"{'!' if is_picture else ''}[{name}]({link})", InsertPosition()))
+            if entry is not None:
+                self.change(
+                    entry_id, {}, insert(entry.body or "", lay_file(self, entry, name, content), InsertPosition())
+                )
 
     def add_matter(self, entry_id: int, matter: Mapping[str, Plain]) -> None:
         from wily_magpie.core.places.notes import note_file  # as above
@@ -355,10 +348,7 @@ class NotesFolder(Place):
     def holds_address(self, target: NoteTarget, address: str) -> str:
         from wily_magpie.core.places.notes import writing  # not needed at start
 
-        path = writing.target_of(self, target).path
-        content = read_bytes(path) if address else None
-        has_it = content is not None and address in content.decode("utf-8", "replace")
-        return path.relative_to(self.path).as_posix() if has_it else ""
+        return writing.holding(self, writing.target_of(self, target), address)
 
     def write_into(self, target: NoteTarget, text: str) -> int:
         from wily_magpie.core.places.notes import writing  # not needed at start

@@ -113,6 +113,13 @@ def dry_run(notes: Notes, target: Target, *, may_make: bool = True) -> list[str]
     return told
 
 
+def holding(notes: Notes, target: Target, address: str) -> str:
+    """The path of the note where it has an address already; else ""."""
+    content = read_bytes(target.path) if address else None
+    has_it = content is not None and address in content.decode("utf-8", "replace")
+    return target.path.relative_to(notes.path).as_posix() if has_it else ""
+
+
 def write(notes: Notes, target: Target, text: str, values: Mapping[str, Value] | None = None) -> int:
     """Writes a text into a note; its id. Part of the step under way.
 

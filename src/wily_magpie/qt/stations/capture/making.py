@@ -50,9 +50,12 @@ class Making:
             return
         place = self.desk.overview.place(slip.place)
         if lack.what == "field" and place.nature.is_in_files:
-            self.name_key(lack.key)
+            for key in lack.keys:
+                self.name_key(key)
         elif lack.what == "field":
-            self.desk.bridge.do(AddField(slip.place, plan_for(lack.key)), lambda _made: self.model.fill_again())
+            for key in lack.keys[:-1]:
+                self.desk.bridge.do(AddField(slip.place, plan_for(key)))
+            self.desk.bridge.do(AddField(slip.place, plan_for(lack.keys[-1])), lambda _made: self.model.fill_again())
         elif lack.what == "heading" and slip.template.way is not None:
             self.desk.bridge.do(MakeHeading(slip.place, slip.template.way), lambda _made: self.model.fill_again())
 

@@ -8,8 +8,6 @@ from wily_magpie.core.templates.slip import Lack, Slip
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, label
 
-MOST_LACKS = 2
-
 
 class SlipFoot(QWidget):
     """See the module.
@@ -103,12 +101,8 @@ class SlipFoot(QWidget):
         self.makes.setText(" ".join(slip.told))
         self.makes.setVisible(bool(slip.told))
         clear(self.lacks)
-        for lack in slip.lacks[:MOST_LACKS]:
+        for lack in slip.lacks:
             self.lacks.addWidget(self.lack_row(lack))
-        if len(slip.lacks) > MOST_LACKS:
-            self.lacks.addWidget(
-                label(f"and {len(slip.lacks) - MOST_LACKS} more fields that the place lacks", "reason")
-            )
         self.later.setEnabled(True)
 
     def lack_row(self, lack: Lack) -> QWidget:
@@ -118,7 +112,7 @@ class SlipFoot(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(label(lack.text, "problem", wraps=True), 1)
         if lack.what:
-            make = QPushButton("Make it")
+            make = QPushButton("Make them" if len(lack.keys) > 1 else "Make it")
             make.setAccessibleName(f"Make it: {lack.text}")
             make.clicked.connect(lambda: self.make_asked.emit(lack))
             row.addWidget(make)

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.exchange.templates import Incoming, bringing_in, look_at_import, read
+from wily_magpie.core.exchange.templates import Incoming, Look, bringing_in, look_at_import, read
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.open_form import to_json
 from wily_magpie.qt.station_context import StationContext
@@ -36,7 +36,7 @@ class ImportPage(QWidget):
         self.desk = desk
         self.done = done
         self.text = ""
-        self.incoming: list[Incoming] = []
+        self.found = Look(())
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 14, 20, 12)
         column.setSpacing(8)
@@ -75,22 +75,26 @@ class ImportPage(QWidget):
     def look_at(self, path: Path, shown: Callable[[], None]) -> None:
         """Shows what is in a file, and tells when it does; one that holds no templates is said."""
 
-        def work(reader: Reader) -> tuple[str, list[Incoming]]:
+        def work(reader: Reader) -> tuple[str, Look]:
             text = read(path)
             return text, look_at_import(reader, text)
 
-        def done(found: tuple[str, list[Incoming]]) -> None:
+        def done(found: tuple[str, Look]) -> None:
             self.show_incoming(path, *found)
             shown()
 
         self.desk.bridge.ask(work, done)
 
-    def show_incoming(self, path: Path, text: str, incoming: list[Incoming]) -> None:
+    def show_incoming(self, path: Path, text: str, found: Look) -> None:
         """Lists the templates of a file."""
-        self.text, self.incoming = text, incoming
-        self.about.setText(f"{path.name} holds {len(incoming)} templates. Nothing is changed until you bring them in.")
+        self.text, self.found = text, found
+        holds = f"{path.name} holds {len(found.templates)} templates"
+        if found.is_whole:
+            names = ", ".join(place.name for place in found.places)
+            holds = f"{holds}, all capture settings, and the places {names}; ticked all, it becomes as it was there"
+        self.about.setText(f"{holds}. Nothing is changed until you bring them in. {' '.join(found.faults)}")
         self.list.clear()
-        for one in incoming:
+        for one in found.templates:
             word = "replaces the one that is here" if one.is_known else "new"
             item = QListWidgetItem(f"{one.template.name}  ·  {word}")
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
@@ -103,7 +107,7 @@ class ImportPage(QWidget):
         """Those that are ticked."""
         return [
             one
-            for row, one in enumerate(self.incoming)
+            for row, one in enumerate(self.found.templates)
             if (item := self.list.item(row)) is not None and item.checkState() == Qt.CheckState.Checked
         ]
 
@@ -122,8 +126,8 @@ class ImportPage(QWidget):
 
     def show_one(self, row: int) -> None:
         """Shows one whole."""
-        if 0 <= row < len(self.incoming):
-            one = self.incoming[row]
+        if 0 <= row < len(self.found.templates):
+            one = self.found.templates[row]
             self.form.setPlainText(to_json(one.template))
             samples = f"It comes with {len(one.samples)} sample pages." if one.samples else ""
             self.told.setText(" ".join(filter(None, (*one.told, samples))))
@@ -131,7 +135,7 @@ class ImportPage(QWidget):
     def take_in(self) -> None:
         """Brings the ticked ones in."""
         self.take.setEnabled(False)
-        self.desk.bridge.start_command(bringing_in(self.chosen(), self.text), self.done, self._on_failed)
+        self.desk.bridge.start_command(bringing_in(self.found, self.text, self.chosen()), self.done, self._on_failed)
 
     def _on_failed(self, error: MagpieError) -> None:
         self.take.setEnabled(True)

@@ -60,7 +60,7 @@ class SettingsPage(QWidget):
 
     def make_rows(self) -> None:
         self.name, self.status, self.tags = QLineEdit(), QLineEdit(), QLineEdit()
-        self.asks, self.hides = QLineEdit(), QLineEdit()
+        self.asks, self.hides, self.only = QLineEdit(), QLineEdit(), QLineEdit()
         self.note_name, self.note, self.heading = QLineEdit(), QLineEdit(), QLineEdit()
         self.place = QComboBox()
         self.way = QComboBox()
@@ -83,6 +83,7 @@ class SettingsPage(QWidget):
         self.opens = QCheckBox("Open what was kept afterwards")
         self.asks.setPlaceholderText("fields that are asked for before keeping: Chapter, Summary")
         self.hides.setPlaceholderText("fields that the slip fills without showing them: Language")
+        self.only.setPlaceholderText("blank: all; or the fields of a short form, in their order: Chapter, Summary")
         self.status.setPlaceholderText("blank, or what every page gets: to read")
         self.tags.setPlaceholderText("added to those of the page: tide mills, law")
         self.note_name.setPlaceholderText("as the folder has it; or {{ page.published | date('year') }}/{{ title }}")
@@ -99,13 +100,23 @@ class SettingsPage(QWidget):
             ("New notes are named", self.note_name), ("Pages it takes", self.match), ("", self.match_told),
             ("Would this be taken?", self.trial), ("", self.trial_told), ("Text", self.body), ("", self.body_told),
             ("Status", self.status), ("Tags", self.tags), ("Asks for", self.asks),
-            ("Hides", self.hides), ("", self.keeps_pictures), ("", self.opens),
+            ("Hides", self.hides), ("Only these fields", self.only), ("", self.keeps_pictures), ("", self.opens),
         )  # fmt: skip
         for name, row in rows:
             if name:
                 row.setAccessibleName(name)
             self.form.addRow(label(name), row)
-        lines = (self.name, self.status, self.tags, self.asks, self.hides, self.note_name, self.note, self.heading)
+        lines = (
+            self.name,
+            self.status,
+            self.tags,
+            self.asks,
+            self.hides,
+            self.only,
+            self.note_name,
+            self.note,
+            self.heading,
+        )
         for line in lines:
             line.editingFinished.connect(self.keep)
         self.match.finished.connect(self.keep)
@@ -132,6 +143,7 @@ class SettingsPage(QWidget):
             (self.name, template.name), (self.status, template.status), (self.tags, ", ".join(template.tags)),
             (self.asks, ", ".join(labels.get(key, key) for key in template.asks)),
             (self.hides, ", ".join(labels.get(key, key) for key in template.hides)), (self.note_name, template.note_name),
+            (self.only, ", ".join(labels.get(key, key) for key in template.only)),
             (self.note, way.note if way else ""), (self.heading, way.way.heading if way else ""),
         ):  # fmt: skip
             if not (line.hasFocus() and not is_other):
@@ -206,6 +218,7 @@ class SettingsPage(QWidget):
             note_name=self.note_name.text().strip(),
             asks=self.keys(self.asks.text()),
             hides=self.keys(self.hides.text()),
+            only=self.keys(self.only.text()),
             status=self.status.text().strip(),
             tags=parted(self.tags.text()),
             keeps_pictures=self.keeps_pictures.isChecked(),
