@@ -122,21 +122,21 @@ def test_a_new_field_has_its_default_and_needs_a_name_of_its_own(session: Sessio
 
 
 def test_a_change_of_kind_is_seen_before_it_is_done_and_loses_nothing(session: Session, sources: Place) -> None:
-    texts = ["1811", "12 March 1926", "spring 1880", "", "about the war"]
+    texts = ["1811", "12 March 1926", "before the flood", "", "about the war"]
     field = session.do(AddField(sources.key, FieldPlan("when", "When", "text")))
     kept = [session.do(AddEntry(sources.key, f"Mill {n}", {field.key: text or None})) for n, text in enumerate(texts)]
     before = undo_label(session)
     seen = session.reader.look_at_conversion(sources.key, "when", "date")
     assert (seen.total, seen.count_converted, seen.count_lost) == (4, 2, 2)
     assert seen.converted == (("1811", "1811"), ("12 March 1926", "1926-03-12"))
-    assert seen.lost == ("spring 1880", "about the war")
+    assert seen.lost == ("before the flood", "about the war")
     assert undo_label(session) == before
     session.do(ChangeKind(sources.key, "when", "date"))
     assert [value(session, sources, one, "when") for one in kept] == ["1811", "1926-03-12", None, None, None]
     assert [value(session, sources, one, "when_as_text") for one in kept] == [
         None,
         None,
-        "spring 1880",
+        "before the flood",
         None,
         "about the war",
     ]
@@ -217,7 +217,7 @@ def test_summaries_count_add_up_and_list_what_refers_here(session: Session, sour
         [
             ("to read", "3 EUR", "1811"),
             ("read", "4.5 EUR", "1926-03"),
-            ("to read", "", "spring 1700"),
+            ("to read", "", "before 1700"),
             ("read", "1 EUR", ""),
         ]
     ):
@@ -297,7 +297,7 @@ SHEET = """Title;Year;Pages;Price;Seen;Link;Kind;Remarks
 Heron Mill;1811;120;12,50 €;yes;http://a.example/1;book;"a
 line"
 Wick Mill;1868;90;3 EUR;no;;book;
-Saltern;about 1700;many;free;yes;http://a.example/2;map;
+Saltern;before 1700;many;free;yes;http://a.example/2;map;
 Fourth;1900;10;1 EUR;no;;map;x
 """
 
@@ -312,7 +312,7 @@ def test_a_table_is_taken_in_with_guessed_kinds_and_nothing_of_it_is_lost(sessio
     place = session._library.place(made.key)
     assert [fault.split(" ", 3)[0] for fault in faults] == ["1", "1"]
     rows = [place.rows([one])[0] for one in ids(session, place, "sortBy title")]
-    assert [one.value("year") for one in rows] == ["1900", "1811", "about 1700", "1868"]
+    assert [one.value("year") for one in rows] == ["1900", "1811", "before 1700", "1868"]
     assert [one.value("pages_as_text") for one in rows] == [None, None, "many", None]
     assert [one.value("price") for one in rows] == ["1 EUR", "12.5 EUR", None, "3 EUR"]
     undo(session)

@@ -2,10 +2,11 @@
 
 import re
 import unicodedata
+from collections.abc import Callable
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Relation, Sql, Value, as_line
-from wily_magpie.core.fields.number import plain_digits, read_number
+from wily_magpie.core.fields.number import plain_digits, read_number, read_number_in
 
 CURRENCIES = {"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Fr.": "CHF"}
 """Signs and the codes of ISO 4217 that they are read as."""
@@ -29,11 +30,19 @@ class Amount(FieldKind):
     is_sized = True
 
     def read(self, text: str) -> Value:
+        return self.parted(text, read_digits)
+
+    def read_in(self, text: str, language: str) -> Value:
+        return self.parted(text, lambda digits: read_number_in(digits, language))
+
+    @staticmethod
+    def parted(text: str, digits: Callable[[str], float | None]) -> Value:
+        """Number and unit; `digits` reads the number."""
         line = as_line(text)
         if not line:
             return None
         found = PARTED.fullmatch(line)
-        number = read_digits(found["number"]) if found else None
+        number = digits(found["number"]) if found else None
         unit = read_unit(found["before"].strip(), found["after"].strip()) if found else None
         if number is None or unit is None:
             raise UnreadableValue("no-amount", f"“{line}” is not an amount.", "Write it like 1250.00 EUR or 3.2 km.")

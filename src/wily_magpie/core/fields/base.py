@@ -162,6 +162,22 @@ class FieldKind(ABC):
             return self.read("; ".join(map(str, plain)) + (";" if self.is_many else ""))  # they are parted already
         return self.read(str(plain))
 
+    def read_in(self, text: str, _language: str) -> Value:
+        """The value of a text that stands in a language (BCP 47; "" where it is not known).
+
+        Raises:
+            UnreadableValue: it is no value of this kind, or nobody can know which.
+        """
+        return self.read(text)
+
+    def from_page(self, plain: object, language: str) -> Value:
+        """From what a page in a language says.
+
+        Raises:
+            UnreadableValue: as above.
+        """
+        return self.read_in(plain, language) if isinstance(plain, str) and plain.strip() else self.from_plain(plain)
+
     def to_column(self, value: Value) -> object:
         """A value as SQLite keeps it."""
         return to_json(value) if isinstance(value, tuple) else value

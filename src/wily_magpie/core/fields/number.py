@@ -2,6 +2,7 @@
 
 import math
 import re
+from functools import cache
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Plain, Relation, Value
@@ -16,6 +17,48 @@ def read_number(text: str) -> float | None:
     if GROUPED.fullmatch(text):
         text = re.sub(r"[ ,'\u00a0\u2009\u202f]", "", text)
     return float(text) if NUMBER_TEXT.fullmatch(text) and not math.isinf(float(text)) else None
+
+
+@cache
+def decimal_sign(language: str) -> str:
+    """The sign before the decimals in a language (CLDR): "." or ","; "" where the language is not known."""
+    from babel import Locale, UnknownLocaleError  # takes long to load
+
+    for code in (language, language[:2]):
+        try:
+            sign = Locale.parse(code, sep="-").number_symbols["latn"]["decimal"]
+        except (UnknownLocaleError, ValueError, KeyError, TypeError):
+            continue
+        return "," if sign == "," else "."
+    return ""
+
+
+UNSURE = re.compile(r"[+\-\u2212]?\d{1,3}[.,]\d{3}")
+"""One sign before three figures: thousands in one language, decimals in another."""
+
+
+def read_number_in(text: str, language: str) -> float | None:
+    """The number that a text means in a language; None where it means none.
+
+    Raises:
+        UnreadableValue: it can mean two, and the language is not known.
+    """
+    bare = re.sub(r"['’\s\u00a0\u2009\u202f]", "", text).replace("\u2212", "-").rstrip(".,")
+    sign = decimal_sign(language) if language else ""
+    comma, point = bare.rfind(","), bare.rfind(".")
+    if UNSURE.fullmatch(bare) and not sign and not bare.lstrip("+-").startswith("0"):
+        two = (bare.replace(",", "").replace(".", ""), bare.replace(",", "."))
+        raise UnreadableValue(
+            "no-number", f"“{text.strip()}” can be {two[0]} or {two[1]}.", "Write it without that sign."
+        )
+    if not sign:
+        sign = "," if comma > point else "."
+        if bare.count(sign) > 1:
+            sign = "." if sign == "," else ","
+    other = "." if sign == "," else ","
+    if bare.count(sign) > 1 or (sign in bare and other in bare[bare.rfind(sign) :]):
+        sign, other = other, sign  # whoever wrote it kept to another language
+    return read_number(bare.replace(other, "").replace(sign, "."))
 
 
 def plain_digits(number: float) -> str:
@@ -43,6 +86,10 @@ class Number(FieldKind):
         if number is None:
             raise UnreadableValue("no-number", f"“{text.strip()}” is not a number.", "Write it like 1250 or 12.5.")
         return number
+
+    def read_in(self, text: str, language: str) -> Value:
+        number = read_number_in(text, language) if text.strip() else None
+        return number if number is not None else self.read(text)
 
     def show(self, value: Value) -> str:
         return plain_digits(float(value)) if isinstance(value, float | int) else ""

@@ -31,6 +31,15 @@ ORGANISATION = re.compile(
     r"zeitung|agentur|agence|agencia|fundación)\b",
     re.IGNORECASE,
 )
+THINGS = frozenset(
+    "letters post mail herald tribune chronicle observer standard guardian independent review reviews report reports blog "
+    "weekly daily today online digital press wire weather sports desk editor editorial correspondent correspondents "
+    "contributors authors writers reporters admin administrator webmaster web world life science nature history archive "
+    "partners works labs lab house club league party church school college academy hospital clinic bank museum gallery "
+    "theatre theater orchestra band choir parliament senate court police army navy city town county state commission "
+    "international national global digest insider monitor bulletin newsletter podcast channel tv fm".split()
+)
+"""Last words of names that no person has for a family: "Tide Letters" is not Letters, Tide."""
 FIRM = re.compile(r"(sons?|brothers|daughters|partners|associates|company|co\.?)", re.IGNORECASE)
 """What follows "and" in the name of a firm rather than the name of another person."""
 SUFFIXES = {"jr", "jr.", "sr", "sr.", "ii", "iii", "iv"}
@@ -47,6 +56,8 @@ def family_first(name: str) -> str:
     if "," in name or len(words) == 1 or len(words) > 5 or ORGANISATION.search(name) or not name[0].isupper():
         return name
     if "and" in words or "&" in words:  # a firm
+        return name
+    if words[-1].casefold() in THINGS or words[0].casefold() in ("the", "la", "le", "das", "die", "der"):
         return name
     if any(ord(char) > 0x2E80 for char in name):  # East Asian names already begin with the family
         return name

@@ -79,7 +79,7 @@ def short(text: str) -> str:
 def work_out(template: Template, one: Field, sample: Sample) -> Cell:
     """What a field would get from a sample."""
     given = with_settings(template, one, give(template.rule_of(one.key), sample.context, one))
-    line = to_line(one, given)
+    line = to_line(one, given, sample.context.reading.best("language"))
     cell = judged(line.text, line.origin, line.problem, sample.accepted.get(one.key), line.others)
     return replace(cell, state=UNSET) if cell.state == BLANK and template.rule_of(one.key) is None else cell
 

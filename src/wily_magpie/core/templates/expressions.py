@@ -25,9 +25,11 @@ from jinja2.exceptions import SecurityError
 from jinja2.runtime import LoopContext
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
+from wily_magpie.core.errors import UnreadableValue
+from wily_magpie.core.fields import KINDS, FieldKind, Value
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.apart import Mistake, failure, is_text
-from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, as_word, file_name
+from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, as_word, file_name, listed
 from wily_magpie.core.templates.rule_context import KNOWN_NAMES, MANY_NAMES, RuleContext
 
 LONGEST_S = 0.2
@@ -37,8 +39,10 @@ MOST_BITS = 4096
 DEEPEST = 60
 """Brackets in brackets."""
 DEEPEST_LIST = 20
+MOST_EACH = 1000
+NUMBER = re.compile(r"[-+\u2212]?\d[\d.,'\u00a0\u202f]*")
 TAKE_MANY = frozenset("first last length sort min max join items bullets unique reverse words default given_family family_given"
-                      " family".split())  # fmt: skip
+                      " family each".split())  # fmt: skip
 """Filters that are given lists, too."""
 NAMES = ("page", "found", "every", "data", "marks", "now", "place", "title")
 TEXT_METHODS = {"lower", "upper", "title", "strip", "lstrip", "rstrip", "split", "startswith", "endswith", "capitalize",
@@ -117,6 +121,48 @@ def note_link(context: Any, title: object, *, make: bool = False) -> str:
     return f"[[{name}]]" if name else ""
 
 
+@jinja2.pass_context
+def each(context: Any, values: object, name: str, *args: Any, **named: Any) -> list[object]:
+    """Another filter, by its name, for each of the values of a list; blank results are left out."""
+    known = environment().filters
+    if name not in known or name == "each":
+        near = difflib.get_close_matches(str(name), known, 1)
+        raise TooMuch(f"there is no filter {str(name)[:40]}{f'; did you mean {near[0]}?' if near else ''}")
+    before = (context,) if hasattr(known[name], "jinja_pass_arg") else ()
+    found = [known[name](*before, one, *args, **named) for one in listed(values)[:MOST_EACH]]
+    return [one for one in found if one not in ("", None, [])]
+
+
+def language_in(context: Any) -> str:
+    """The language of the page that an expression is worked out for; "" where it is not known."""
+    return str(as_word(context["page"].language) or "")
+
+
+@jinja2.pass_context
+def number(context: Any, value: object) -> str:
+    """The first number in a text, read as the page's language writes it; as it is written in JSON."""
+    for word in NUMBER.findall(str(value or ""))[:1]:
+        return KINDS["number"].show(figures(KINDS["number"], word.rstrip(".,'"), language_in(context)))
+    return ""
+
+
+@jinja2.pass_context
+def amount(context: Any, value: object, unit: str = "") -> str:
+    """A number with its unit or currency: "€ 1,250.00" is 1250 EUR; with a unit, a bare number gets it."""
+    text = KINDS["amount"].show(figures(KINDS["amount"], str(value or ""), language_in(context)))
+    return f"{text} {unit}" if unit and text and " " not in text else text
+
+
+def figures(kind: FieldKind, text: str, language: str) -> Value:
+    """What a text means in a language; nothing where it means nothing. What can mean two things is said."""
+    try:
+        return kind.read_in(text, language)
+    except UnreadableValue as error:
+        if " can be " in error.message:
+            raise TooMuch(error.message) from error
+        return None
+
+
 def given_words(function: Callable[..., Any], *, takes_many: bool) -> Callable[..., Any]:
     """A filter that is given what can be written into a text, and mostly no lists: it would write how Python shows them."""
     first = 1 if hasattr(function, "jinja_pass_arg") else 0  # some are given Jinja's context before
@@ -146,11 +192,20 @@ def check_plain(value: object, depth: int = 0) -> None:
         as_word(value)
 
 
+IN_CONTEXT: dict[str, Callable[..., object]] = {
+    "note_link": note_link,
+    "each": each,
+    "number": number,
+    "amount": amount,
+}
+"""Filters that need to know what they are worked out for."""
+
+
 @cache
 def environment() -> Sandbox:
     """The one sandbox."""
     sandbox = Sandbox(undefined=jinja2.ChainableUndefined, finalize=as_word)
-    given = {**{name: sandbox.filters[name] for name in BORROWED}, **FILTERS, "note_link": note_link}
+    given = {**{name: sandbox.filters[name] for name in BORROWED}, **FILTERS, **IN_CONTEXT}
     sandbox.filters = {name: given_words(one, takes_many=name in TAKE_MANY) for name, one in given.items()}
     sandbox.globals = {}
     sandbox.tests = {name: sandbox.tests[name] for name in ("defined", "undefined", "none", "string", "number", "in")}

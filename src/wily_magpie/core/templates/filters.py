@@ -7,8 +7,6 @@ import jinja2
 import regex
 
 from wily_magpie.core.entries.file_name import safe_name
-from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields import KINDS
 from wily_magpie.core.fields.people import family_first, given_first
 from wily_magpie.core.pages.address import host_of
 
@@ -118,7 +116,7 @@ def date(value: object, form: str = "day") -> str:
     if "%" not in form:
         raise TooMuch(f"date knows year, month, day, minute and codes such as %d %B %Y, not {form}")
     found = DATE.match(text)
-    if not found:
+    if not found or int(found["m"] or 0) > len(MONTHS):  # such as a season
         return text
     parts = found.groupdict()
     names = {"y": "Y", "B": "m", "b": "m", "e": "d"}
@@ -162,27 +160,6 @@ def family_given(values: object) -> list[str]:
 def family(values: object) -> list[str]:
     """The family names alone."""
     return [str(one).partition(",")[0] for one in family_given(values)]
-
-
-def number(value: object) -> str:
-    """The first number in a text, as it is written in JSON."""
-    for word in re.findall(r"[-+\u2212]?\d[\d.,'\u00a0\u202f]*", str(value or ""))[:1]:
-        try:
-            read = KINDS["number"].read(word.rstrip(".,'"))
-        except UnreadableValue:
-            return ""
-        return KINDS["number"].show(read)
-    return ""
-
-
-def amount(value: object, unit: str = "") -> str:
-    """A number with its unit or currency: "€ 1,250.00" is 1250 EUR; with a unit, a bare number gets it."""
-    try:
-        read = KINDS["amount"].read(str(value or ""))
-    except UnreadableValue:
-        return ""
-    text = KINDS["amount"].show(read)
-    return f"{text} {unit}" if unit and text and " " not in text else text
 
 
 def slug(text: object) -> str:
@@ -256,11 +233,11 @@ def reverse(value: object) -> object:
 FILTERS: dict[str, Callable[..., object]] = {
     "date": date, "given_family": given_family, "family_given": family_given, "family": family, "slug": slug,
     "file_name": file_name, "sentences": sentences, "quote": quote, "bullets": bullets, "host": host,
-    "number": number, "amount": amount, "split": split, "join": join, "replace": replace, "regex": regex_find,
+    "split": split, "join": join, "replace": replace, "regex": regex_find,
     "regex_replace": regex_replace, "words": words, "items": listed, "default": default, "unique": unique,
     "reverse": reverse, "round": rounded,
 }  # fmt: skip
-"""Ours, by name; note_link stands in expressions.py, since it is remembered which notes it asks for."""
+"""Ours, by name; those that need to know the page stand in expressions.py."""
 BORROWED = ("first", "last", "length", "lower", "upper", "title", "trim", "capitalize", "sort", "int", "float", "abs",
             "truncate", "string", "min", "max", "striptags")  # fmt: skip
 """Jinja's own that are let in."""

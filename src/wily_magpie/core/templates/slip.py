@@ -346,7 +346,7 @@ def fill(
             rule = None  # a file cannot be reckoned
         given = with_settings(template, one, give(rule, context, one))
         notes += given.notes
-        line = to_line(one, given)
+        line = to_line(one, given, context.reading.best("language"))
         is_left_out = bool(template.only) and one.key not in ("title", *template.only)
         hidden = one.key in template.hides or one.settings.is_hidden or is_left_out
         asked = given.is_question or one.key in template.asks
@@ -371,15 +371,19 @@ def with_settings(template: Template, field: Field, given: RuleResult) -> RuleRe
     return given
 
 
-def to_line(field: Field, given: RuleResult) -> SlipField:
-    """One line from what its rule gives."""
+def to_line(field: Field, given: RuleResult, language: str) -> SlipField:
+    """One line from what its rule gives.
+
+    Args:
+        language: of the page, by which its figures are read.
+    """
     if given.problem:
         return SlipField(field, problem=given.problem)
     if field.kind.holds_files:
         text = str(given.value or "")
         return SlipField(field, text, given.origin if text else "", given.others)
     try:
-        text = field.kind.show(field.kind.from_plain(given.value))
+        text = field.kind.show(field.kind.from_page(given.value, language))
     except UnreadableValue as error:
         return SlipField(field, problem=f"{error.message} (from {given.origin or 'the page'})", others=given.others)
     return SlipField(field, text, given.origin if text else "", tuple(one for one in given.others if one.value != text))

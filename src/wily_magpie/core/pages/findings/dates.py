@@ -5,15 +5,12 @@ import re
 from collections import deque
 from collections.abc import Iterator
 from contextlib import suppress
-from functools import cache
-from importlib import import_module
 from itertools import islice
 from urllib.parse import urlsplit
 
 import htmldate
 
-from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.date import DATE, MONTHS
+from wily_magpie.core.fields import written_date
 from wily_magpie.core.pages.boilerplate import names_of
 from wily_magpie.core.pages.findings.sources import (
     ADDRESS,
@@ -41,14 +38,10 @@ WORDS = re.compile(
 YEAR = re.compile(r"(?:19|20)\d\d")
 BASIC = re.compile(r"^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(?:\d\d)?(Z|[+-]\d\d:?\d\d)?$")
 """ISO 8601 without its separators."""
-NUMBERED = re.compile(r"^([0-3]?\d)\.\s?([01]?\d)\.\s?(\d{4})$")
-YEAR_FIRST = re.compile(r"^(\d{4})[-/.年]\s?([01]?\d)[-/.月]\s?([0-3]?\d)日?$")
 APART = named(
     r"comments?|respond|comentarios?|kommentare?|commentaires?|related|recommend(ed|ations)?|sidebar|teasers?|footer|"
     r"popular|trending|latest|recent|most-?read"
 )
-LANGUAGES = "en de fr es it pt nl pl sv da nb fi cs ru uk tr el hu ro ar th vi id".split()
-"""In which a date is looked for where a page does not tell its language."""
 BEFORE, AFTER = 8, 16
 """How many texts before and behind the heading a date may stand."""
 LONGEST_LINE = 70
@@ -159,21 +152,8 @@ def worded(text: str, language: str) -> str:
         return ""
     parts = found.groupdict()
     day, word, year = (parts[f"{name}_1"] or parts[f"{name}_2"] for name in ("day", "month", "year"))
-    code = language[:2].casefold()
-    for one in [code] if code in LANGUAGES else LANGUAGES:
-        month = months(one).get(word.casefold())
-        if month:
-            return read_date(f"{year}-{month:02}-{int(day):02}")
-    return ""
-
-
-@cache
-def months(code: str) -> dict[str, int]:
-    """The numbers of the months by their names and their short forms in a language (CLDR, as dateparser carries it)."""
-    names = import_module(f"dateparser.data.date_translation_data.{code}").info
-    return {
-        name.casefold().rstrip("."): number for number, month in enumerate(MONTHS, 1) for name in names.get(month, [])
-    }
+    month = written_date.month_number(word, language)
+    return written_date.day_of(year, str(month), day) or "" if month else ""
 
 
 def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
@@ -217,16 +197,14 @@ def is_apart(tag: Element) -> bool:
     return tag.tag in ("aside", "nav", "footer") or bool(APART.search(names_of(tag)))
 
 
-def read_date(text: str) -> str:
+def read_date(text: str, language: str = "") -> str:
     """A date as ISO 8601, or "" where it is none."""
     text = squash(text).replace("/", "-") if re.fullmatch(r"\d{4}/\d\d(/\d\d)?", squash(text)) else squash(text)
     text = re.sub(r"(T\d\d:\d\d)(\d\d)?$", r"\1", text)
     text = BASIC.sub(lambda found: f"{found[1]}-{found[2]}-{found[3]}T{found[4]}:{found[5]}{found[6]}", text)
-    text = NUMBERED.sub(lambda found: f"{found[3]}-{int(found[2]):02}-{int(found[1]):02}", text)
-    text = YEAR_FIRST.sub(lambda found: f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}", text)
     early = re.match(r"\d{4}-\d\d-\d\d", text)
-    value = None
     for attempt in (text[:40], early[0] if early else ""):
-        with suppress(UnreadableValue):
-            value = value or DATE.read(attempt)
-    return value if isinstance(value, str) and "1000" < value < "2200" else ""
+        value = written_date.read_date(attempt, language).value
+        if value is not None and "1000" < value < "2200":
+            return value
+    return ""
