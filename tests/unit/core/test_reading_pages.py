@@ -12,6 +12,7 @@ import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.pages import extractors, tree
 from wily_magpie.core.pages.budget import Budget
 from wily_magpie.core.pages.charset import decode
@@ -445,3 +446,20 @@ def test_a_date_beside_the_heading_is_found(body: str, published: str) -> None:
 def test_any_bytes_give_a_reading(content: bytes) -> None:
     reading = read_page(Page("https://mills.example/", decode(content), "file"))
     assert reading.canonical == "mills.example" or reading.all("canonical")
+
+
+BYLINES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "bylines.yaml").read_text("utf-8"))
+
+
+@pytest.mark.parametrize("case", BYLINES, ids=lambda case: case["why"])
+def test_who_wrote_it_is_read_from_a_byline(case: dict[str, Any]) -> None:
+    text = "".join(
+        f"<p>The ebb runs for six hours, and mill {number} stands still for as long as the flood.</p>"
+        for number in range(6)
+    )
+    html = (
+        f"<html><head><title>The ebb</title>{case.get('head', '')}</head><body><nav><a href='/'>Home</a></nav><main><h1>The ebb</h1>"
+        f"{case['body']}{text}{case.get('after', '')}</main></body></html>"
+    )
+    reading = read_page(Page("https://mills.example/ebb", html, "file"))
+    assert [given_first(name) for name in reading.authors] == case["is"]

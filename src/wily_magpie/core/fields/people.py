@@ -22,6 +22,17 @@ PARTICLES = {
     "av",
     "bin",
     "al",
+    "del",
+    "della",
+    "dos",
+    "das",
+    "do",
+    "ibn",
+    "ben",
+    "vom",
+    "zum",
+    "zur",
+    "het",
 }
 ORGANISATION = re.compile(
     r"\b(museum|university|institute|society|archive|archives|library|press|office|agency|council|trust|association|"

@@ -1,86 +1,191 @@
-"""Authors: declared ones, then those in links and elements that say so, then "by …" beside the heading."""
+"""Authors: declared ones, then those in links and elements that say so, then lines beside the heading and at the end.
+
+People come before what only publishes: a page whose structured data name an agency, and whose by-line names a person, is by
+the person.
+"""
 
 import re
+from collections.abc import Iterator
 from itertools import islice
+from typing import Any
 
-from wily_magpie.core.fields.people import PEOPLE, family_first
-from wily_magpie.core.pages.findings.sources import (
-    CITATION,
-    META,
-    STRUCTURED,
-    VISIBLE,
-    Sources,
-    main_items,
-    texts,
+from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.pages.address import host_of, path_of
+from wily_magpie.core.pages.findings.names import (
+    LEAD,
+    SHORT_LEAD,
+    cleaned,
+    is_organisation,
+    is_person,
+    names_in,
+    parted,
 )
+from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, main_items, texts
 from wily_magpie.core.pages.structured import types_of
-from wily_magpie.core.pages.tree import Element, named, squash, text_of
+from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, named, remembered, squash, text_of
 
-NOT_NAMES = re.compile(
-    r"^(admin|administrator|editor|editors|staff|webmaster|user|guest|author|unknown|null|none|by|n/a|name|e-?mail|website|"
-    r"redaktion|redaction|rédaction|redacción|redazione|anonymous|super user)$",
-    re.IGNORECASE,
-)
-LISTED = re.compile(r";|\w \w+,? (and|&) \w+ \w|,.*,")
+LISTED = re.compile(r";|\w \w+,? (and|und|et|y|&) \w+ \w|,.*,")
 """Several people in one declared name: semicolons, two full names joined, or two commas."""
-LEAD = re.compile(
-    r"^\s*(?:\(\w+\)\s*)?(?:(?:written|posted|published|story|words|text|report|reported|review|edited|geschrieben|verfasst|"
-    r"veröffentlicht|publié|écrit|escrito|publicado|scritto|pubblicato)\s+(?:by|von|par|por|di|da)\b|(?:by|von|par|por|door)\b|"
-    r"(?:author|autor|autorin|auteur|auteure|autore|autrice|auteurs|autoren)s?\b\s*:?|all posts by)[:\s]+",
+BYLINE_CLASS = named(
+    r"byline|by-line|author|authors|author-?name|auteurs?|autor|autoren|autorin|p-author|writer|contributor|posted-?by|creator"
+)
+CARD_CLASS = named(r"vcard|h-card|fn|author-?box|author-?info|about-?author")
+ELSEWHERE = named(
+    r"comments?|comentarios?|kommentare?|commentaires?|respond|related|sidebar|recommend(ed|ations)?|teasers?|popular|trending|"
+    r"latest|recent|most-?read|more-?(stories|posts|articles|from)|reviews|ratings?|bewertung(en)?|testimonials?|newsletter|promo|carousel|slider|read-?next|staff|team|"
+    r"masthead|imprint|impressum|site-footer|reply|replies"
+)
+AUTHOR_PAGE = re.compile(
+    r"/(?:authors?|autor(?:en|in|es|a|i)?|auteurs?|autore|people|person(?:en)?|profiles?|contributors?|writers?|journalists?|"
+    r"redakteure?|redaktion|team|staff|by|users?|members?)/[^/?#]*[^\W\d_][^/?#]*/?$",
     re.IGNORECASE,
 )
-TAIL = re.compile(
-    r"\s*[|•·–—/]\s.*$|\s+on \d.*$|,?\s+\d{1,2}\.?\s\w+\s\d{4}.*$|\s+\d{1,2}[./]\d{1,2}[./]\d{2,4}.*$|\s*\(.*\)\s*$|,\s*[A-Z]{2,5}$"
+ABOUT = named(
+    r"meta|byline|dateline|date|info|details|author|published|posted|entry-header|post-header|article-header|credits?"
 )
-TWO_NAMES = re.compile(r"([A-ZÀ-Þ][^\s,;]+ [A-ZÀ-Þ][^\s,;]+), ([A-ZÀ-Þ][^\s,;]+ [A-ZÀ-Þ][^\s,;]+)")
-"""Two names of two words each: "Ada Penhallow, Tom Varley"."""
-STRANGE = re.compile(r"://|[@#*<>{}=]|www\.|\.(com|org|net|de|fr)\b|\d{3}", re.IGNORECASE)
-BYLINE_CLASS = named(r"byline|by-line|author|authors|auteurs?|autor|autoren|p-author|writer")
-ELSEWHERE = named(r"comments?|comentarios?|kommentare?|commentaires?|related|sidebar")
-MOST_LINKS, MOST_ELEMENTS = 4, 3
+MAIL = re.compile(r"[\w.+-]+(?:@|\s?\(at\)\s?|\[at\])[\w-]+\.[\w.-]+")
+DATE_LIKE = re.compile(
+    r"\d{1,2}\.?\s?[^\W\d_]{3,12}\.?,?\s?\d{4}|[^\W\d_]{3,12}\.? \d{1,2}(?:st|nd|rd|th)?,? \d{4}|\d{1,2}[./]\s?\d{1,2}[./]\s?\d{2,4}|"
+    r"\d{4}-\d\d-\d\d|\d{4}年\d{1,2}月\d{1,2}日"
+)
+TIME_LIKE = re.compile(
+    r"(?:,|\bat|\bum|\bà|-|–)?\s*\d{1,2}[:.]\d\d(?:\s?(?:uhr|h|am|pm|a\.m\.|p\.m\.))?", re.IGNORECASE
+)
+AROUND = re.compile(r"^[\s|•·–—/,:-]+|[\s|•·–—/,:-]+$")
+HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
+OTHERS = re.compile(
+    r"^(?:view |see |read |show )?(?:all|more|alle|mehr|weitere|tous|voir|articles?|artikel|posts?|beiträge)\b",
+    re.IGNORECASE,
+)
+MOST_LINKS, MOST_ELEMENTS, LONGEST_LINE, LONGEST_BYLINE = 6, 8, 100, 140
+BEFORE, BEHIND, AT_END = 5, 16, 10
+"""How many lines before and behind the heading, and at the end of the page, may name who wrote it."""
+LARGEST_SEARCHED = 400_000
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A text that may name an author.
+
+    Attributes:
+        is_one: whether it is one name, of which "and" is a part; is_declared: whether it is structured data or a citation tag.
+        is_strong: whether something says that it is a name, so that one word alone may be one.
+    """
+
+    text: str
+    origin: str
+    is_one: bool = False
+    is_declared: bool = False
+    is_strong: bool = False
 
 
 def authors(sources: Sources) -> None:
-    """Adds people as "Family, Given"; what is plainly no name is left out."""
+    """Adds people as "Family, Given", then what else is named as author; what is plainly no name is left out."""
     structured, organisations = in_structured_data(sources)
-    linked = [tag for tag in islice(sources.linked("author", "a"), MOST_LINKS) if not is_elsewhere(tag)]
+    makers = makers_of(sources)
+    people: list[tuple[str, str]] = []
+    others: list[tuple[str, str]] = []
+    shown = shown_candidates(sources)
     candidates = [
         *in_meta(sources, CITATION, ("citation_author", "dc.creator", "dcterms.creator")),
         *structured,
-        *in_meta(sources, META, ("author", "article:author", "parsely-author", "sailthru.author", "byl")),
-        *((text_of(tag), f"{VISIBLE} (rel author)") for tag in linked),
-        *by_class(sources.root),
+        *with_doubt(sources, in_meta(sources, META, META_NAMES), shown),
     ]
+    for one in candidates:
+        whole = squash(one.text)
+        if one.origin.startswith(META) and any(
+            len(maker) > 3 and maker in whole.casefold() for maker in makers - {whole.casefold()}
+        ):
+            continue  # the site names itself with an address or the like
+        if whole in organisations or whole.casefold() in makers:
+            others.append((whole, one.origin))
+            continue
+        for name in names_in(one.text, is_one=one.is_one, is_strong=one.is_strong):
+            is_maker = name.casefold() in makers
+            is_sure = one.is_declared and not is_organisation(name)
+            (people if not is_maker and (is_sure or is_person(name) or one.is_strong) else others).append(
+                (name, one.origin)
+            )
+    people = [one for one in people if not is_organisation(one[0])] + [one for one in people if is_organisation(one[0])]
+    for name, origin in (*people, *others):
+        sources.add("author", name, origin)
+
+
+META_NAMES = ("author", "article:author", "parsely-author", "sailthru.author", "byl")
+
+
+def makers_of(sources: Sources) -> set[str]:
+    """Names of who publishes the page rather than writes it."""
     makers = {one.value.casefold() for one in sources.found if one.name == "site"}
     makers |= {value.casefold() for key in ("publisher", "copyright") for value in sources.meta.get(key, [])}
-    late: list[tuple[str, str]] = []
-    for text, origin in candidates:
-        declared = origin.startswith((STRUCTURED, CITATION))
-        if squash(text).casefold() in makers:
-            late.append((text, origin))
-            continue
-        is_whole = squash(text) in organisations
-        for name in [squash(text)] if is_whole else read_people(text, is_one=declared and not LISTED.search(text)):
-            sources.add("author", name, origin)
-    for text, origin in late:
-        for name in read_people(text, is_one=True):
-            sources.add("author", name, origin)
+    host = host_of(sources.address)
+    return makers | {host, host.rpartition(".")[0], host.partition(".")[0]} - {""}
 
 
-def in_meta(sources: Sources, origin: str, keys: tuple[str, ...]) -> list[tuple[str, str]]:
-    """(text, origin) of meta elements."""
-    return [(value, f"{origin} {key}") for key in keys for value in sources.meta.get(key, [])]
+def in_meta(sources: Sources, origin: str, keys: tuple[str, ...]) -> list[Candidate]:
+    """What meta elements say."""
+    is_declared = origin == CITATION
+    return [
+        Candidate(value, f"{origin} {key}", is_declared and not LISTED.search(value), is_declared)
+        for key in keys
+        for value in sources.meta.get(key, [])
+    ]
 
 
-def in_structured_data(sources: Sources) -> tuple[list[tuple[str, str]], set[str]]:
-    """(text, origin) of what structured data declare, and the names among them that are of organisations."""
-    candidates: list[tuple[str, str]] = []
+def with_doubt(sources: Sources, declared: list[Candidate], shown: list[Candidate]) -> list[Candidate]:
+    """Meta tags and what the page shows; a name that the page does not show anywhere comes behind one that it shows.
+
+    Such a tag often names who made a theme or a plug-in.
+    """
+    named_here = [one for one in shown if any(is_person(name) for name in names_in(one.text, is_strong=one.is_strong))]
+    if not declared or not named_here:
+        return [*declared, *shown]
+    body = sources.root.find("body")
+    text = squash(" ".join(islice_text(sources.root if body is None else body))).casefold()
+    is_seen = [any(word in text for word in last_words(one.text)) for one in declared]
+    sure = [one for one, seen in zip(declared, is_seen, strict=True) if seen]
+    unsure = [one for one, seen in zip(declared, is_seen, strict=True) if not seen]
+    return [*sure, *shown, *unsure]
+
+
+def islice_text(root: Element) -> Iterator[str]:
+    """The texts of a page, as far as it pays to look."""
+    size = 0
+    for tag in root.iter():
+        for text in (tag.text if isinstance(tag.tag, str) and tag.tag not in UNREAD_TAGS else None, tag.tail):
+            if text:
+                size += len(text)
+                yield text
+        if size > LARGEST_SEARCHED:
+            return
+
+
+def last_words(text: str) -> list[str]:
+    """The family names in a declared text, in small letters."""
+    return [name.partition(",")[0].casefold() for name in names_in(text, is_strong=True)]
+
+
+def in_structured_data(sources: Sources) -> tuple[list[Candidate], set[str]]:
+    """What structured data declare, and the names among them that are of organisations."""
+    candidates: list[Candidate] = []
     organisations: set[str] = set()
     for item, origin in main_items(sources)[:8]:
         for one in ("author", "creator", "byArtist", "sender"):
-            candidates += [(text, f"{origin} {types_of(item)[0]}.{one}") for text in texts(item.get(one))]
-            organisations |= {name for value in as_list(item.get(one)) for name in organisation(value)}
+            for value in (referred(sources, each) for each in as_list(item.get(one))):
+                is_known = isinstance(value, dict) and "Person" in types_of(value)
+                candidates += [
+                    Candidate(text, f"{origin} {types_of(item)[0]}.{one}", not LISTED.search(text), True, is_known)
+                    for text in texts(value)
+                ]
+                organisations |= set(organisation(value))
     return candidates, organisations
+
+
+def referred(sources: Sources, value: Any) -> Any:
+    """A value, or what stands elsewhere in the page's structured data under its identifier."""
+    if not isinstance(value, dict) or set(value) - {"@id", "@type"} or "@id" not in value:
+        return value
+    return next((item for item, _ in sources.items if item.get("@id") == value["@id"] and "name" in item), value)
 
 
 def as_list(value: object) -> list[object]:
@@ -91,39 +196,220 @@ def as_list(value: object) -> list[object]:
 def organisation(value: object) -> list[str]:
     """The name of what structured data says is an organisation, whose words keep their order."""
     is_one = isinstance(value, dict) and any("Organization" in kind for kind in types_of(value))
-    return [squash(name) for name in texts(value)] if is_one else []
+    return [squash(name) for name in texts(value)] if is_one and "Person" not in types_of(value) else []  # type: ignore[arg-type]
 
 
-def by_class(root: Element) -> list[tuple[str, str]]:
+# what the page shows
+
+
+def shown_candidates(sources: Sources) -> list[Candidate]:
+    """What the page shows, the surest first: links and elements that say so, lines beside the heading, lines at the end."""
+    heading = heading_of(sources)
+    return [*linked(sources, heading), *by_class(sources.root, heading), *beside_heading(sources.root, heading),
+            *at_end(sources.root, heading)]  # fmt: skip
+
+
+def heading_of(sources: Sources) -> Element | None:
+    """The heading that has most of the page's title; else its first one."""
+    title = sources.best("title").casefold()
+    found = [
+        tag for tag in islice(sources.root.iter("h1", "h2"), 40) if (text := text_of(tag).casefold()) and text in title
+    ]
+    first = next(iter(sources.root.iter("h1")), None)
+    return found[0] if found else first
+
+
+def linked(sources: Sources, heading: Element | None) -> list[Candidate]:
+    """Links that say that they lead to the author."""
+    out = [
+        Candidate(spaced(tag), f"{VISIBLE} (rel author)", is_strong=True)
+        for tag in islice(sources.linked("author", "a"), MOST_LINKS)
+        if not is_elsewhere(tag, heading) and not is_teaser(tag, heading)
+    ]
+    return first_of_many(out)
+
+
+def by_class(root: Element, heading: Element | None) -> list[Candidate]:
     """Texts of elements whose class says that they name the author."""
-    out: list[tuple[str, str]] = []
-    for tag in root.iter("span", "p", "div", "a", "address", "li", "strong", "em", "b"):
-        if BYLINE_CLASS.search(tag.get("class") or "") and not is_elsewhere(tag):
-            text = text_of(tag)
-            if 3 < len(text) < 90:
-                out.append((text, f"{VISIBLE} (byline)"))
-                if len(out) == MOST_ELEMENTS:
-                    break
-    return out[:1] + [one for one in out[1:] if not read_people(out[0][0])]
+    out: list[Candidate] = []
+    tags = "span p div a address li strong em b td small cite section header".split()
+    for tag in root.iter(*tags):
+        words = f"{tag.get('class') or ''} {tag.get('itemprop') or ''}"
+        is_card = tag.tag == "address" or CARD_CLASS.search(words)
+        if not (BYLINE_CLASS.search(words) or is_card) or is_elsewhere(tag, heading) or is_teaser(tag, heading):
+            continue
+        text = spaced(tag)
+        if 2 < len(text) < LONGEST_BYLINE:
+            out += [Candidate(one, f"{VISIBLE} (byline)", is_strong=True) for one in pieces_of(tag, text)]
+        if len(out) >= MOST_ELEMENTS:
+            break
+    return first_of_many(out)
 
 
-def is_elsewhere(tag: Element) -> bool:
-    """Whether it stands in a part of the page that is about something else."""
-    inner = (up for up in (tag, *tag.iterancestors()) if up.tag not in ("body", "html"))
-    return any(ELSEWHERE.search(f"{up.get('class') or ''} {up.get('id') or ''}") for up in inner)
+def pieces_of(tag: Element, text: str) -> list[str]:
+    """The pieces of a by-line that are names by themselves; else the whole, where its label or its form says so."""
+    links = [
+        spaced(one) for one in tag.iter("a") if one is not tag and AUTHOR_PAGE.search(path_of(one.get("href") or ""))
+    ]
+    if any(names_in(one, is_strong=True) for one in links):
+        return ["; ".join(one for one in links if names_in(one, is_strong=True))]
+    pieces = [squash(one) for one in tag.itertext() if squash(one)]
+    people = [one for one in pieces if any(map(is_person, names_in(one))) and len(cleaned(one).split()) > 1]
+    if len(pieces) > 1 and people:
+        return ["; ".join(people)]
+    return [text]
 
 
-def read_people(text: str, *, is_one: bool = False) -> tuple[str, ...]:
-    """The names in a byline; none where it does not look like names. is_one: a single name, "and" is part of it."""
-    text = LEAD.sub("", squash(text))
-    text = TAIL.sub("", TAIL.sub("", text)).strip(" ,:")
-    if STRANGE.search(text) or len(text) > 200:
-        return ()
-    both = TWO_NAMES.fullmatch(text)
-    if both and not is_one:
-        return (family_first(both[1]), family_first(both[2]))
-    value = (family_first(text),) if is_one and text else PEOPLE.read(text)
-    names = value if isinstance(value, tuple) else ()
-    return tuple(
-        name for name in names if len(name) < 70 and not NOT_NAMES.match(name) and re.search(r"[^\W\d_]", name)
+def first_of_many(candidates: list[Candidate]) -> list[Candidate]:
+    """Those up to the first that names somebody; what follows is often about other texts."""
+    at = next((at for at, one in enumerate(candidates) if names_in(one.text, is_strong=one.is_strong)), None)
+    return candidates[at : at + 1] if at is not None else []
+
+
+def beside_heading(root: Element, heading: Element | None) -> list[Candidate]:
+    """Short lines near the heading that begin with "By" and the like, stand beside a date, or lead to an author's page."""
+    before, behind = lines_around(root, heading)
+    for tag in [*behind, *reversed(before)]:
+        text = spaced(tag)
+        if is_elsewhere(tag, heading) or is_teaser(tag, heading):
+            continue
+        links = [spaced(one) for one in tag.iter("a") if AUTHOR_PAGE.search(path_of(one.get("href") or ""))]
+        linked_names = [one for one in links if names_in(one, is_strong=True)]
+        if linked_names:
+            return [Candidate("; ".join(linked_names), f"{VISIBLE} (link)", is_strong=True)]
+        is_short = len(cleaned(text).split()) == 1 and not OTHERS.match(text)
+        if (
+            LEAD.match(text)
+            and tag.tag not in HEADINGS
+            and (is_short or are_people(text))
+            and names_in(text, is_strong=is_short)
+        ):
+            return [Candidate(text, f"{VISIBLE} (beside the heading)", is_strong=is_short)]
+        bare = SHORT_LEAD.sub("", AROUND.sub("", TIME_LIKE.sub("", DATE_LIKE.sub("", text))))
+        is_dated = (
+            DATE_LIKE.search(text) is not None and is_about(tag) and " " in bare and bare not in texts_of_links(tag)
+        )
+        if (is_dated or (SHORT_LEAD.match(text) and tag.tag not in HEADINGS)) and are_people(bare):
+            return [Candidate(bare, f"{VISIBLE} (beside the heading)")]
+    return []
+
+
+def are_people(text: str) -> bool:
+    """Whether a line holds names of people, and nothing else."""
+    pieces = parted(cleaned(text))
+    return bool(pieces) and all(map(is_person, pieces))
+
+
+def texts_of_links(tag: Element) -> set[str]:
+    """The texts of links in a line: they lead to other texts of a kind rather than to who wrote this one."""
+    return {spaced(one) for one in tag.iter("a")}
+
+
+def is_about(tag: Element) -> bool:
+    """Whether a line says by its class that it tells of the text: when it came out, who wrote it."""
+    return any(
+        ABOUT.search(f"{up.get('class') or ''} {up.get('id') or ''}") for up in (tag, *islice(tag.iterancestors(), 2))
+    )
+
+
+def at_end(root: Element, heading: Element | None) -> list[Candidate]:
+    """A line at the end of the text that has a name and an address for e-mails."""
+    lines = [tag for tag in leaf_lines(root) if not is_elsewhere(tag, heading)]
+    for tag in lines[-3 * AT_END :]:
+        text = spaced(tag)
+        mail = MAIL.search(text) or next(
+            (one for one in tag.iter("a") if (one.get("href") or "").startswith("mailto:")), None
+        )
+        if mail is None or len(text) > LONGEST_LINE:
+            continue
+        bare = AROUND.sub("", MAIL.sub("", text))
+        if are_people(bare):
+            return [Candidate(bare, f"{VISIBLE} (at the end)")]
+    return []
+
+
+def lines_around(root: Element, heading: Element | None) -> tuple[list[Element], list[Element]]:
+    """The short lines right before and right behind the heading."""
+    if heading is None:
+        return [], list(islice(leaf_lines(root), BEHIND))
+    before: list[Element] = []
+    behind: list[Element] = []
+    is_behind = False
+    inside = set(heading.iter())
+    for tag in leaf_lines(root):
+        if tag in inside or any(one is heading for one in tag.iter("h1", "h2", "h3")):
+            is_behind = True
+        elif is_behind:
+            behind.append(tag)
+            if len(behind) >= BEHIND:
+                break
+        else:
+            before.append(tag)
+    return before[-BEFORE:], behind
+
+
+def leaf_lines(root: Element) -> Iterator[Element]:
+    """Elements that are one short line each, in the order of the page."""
+    body = root.find("body")
+    for tag in (root if body is None else body).iter():
+        if not isinstance(tag.tag, str) or tag.tag not in BLOCK_TAGS or tag.tag in UNREAD_TAGS:
+            continue
+        if any(isinstance(one.tag, str) and one.tag in BLOCK_TAGS for one in islice(tag.iterdescendants(), 60)):
+            continue
+        if 2 < len(spaced(tag)) <= LONGEST_LINE:
+            yield tag
+
+
+@remembered
+def spaced(tag: Element) -> str:
+    """The text of an element with a space between its inline parts, which pages often set apart by style alone."""
+    parts = [squash(one) for node in tag.iter() if isinstance(node.tag, str) and node.tag not in UNREAD_TAGS
+             for one in (node.text, node.tail if node is not tag else None) if one and squash(one)]  # fmt: skip
+    return squash(" ".join(parts)).replace(" ,", ",").replace(" .", ".")
+
+
+def is_elsewhere(tag: Element, heading: Element | None) -> bool:
+    """Whether it stands in a part of the page that is about something else; what holds the heading, too, is none."""
+    for up in (tag, *tag.iterancestors()):
+        if up.tag in ("body", "html") or (heading is not None and holds(up, heading)):
+            return False
+        if is_apart(up):
+            return True
+    return False
+
+
+def holds(box: Element, heading: Element) -> bool:
+    """Whether the heading stands in an element."""
+    return box is heading or any(up is box for up in heading.iterancestors())
+
+
+@remembered
+def is_apart(tag: Element) -> bool:
+    """Whether an element holds what is about something else."""
+    is_foot = tag.tag == "footer" and not any(up.tag in ("article", "main") for up in tag.iterancestors())
+    return (
+        tag.tag in ("nav", "aside")
+        or is_foot
+        or bool(ELSEWHERE.search(f"{tag.get('class') or ''} {tag.get('id') or ''}"))
+    )
+
+
+def is_teaser(tag: Element, heading: Element | None) -> bool:
+    """Whether it belongs to a teaser of another text: the nearest box with a heading that is a link, and not the page's own."""
+    if heading is None:
+        return False
+    for up in islice(tag.iterancestors(), 8):
+        if up.tag in ("body", "html") or holds(up, heading):
+            return False
+        if up.tag in ("article", "li", "section", "div") and is_linked_heading(up):
+            return True
+    return False
+
+
+@remembered
+def is_linked_heading(box: Element) -> bool:
+    """Whether a box has a heading that leads to another page."""
+    return any(
+        one.find(".//a") is not None or (one.getparent() is not None and one.getparent().tag == "a")
+        for one in islice(box.iter("h2", "h3", "h4"), 3)
     )
