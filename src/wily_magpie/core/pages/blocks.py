@@ -5,7 +5,15 @@ from collections.abc import Mapping
 from itertools import islice
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.boilerplate import BYLINE, COUNT, DATE_LINE, is_mostly_link, is_pointer, names_of
+from wily_magpie.core.pages.boilerplate import (
+    BYLINE,
+    COUNT,
+    DATE_LINE,
+    is_mostly_link,
+    is_of_mails,
+    is_pointer,
+    names_of,
+)
 from wily_magpie.core.pages.budget import FOR_BLOCKS, Budget
 from wily_magpie.core.pages.markdown import lines_to_markdown, one_to_markdown
 from wily_magpie.core.pages.markdown.footnotes import notes_of
@@ -131,7 +139,8 @@ def make(
     element: Element, address: str, path: str, *, reason: str = "", written: str | None = None, is_note: bool = False
 ) -> Block:
     """A block of an element; where its Markdown is not written yet, that is done when it is asked for."""
-    tag, text = str(element.tag), tree.text_of(element)
+    is_of_links = sum(1 for _ in islice(element.iter("a"), 2)) > 1  # pages set them apart by style alone
+    tag, text = str(element.tag), tree.spaced(element) if is_of_links else tree.text_of(element)
     kind = KINDS.get(tag, "picture" if not text and any(True for _ in element.iter("img")) else "paragraph")
     level = int(tag[1]) if kind == "heading" else 0
     kind = "footnote" if is_note else kind
@@ -155,6 +164,8 @@ def own_reason(element: Element) -> str:
 
 def reason_of(piece: Element) -> str:
     """Why a piece is not part of the text, by what stands around it, nearest first."""
+    if is_of_mails(piece):
+        return "e-mail footer"
     if is_pointer(piece):
         return "comments" if COUNT.match(tree.text_of(piece)) else "related links"
     reason = next((found for element in (piece, *piece.iterancestors()) if (found := own_reason(element))), "")

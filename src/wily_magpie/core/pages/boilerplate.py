@@ -66,6 +66,15 @@ AFFILIATE = re.compile(
     re.IGNORECASE,
 )
 """Said of the links of a page rather than of its subject."""
+OF_MAILS = re.compile(
+    r"\b(view|read|see|open)( this| it| the)?( e-?mail| message| newsletter)?( online| in (your|a|the) browser)\b|\bunsubscribe\b|"
+    r"\b(manage|update|change) (your )?(e-?mail |subscription )?preferences\b|\bim browser (ansehen|anzeigen|öffnen|lesen)\b|"
+    r"\b(abmelden|abbestellen)\b|\b(voir|lire|afficher) (ce message )?dans (votre|le) navigateur\b|"
+    r"\bse (désabonner|désinscrire)\b|\bdarse de baja\b|\bver en (el|su|tu) navegador\b|\bannulla(re)? l.iscrizione\b|\bafmelden\b|"
+    r"\byou (are receiving|received) this (e-?mail|message)\b",
+    re.IGNORECASE,
+)
+"""Lines of a letter that is sent to many, which tell of the sending."""
 LONGEST_POINTER = 160
 SENTENCE = re.compile(r"[.!?…。！？]\W*$")
 SHORT_LINE = 100
@@ -109,6 +118,8 @@ def without_pointers(kept: list[Element]) -> list[Element]:
     is_after = False
     for leaf in kept:
         text = tree.text_of(leaf)
+        if is_of_mails(leaf):
+            continue
         if is_pointer(leaf):
             is_after = bool(POINTER.match(text))
             continue
@@ -117,6 +128,12 @@ def without_pointers(kept: list[Element]) -> list[Element]:
         is_after = False
         out.append(leaf)
     return out or kept
+
+
+def is_of_mails(leaf: Element) -> bool:
+    """Whether a short piece tells of the sending of a letter: view in browser, unsubscribe."""
+    text = tree.text_of(leaf)
+    return len(text) < LONGEST_POINTER and bool(OF_MAILS.search(text))
 
 
 def is_pointer(leaf: Element) -> bool:

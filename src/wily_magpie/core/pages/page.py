@@ -13,6 +13,8 @@ REPLIES, ANSWERS = "replies", "other answers"
 """Reasons of posts that are left out until they are asked for."""
 CAME_LATE = "came late"
 """The reason of blocks that are left out of a text that a person has settled, since they came after it."""
+LABELLED = "visible text (label)"
+"""The origin of a finding whose name is the label that the page shows beside its value."""
 NUMBERS = count(1)
 
 

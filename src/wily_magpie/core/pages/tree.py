@@ -225,6 +225,14 @@ def text_of(element: Element) -> str:
     return squash("".join(parts))
 
 
+@remembered
+def spaced(tag: Element) -> str:
+    """The text of an element with a space between its inline parts, which pages often set apart by style alone."""
+    parts = [squash(one) for node in tag.iter() if isinstance(node.tag, str) and node.tag not in UNREAD_TAGS
+             for one in (node.text, node.tail if node is not tag else None) if one and squash(one)]  # fmt: skip
+    return squash(" ".join(parts)).replace(" ,", ",").replace(" .", ".")
+
+
 def inner(element: Element) -> str:
     """The HTML of what stands in an element."""
     parts = [html_text(element.text)]

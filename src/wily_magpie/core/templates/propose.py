@@ -5,15 +5,18 @@ likeness) and by its kind (whether the values can be read as such). Nothing of t
 """
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from contextlib import suppress
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field, FieldPlan
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS
+from wily_magpie.core.pages.page import LABELLED
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import Rule, give
 
+LEAST_SHARE, MOST_SHOWN_FIELDS, LONGEST_SHORT = 0.5, 20, 200
 SYNONYMS: Mapping[str, str] = {
     "title": "title headline name heading",
     "subtitle": "subtitle standfirst",
@@ -195,6 +198,7 @@ def propose_fields(samples: Sequence[RuleContext]) -> list[tuple[FieldPlan, Prop
                 rule = Rule("expression", ("(page.price ~ ' ' ~ page.currency) | amount",))
             told = f"{round(share * len(samples))} of {len(samples)} samples have it"
             out.append((FieldPlan(KEYS.get(name, name), label, kind), Proposal(rule, round(share, 2), told)))
+    out += shown_fields(samples, {plan.key for plan, _ in out})
     out.append(
         (
             FieldPlan("captured", "Captured", "date"),
@@ -202,3 +206,34 @@ def propose_fields(samples: Sequence[RuleContext]) -> list[tuple[FieldPlan, Prop
         )
     )
     return out
+
+
+def shown_fields(samples: Sequence[RuleContext], taken: Collection[str]) -> list[tuple[FieldPlan, Proposal]]:
+    """Fields for the labels that most of the samples show, of kinds that their values can be read as.
+
+    Args:
+        taken: keys of other fields.
+    """
+    by_label: dict[str, list[tuple[str, str]]] = {}
+    for context in samples:
+        for one in context.reading.findings:
+            if one.origin == LABELLED:
+                by_label.setdefault(one.name, []).append((one.value, context.reading.best("language")))
+    out: list[tuple[FieldPlan, Proposal]] = []
+    for label, values in by_label.items():
+        share = len(values) / len(samples)
+        key = re.sub(r"\W+", "_", label.casefold()).strip("_")
+        if share >= LEAST_SHARE and key and key not in (*taken, "title", "captured") and len(out) < MOST_SHOWN_FIELDS:
+            plan = FieldPlan(key, label, kind_of(values))
+            told = f"{len(values)} of {len(samples)} samples show it as “{label}”"
+            out.append((plan, Proposal(Rule("finding", (label,)), round(share, 2), told)))
+    return out
+
+
+def kind_of(values: Sequence[tuple[str, str]]) -> str:
+    """The narrowest kind as which all values can be read, each in its page's language."""
+    for name in ("yes/no", "date", "number", "amount", "address"):
+        with suppress(UnreadableValue):
+            if all(KINDS[name].read_in(value, language) is not None for value, language in values):
+                return name
+    return "long text" if any(len(value) > LONGEST_SHORT for value, _ in values) else "text"

@@ -22,7 +22,7 @@ from wily_magpie.core.pages.findings.names import (
 )
 from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, main_items, texts
 from wily_magpie.core.pages.structured import types_of
-from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, named, remembered, squash, text_of
+from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, named, remembered, spaced, squash, text_of
 
 LISTED = re.compile(r";|\w \w+,? (and|und|et|y|&) \w+ \w|,.*,")
 """Several people in one declared name: semicolons, two full names joined, or two commas."""
@@ -358,14 +358,6 @@ def leaf_lines(root: Element) -> Iterator[Element]:
             continue
         if 2 < len(spaced(tag)) <= LONGEST_LINE:
             yield tag
-
-
-@remembered
-def spaced(tag: Element) -> str:
-    """The text of an element with a space between its inline parts, which pages often set apart by style alone."""
-    parts = [squash(one) for node in tag.iter() if isinstance(node.tag, str) and node.tag not in UNREAD_TAGS
-             for one in (node.text, node.tail if node is not tag else None) if one and squash(one)]  # fmt: skip
-    return squash(" ".join(parts)).replace(" ,", ",").replace(" .", ".")
 
 
 def is_elsewhere(tag: Element, heading: Element | None) -> bool:

@@ -35,6 +35,12 @@ WORDS = re.compile(
     r"(?P<month_2>[^\W\d_]{3,12})\.?\s+(?P<day_2>\d{1,2})(?:st|nd|rd|th)?,?\s+(?P<year_2>(?:19|20)\d\d)\b"
 )
 """What may be a whole date in words."""
+OF_THE_MATTER = re.compile(
+    r"\b(free|available|vacant|valid|expires?|deadline|due|starts?|begins?|ends?|opening|doors|until|till|from|frei|verfügbar|gültig|"
+    r"einzug|ab|bis|beginn|ende|libre|disponible|à partir|jusqu|desde|hasta|libero|disponibile|beschikbaar|ledig)\b",
+    re.IGNORECASE,
+)
+"""Said beside a date that tells of what the page is about, not of the page."""
 YEAR = re.compile(r"(?:19|20)\d\d")
 BASIC = re.compile(r"^(\d{4})(\d\d)(\d\d)T(\d\d)(\d\d)(?:\d\d)?(Z|[+-]\d\d:?\d\d)?$")
 """ISO 8601 without its separators."""
@@ -45,6 +51,7 @@ APART = named(
 BEFORE, AFTER = 8, 16
 """How many texts before and behind the heading a date may stand."""
 LONGEST_LINE = 70
+LINES = ("p", "div", "span", "time", "li", "td", "dd", "dt", "strong", "b", "em")
 PUBLISHED = (
     "citation_publication_date citation_date citation_online_date dc.date dcterms.issued dc.date.issued"
     " article:published_time og:article:published_time og:published_time parsely-pub-date date pubdate datepublished"
@@ -116,7 +123,7 @@ def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     language = sources.root.get("lang") or ""
     for tag, raw in [*islice(shown, AFTER), *reversed(before)]:
         text = squash(raw)
-        if len(text) <= LONGEST_LINE and YEAR.search(text) and not is_elsewhere(tag):
+        if len(text) <= LONGEST_LINE and YEAR.search(text) and not is_elsewhere(tag) and not OF_THE_MATTER.search(text):
             value = in_words(text, language)
             if value:
                 yield value, f"{VISIBLE} (beside the heading)"
@@ -160,14 +167,14 @@ def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     """What htmldate finds in elements that say they hold a date; its search through the whole text makes dates up."""
     if sum(len(text) for text in sources.root.itertext()) > LARGEST_SEARCHED:
         return
-    twin = copy.deepcopy(sources.root)
-    boxes = [tag for tag in twin.iter("aside", "footer", "nav", "div", "section", "ul", "li") if is_apart(tag)]
+    whole = copy.deepcopy(sources.root)  # htmldate alters what it is given
+    drop([tag for tag in whole.iter(*LINES) if is_of_the_matter(tag)])
+    own = copy.deepcopy(whole)
+    boxes = [tag for tag in own.iter("aside", "footer", "nav", "div", "section", "ul", "li") if is_apart(tag)]
     boxes = [tag for tag in boxes if tag.find(".//h1") is None]
-    for tag in boxes:
-        if tag.getparent() is not None:
-            tag.drop_tree()
-    # where the page's own text has none, what stands around it; htmldate alters its own copy
-    for page in (twin, sources.root) if boxes else (twin,):
+    drop(boxes)
+    # where the page's own text has none, what stands around it
+    for page in (own, whole) if boxes else (own,):
         with suppress(Exception):  # a library's fault on a broken page is one voice less
             found = htmldate.find_date(page, extensive_search=False, original_date=True)
             if found:
@@ -175,15 +182,30 @@ def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
                 return
 
 
+def drop(tags: list[Element]) -> None:
+    """Takes elements out of their page."""
+    for tag in tags:
+        if tag.getparent() is not None:
+            tag.drop_tree()
+
+
 def visible_dates(root: Element) -> Iterator[tuple[str, str]]:
     """Dates that the page shows as its own: in time elements that say so, and beside the heading."""
     for tag in islice((tag for tag in root.iter("time") if tag.get("datetime")), 3):
-        if not is_elsewhere(tag):
+        if not is_elsewhere(tag) and not is_of_the_matter(tag.getparent()):
             yield tag.get("datetime"), f"{VISIBLE} (time)"
     for tag in root.iter("span", "p", "div", "time", "li"):
         if DATE_CLASS.search(tag.get("class") or "") and len(text_of(tag)) < 60 and not is_elsewhere(tag):
+            if OF_THE_MATTER.search(text_of(tag)):
+                continue
             yield re.sub(r"^\w+:\s*|^\w+day,?\s+", "", text_of(tag)), f"{VISIBLE} (date)"
             break
+
+
+def is_of_the_matter(tag: Element | None) -> bool:
+    """Whether a short line says a date of what the page is about, such as "free from 1 May"."""
+    text = text_of(tag) if tag is not None and tag.tag in LINES else ""
+    return len(text) <= LONGEST_LINE and bool(YEAR.search(text)) and bool(OF_THE_MATTER.search(text))
 
 
 def is_elsewhere(tag: Element) -> bool:

@@ -12,6 +12,7 @@ from wily_magpie.core.pages.findings.bylines import authors
 from wily_magpie.core.pages.findings.dates import dates
 from wily_magpie.core.pages.findings.facts import facts
 from wily_magpie.core.pages.findings.kinds import kinds, kinds_by_parts
+from wily_magpie.core.pages.findings.labelled import labelled
 from wily_magpie.core.pages.findings.media import media
 from wily_magpie.core.pages.findings.offers import offers
 from wily_magpie.core.pages.findings.pictures import pictures
@@ -104,5 +105,5 @@ def canonicals(sources: Sources) -> None:
 
 RULES: tuple[Callable[[Sources], None], ...] = (
     sites, kinds, titles, authors, dates, descriptions, languages, pictures, keywords, offers,
-    kinds_by_parts, facts, media, canonicals,
+    kinds_by_parts, facts, media, canonicals, labelled,
 )  # fmt: skip

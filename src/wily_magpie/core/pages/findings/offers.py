@@ -4,6 +4,7 @@ import re
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages.boilerplate import names_of
+from wily_magpie.core.pages.findings.bylines import is_elsewhere, is_teaser
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import named, text_of
@@ -44,13 +45,15 @@ def offers(sources: Sources) -> None:
     sources.from_meta("price", "product:price:amount og:price:amount")
     sources.from_meta("currency", "product:price:currency og:price:currency")
     from_items(sources, "rating", "aggregateRating reviewRating", "ratingValue")
-    if any(one.name == "kind" and one.value == "product" for one in sources.found):
-        shown_price(sources)
+    shown_price(sources)
 
 
 def shown_price(sources: Sources) -> None:
     """The first price that the page shows as one, with its sign."""
-    for tag in sources.root.iter("span", "p", "div", "b", "strong", "ins", "bdi"):
+    heading = next(iter(sources.root.iter("h1")), None)
+    for tag in sources.root.iter("span", "p", "div", "b", "strong", "ins", "bdi", "td", "dd"):
+        if is_elsewhere(tag, heading) or is_teaser(tag, heading):
+            continue
         if PRICE_NAME.search(names_of(tag)) and len(text_of(tag)) < 80:
             found = SHOWN.search(text_of(tag))
             if found:
