@@ -16,8 +16,11 @@ from wily_magpie.shell.parser import understood
 from wily_magpie.shell.words import MODULES, WORDS
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from wily_magpie.core.commands.command import Progress
     from wily_magpie.core.pages.fetch import Fetcher
+    from wily_magpie.core.pages.page import Page
 
 
 class StandInRoute:
@@ -75,17 +78,32 @@ def main(words: list[str] | None = None) -> int:
         return 130
 
 
-def fetcher() -> "Fetcher":
-    """Fetches from the web, and from the stand-in web."""
+def fetcher(*, is_live: bool = False) -> "Fetcher":
+    """Fetches from the web, and from the stand-in web.
+
+    Args:
+        is_live: whether pages are opened in the web engine, so that their scripts run.
+    """
     from wily_magpie.core.pages.fetch import Fetcher
 
-    return Fetcher(StandInRoute())
+    if not is_live:
+        return Fetcher(StandInRoute())
+    from wily_magpie.qt.web.windowless import live_page  # the web engine, which few words of the shell want
+
+    class LiveFetcher(Fetcher):
+        """Has the engine open pages; files and pictures come by HTTP, as usual."""
+
+        def page(self, address: str, cancelled: "Callable[[], bool]" = lambda: False, *, by: str = "") -> "Page":
+            found = live_page(address, self.proxy_for, cancelled)
+            return super().page(found, cancelled, by=by or address) if isinstance(found, str) else found
+
+    return LiveFetcher(StandInRoute())
 
 
 def run_over_pages(args: argparse.Namespace) -> int:
     """Prints what pages say, or HTML files as Markdown; no library is opened."""
     module = importlib.import_module(f"wily_magpie.shell.{args.command}")
-    return int(module.run(args, fetcher()))
+    return int(module.run(args, fetcher(is_live=getattr(args, "live", False))))
 
 
 def run_with_session(args: argparse.Namespace) -> int:
@@ -98,7 +116,8 @@ def run_with_session(args: argparse.Namespace) -> int:
     only_looks = part.only_looks and folder.exists() and not os.access(folder, os.W_OK)
     module = importlib.import_module(f"wily_magpie.shell.{MODULES.get(args.command, args.command)}")
     try:
-        session = Session(folder, fetcher(), is_read_only=only_looks, origin="shell")
+        by = fetcher(is_live=getattr(args, "live", False))
+        session = Session(folder, by, is_read_only=only_looks, origin="shell")
     except EnvironmentFailure as error:
         if not part.only_looks or error.slug not in NO_ROOM:
             raise

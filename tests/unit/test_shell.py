@@ -18,7 +18,7 @@ TITLE = "Heron Mill turns again after ninety years"
 CAPTURED = ["address", "place", "entry", "title", "status", "message"]
 EXTRACTED = [
     "path", "address", "title", "authors", "published", "modified", "site", "description", "language", "kind", "image",
-    "markdown", "text", "findings", "notice", "pictures", "seconds",
+    "markdown", "text", "findings", "notice", "status", "pictures", "seconds",
 ]  # fmt: skip
 
 
@@ -32,7 +32,7 @@ class Shell:
         self.messages = ""
 
     def __call__(self, *words: str) -> str:
-        own = ("capture", "find", "places", "add", "set", "write", "check", "backup", "templates")
+        own = ("capture", "find", "marks", "places", "add", "set", "write", "check", "backup", "templates")
         more = ["--library", str(self.library)] if words[0] in own else []
         self.code = main([words[0], *more, *words[1:]])
         out, messages = self.capsys.readouterr()
@@ -226,7 +226,7 @@ def test_entries_are_added_and_set_by_number_or_title(shell: Shell) -> None:
     )
     assert (added["title"], added["authors"], shell.code) == ("The charter", ["Penhallow, Ada", "Varley, Tom"], 0)
     (changed,) = shell.objects("set", "the charter", "published=spring 1298", "tags=", "--in", "Sources")
-    assert (changed["published"], changed["tags"]) == ("spring 1298", None)
+    assert (changed["published"], changed["tags"]) == ("1298-21", None)
     assert "it is kept as text" in shell.messages
     (again,) = shell.objects("set", str(added["id"]), "title=Charter")
     assert again["title"] == "Charter"
@@ -332,3 +332,49 @@ def test_templates_are_held_against_what_was_accepted_and_go_from_library_to_lib
         broken.write_text(f'{{"name": "X", "fields": {{{rule}}}}}')
         other("templates", "import", str(broken), "--yes")
         assert (other.code, said in other.messages) == (1, True)
+
+
+def test_marks_go_out_in_three_forms_and_with_json(shell: Shell) -> None:
+    shell("capture", HERON, "--mark", "the sluice was raised by hand", "--mark", "About sixty people")
+    (row,) = shell.objects("find", "", "--format", "json")
+    assert [mark["exact"] for mark in row["marks"]] == ["the sluice was raised by hand", "About sixty people"]  # type: ignore[attr-defined]
+    text = shell("marks")
+    assert text.startswith(
+        f"## {TITLE}\n\n[{TITLE}]({HERON})\n\n> the sluice was raised by hand\n\n> About sixty people\n"
+    )
+    first, second = shell.objects("marks", 'status = "to read"', "--format", "jsonl")
+    assert (first["exact"], first["kind"], first["address"]) == ("the sluice was raised by hand", "evidence", HERON)
+    page = json.loads(shell("marks", "--in", "Sources", "--format", "annotations"))
+    assert (page["@context"], page["type"]) == ("http://www.w3.org/ns/anno.jsonld", "AnnotationPage")
+    assert [one["target"]["selector"]["exact"] for one in page["items"]] == [first["exact"], second["exact"]]
+    assert len({one["id"] for one in page["items"]}) == 2
+    assert json.loads(shell("marks", "status = nothing", "--format", "annotations"))["items"] == []
+
+
+def test_a_thin_page_is_told_and_the_web_engine_reads_it(shell: Shell, tmp_path: Path) -> None:
+    path = tmp_path / "page.html"
+    path.write_text("<title>x</title><script src=a.js></script><div id=root>Loading</div>", "utf-8")
+    (thin,) = shell.objects("capture", "--address", "https://mills.example/x", str(path))
+    assert (thin["status"], thin["address"], shell.code) == ("thin", "https://mills.example/x", 0)
+    assert "built by scripts" in str(thin["message"])
+    assert "--live" in shell.messages
+    (found,) = shell.objects("find", "", "--format", "json")
+    assert found["address"] == "https://mills.example/x"
+
+
+def test_a_page_is_opened_as_a_browser_would(tmp_path: Path) -> None:
+    words = [
+        "capture",
+        "--live",
+        "--library",
+        str(tmp_path / "l"),
+        "http://slow-letters.example/essays/the-mill-at-night",
+    ]
+    run = subprocess.run([sys.executable, "-m", "wily_magpie", *words], capture_output=True, timeout=120, check=False)
+    kept = json.loads(run.stdout.splitlines()[0])
+    assert (kept["status"], run.returncode) == ("kept", 0)
+    found = subprocess.run(
+        [sys.executable, "-m", "wily_magpie", "find", "--library", str(tmp_path / "l"), "beam", "--format", "json"],
+        capture_output=True, timeout=60, check=True,
+    )  # fmt: skip
+    assert json.loads(found.stdout)["title"] == "The mill at night", "its script brought the text after a second"

@@ -115,6 +115,7 @@ WINDOW_ACTS: tuple[Act, ...] = (
         "mark-mode", "Marking mode", "F8", where=CAPTURE, group="capture",
         about="A click marks a sentence or a picture; arrows go from block to block, the keys 1 to 9 mark",
     ),
+    act("save-marks", "Save the marks as a file …", where=SOURCES, group="sources"),
     act("mark-kinds", "Kinds of mark …", group="capture"),
     act("update-known", "Update the kept entry from the page …", where=CAPTURE, group="capture"),
     act("address", "Go to the address line", "Ctrl+L", group="go"),

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.commands.upkeep import Sweep
-from wily_magpie.core.errors import BugError, MagpieError, PageFailure
+from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.faults import log_path, start_log
 from wily_magpie.core.guard import GUARD
 from wily_magpie.core.session.session import Session
@@ -111,15 +111,9 @@ def make_window(
     """The window over an open session."""
 
     def make_view(parent: QWidget) -> "PageView":
-        if os.geteuid() == 0 and "QTWEBENGINE_DISABLE_SANDBOX" not in os.environ:
-            # Chromium would end the whole program
-            raise PageFailure(
-                "web-engine-root",
-                "The live page does not run for root, who has no sandbox.",
-                "Start the program as another user, or capture from the shell: wily-magpie capture ADDRESS.",
-            )
-        from wily_magpie.qt.web.engine import open_gate
+        from wily_magpie.qt.web.engine import need_sandbox, open_gate
 
+        need_sandbox()
         open_gate()  # before the engine is loaded
         from wily_magpie.qt.web.page_view import PageView
 

@@ -13,6 +13,8 @@ from wily_magpie.shell.output import DONE, emit, exit_code, say
 def run(args: argparse.Namespace, session: Session) -> int:
     """Prints an object a capture; the worst failure is the exit code."""
     wanted = wanted_of(args)
+    if args.address and len(args.addresses) > 1:
+        raise UserError("one-address", "--address is of one file, and several are given.", "Give them one by one.")
     if wanted.template:
         session.reader.templates.template(wanted.template)
     if wanted.place:
@@ -20,7 +22,7 @@ def run(args: argparse.Namespace, session: Session) -> int:
     worst = DONE
     for address in args.addresses:
         try:
-            emit({"address": address, **capture(session, address, wanted)})
+            emit({"address": args.address or address, **capture(session, address, args.address, wanted)})
         except MagpieError as error:
             say(str(error))
             nowhere = {"place": "", "entry": None, "title": "", "status": "failed"}
@@ -45,9 +47,13 @@ def wanted_of(args: argparse.Namespace) -> Wanted:
     return Wanted(args.template, args.to, values, marks, args.replies, args.update)
 
 
-def capture(session: Session, address: str, wanted: Wanted) -> dict[str, object]:
-    """One page, by the same way as in the window: page, reading, template, slip, place."""
-    done = CaptureRun(session).whole(load(address, "", session.fetcher), wanted)
+def capture(session: Session, given: str, address: str, wanted: Wanted) -> dict[str, object]:
+    """One page, by the same way as in the window: page, reading, template, slip, place.
+
+    Args:
+        given: an address, or the path of a file; address: where a file came from, "" where that is not known.
+    """
+    done = CaptureRun(session).whole(load(given, address, session.fetcher), wanted)
     kept, slip = done.kept, done.slip
     for failure in done.failures:
         say(failure)
@@ -55,6 +61,10 @@ def capture(session: Session, address: str, wanted: Wanted) -> dict[str, object]
     if kept.status == "known":
         when = f" on {slip.known_when}" if slip.known_when else ""
         message = f"Kept already{when}; --update writes it anew."
+    status = kept.status
+    if slip.reading.is_thin and status == "kept":
+        status, message = "thin", f"Kept, but: {slip.reading.notice} {message}".strip()
+        say(f"{message} --live opens it as a browser would.")
     return {
-        "place": kept.place_name, "entry": kept.entry_id, "title": kept.title, "status": kept.status, "message": message,
+        "place": kept.place_name, "entry": kept.entry_id, "title": kept.title, "status": status, "message": message,
     }  # fmt: skip

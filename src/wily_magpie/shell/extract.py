@@ -22,7 +22,7 @@ def run(args: argparse.Namespace, fetcher: Fetcher) -> int:
     for given in args.pages:
         try:
             begun_s = time.perf_counter()
-            page = load(given, addresses.get(given, ""), fetcher)
+            page = load(given, addresses.get(given, args.address), fetcher)
             reading = read_page(page).with_posts() if args.replies else read_page(page)
             show_reading(given, reading, args, round(time.perf_counter() - begun_s, 4))
         except MagpieError as error:
@@ -95,5 +95,6 @@ def as_json(reading: Reading) -> dict[str, object]:
         "text": reading.content.text,
         "findings": [{"name": f.name, "value": f.value, "origin": f.origin} for f in reading.findings],
         "notice": reading.notice,
+        "status": "thin" if reading.is_thin else "read",
         "pictures": [asdict(one) for one in reading.pictures],
     }

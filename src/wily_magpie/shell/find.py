@@ -8,7 +8,7 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import BadQuery, UserError
-from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.core.query.nodes import Question, all_of
 from wily_magpie.core.session.session import Session
 from wily_magpie.shell.output import DONE, USER_ERROR, looked_through, say, show
@@ -18,6 +18,33 @@ CHUNK, WIDEST, MOST_COLUMNS = 500, 44, 6
 
 def run(args: argparse.Namespace, session: Session) -> int:
     """Prints the entries in order."""
+    try:
+        place, question, listing = answer(args, session)
+    except BadQuery as error:
+        say(f"{error}\n  {args.query}\n  {' ' * error.position}^")
+        return USER_ERROR
+    found = chunks(session, place, listing.ids)
+    if args.format == "table":
+        write_table(shown_fields(place, question), list(found))
+        say(f"{len(listing.ids)} of {listing.total} entries")
+        return DONE
+    from wily_magpie.core.exchange.exporters import EXPORTERS, with_marks  # not needed for a table
+
+    if args.format == "json":
+        for piece in with_marks(session.reader, place, found):
+            show(piece)
+        return DONE
+    for piece in EXPORTERS[args.format].write(place.fields, found):
+        show(piece)
+    return DONE
+
+
+def answer(args: argparse.Namespace, session: Session) -> tuple[PlaceInfo, Question, Listing]:
+    """The place that is asked, the question, and what answers it.
+
+    Raises:
+        BadQuery: the question cannot be read.
+    """
     entries = session.reader.entries
     view = view_of(args, session)
     first = session.overview.places[:1]
@@ -29,24 +56,10 @@ def run(args: argparse.Namespace, session: Session) -> int:
     elif place.path:
         looked_through(session, place.key)
         place = session.place(place.key)
-    try:
-        question = entries.question(place.key, args.query)
-    except BadQuery as error:
-        say(f"{error}\n  {args.query}\n  {' ' * error.position}^")
-        return USER_ERROR
+    question = entries.question(place.key, args.query)
     if view is not None:
         question = narrowed(entries.question(place.key, view.question), question)
-    listing = entries.listing(place.key, question)
-    found = chunks(session, place, listing.ids)
-    if args.format == "table":
-        write_table(shown_fields(place, question), list(found))
-        say(f"{len(listing.ids)} of {listing.total} entries")
-        return DONE
-    from wily_magpie.core.exchange.exporters import EXPORTERS  # not needed for a table
-
-    for piece in EXPORTERS[args.format].write(place.fields, found):
-        show(piece)
-    return DONE
+    return place, question, entries.listing(place.key, question)
 
 
 def view_of(args: argparse.Namespace, session: Session) -> View | None:

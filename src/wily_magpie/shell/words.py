@@ -7,6 +7,8 @@ PAGES = Argument(("pages",), metavar="FILE|ADDRESS", count="+")
 SETTINGS = Argument(("values",), metavar="FIELD=VALUE", count="*")
 IN = Argument(("--in",), "a place, by its name or key; of a notes folder also its path", metavar="PLACE", to="place")
 NAME, NAMES = Argument(("name",), metavar="NAME"), Argument(("names",), metavar="NAME", count="*")
+ADDRESS = Argument(("--address",), "where a saved file came from", metavar="URL", default="")
+LIVE = Argument(("--live",), "open addresses in the web engine, without a window, so that their scripts run", "flag")
 REPLIES = Argument(("--replies",), "with all replies of a discussion", "flag")
 
 
@@ -59,7 +61,7 @@ WORDS = (
         Argument(("--findings",), "one object a finding instead: path, name, value, origin, element", "flag"),
         Argument(("--format",), "markdown: the text alone", choices=("json", "markdown"), default="json"),
         Argument(("--blocks",), "all blocks too, with those left out and the reason", "flag"), REPLIES,
-        Argument(("--addresses",), "lines of: file path, TAB, the address it came from", "path", "TSV"),
+        Argument(("--addresses",), "lines of: file path, TAB, the address it came from", "path", "TSV"), ADDRESS, LIVE,
     ),
     word(
         "markdown", "turn HTML files into Markdown, one JSON object a file",
@@ -73,7 +75,7 @@ WORDS = (
         Argument(("--to",), "instead of the place that the template names", metavar="PLACE", default=""),
         Argument(("--set",), "may be given several times", metavar="FIELD=VALUE", count="append", default=()),
         Argument(("--mark",), "mark a passage; may be given several times", metavar="TEXT", count="append", default=()),
-        REPLIES,
+        REPLIES, ADDRESS, LIVE,
         Argument(("--update",), "write a page that is already kept into its entry again", "flag"),
     ),
     word(
@@ -81,6 +83,14 @@ WORDS = (
         Argument(("query",), "in CQL; without one: all of the place", metavar="QUERY", count="?", default=""), LIBRARY, IN,
         Argument(("--view",), "what a kept view asks; a QUERY narrows it further", metavar="NAME"),
         Argument(("--format",), choices=("table", "json", "csv", "markdown", "citations"), default="table"),
+        only_looks=True,
+    ),
+    word(
+        "marks", "print the marks of entries; without a question, a view or a place, of the whole library",
+        Argument(("query",), "in CQL", metavar="QUERY", count="?", default=""), LIBRARY, IN,
+        Argument(("--view",), "of the entries of a view", metavar="NAME"),
+        Argument(("--format",), "annotations: of the W3C's data model", choices=("markdown", "jsonl", "annotations"),
+                 default="markdown"),
         only_looks=True,
     ),
     word("places", "print the places with their fields, one JSON object each", LIBRARY, only_looks=True),

@@ -5,6 +5,7 @@ from typing import Self
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages import tree
+from wily_magpie.core.pages.page import BY_SCRIPTS, CONSENT_WALL, LOGIN_WALL, NO_TEXT
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 
 LONGEST_BEGINNING = 4_000
@@ -28,18 +29,30 @@ class Front:
 
     Attributes:
         shown: the beginning of all its text.
+        is_scripted: whether it seems to be built by scripts: it has some, and says that they are needed or has an empty frame.
     """
 
     shown: str = ""
     has_password: bool = False
     has_buttons: bool = False
+    is_scripted: bool = False
 
     @classmethod
     def of(cls, root: Element) -> Self:
         """What a page shows."""
         fields = list(root.iter("input"))
         has_password = any((field.get("type") or "").casefold() == "password" for field in fields)
-        return cls(beginning(root), has_password, bool(fields) or next(root.iter("button"), None) is not None)
+        has_buttons = bool(fields) or next(root.iter("button"), None) is not None
+        return cls(beginning(root), has_password, has_buttons, is_scripted(root))
+
+
+def is_scripted(root: Element) -> bool:
+    """Whether a page has scripts, and either says that it needs them or has an empty frame for what they make."""
+    if not any(tag.get("src") or tree.squash(tag.text) for tag in root.iter("script")):
+        return False
+    needs = any(NEEDS_SCRIPTS.search(" ".join(tag.itertext())) for tag in root.iter("noscript"))
+    frames = (tag for tag in root.iter("div", "main", "body") if FRAME.fullmatch(tag.get("id") or ""))
+    return needs or any(len(tree.text_of(tag)) < EMPTY for tag in frames)
 
 
 def beginning(root: Element) -> str:
@@ -57,12 +70,18 @@ def beginning(root: Element) -> str:
     return tree.squash(" ".join(parts))
 
 
-def notice_of(front: Front, text: str, title: str, *, is_cut: bool) -> str:
+NEEDS_SCRIPTS = re.compile(r"javascript", re.IGNORECASE)
+FRAME = re.compile(r"root|app|__next|__nuxt|main|application|react-root|app-root|gatsby", re.IGNORECASE)
+EMPTY = 200
+"""Characters up to which a frame holds nothing but a word on loading."""
+
+
+def notice_of(front: Front, text: str, title: str, *, is_cut: bool, is_rendered: bool) -> str:
     """One sentence, or "".
 
     Args:
         text: the main content.
-        is_cut: whether it was only read in part.
+        is_cut: whether it was only read in part; is_rendered: whether its scripts have run.
     """
     if is_cut:
         return "This page takes long to read: some of its text may be missing."
@@ -70,10 +89,12 @@ def notice_of(front: Front, text: str, title: str, *, is_cut: bool) -> str:
         return ""
     shown = f"{title} {text[:SHORT]}"
     if front.has_password and LOGIN.search(f"{shown} {front.shown}"):
-        return "This looks like a login page: what you wanted to keep may be behind it."
+        return LOGIN_WALL
     is_all = len(text) < LEAST_TEXT and len(front.shown) < SHORT  # the page is hardly more than what asks
     if front.has_buttons and len(CONSENT.findall(front.shown if is_all else shown)) >= 3:
-        return "This looks like a page that asks for consent: what you wanted to keep may be behind it."
+        return CONSENT_WALL
+    if front.is_scripted and len(text) < LEAST_TEXT and not is_rendered:
+        return BY_SCRIPTS
     if not text.strip():
-        return "No text was found on this page."
+        return NO_TEXT
     return ""

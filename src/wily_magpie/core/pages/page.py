@@ -15,6 +15,12 @@ CAME_LATE = "came late"
 """The reason of blocks that are left out of a text that a person has settled, since they came after it."""
 LABELLED = "visible text (label)"
 """The origin of a finding whose name is the label that the page shows beside its value."""
+BY_SCRIPTS = "This page seems to be built by scripts, which were not run: little of its text is here."
+LOGIN_WALL = "This looks like a login page: what you wanted to keep may be behind it."
+CONSENT_WALL = "This looks like a page that asks for consent: what you wanted to keep may be behind it."
+NO_TEXT = "No text was found on this page."
+THIN = (BY_SCRIPTS, LOGIN_WALL, CONSENT_WALL, NO_TEXT)
+"""Notices of pages whose text is not here."""
 NUMBERS = count(1)
 
 
@@ -174,6 +180,11 @@ class Reading:
     data: dict[str, Any] = field(default_factory=dict)
     notice: str = ""
     pictures: tuple[Picture, ...] = ()
+
+    @property
+    def is_thin(self) -> bool:
+        """Whether its text seems to be somewhere else: built by scripts, or behind a wall."""
+        return self.notice in THIN
 
     @cached_property
     def number(self) -> int:

@@ -52,7 +52,9 @@ def read_page(page: Page) -> Reading:
     content = shaped(content, kind, sources, posts)
     if not page.file:
         kind_by_text(sources, content)
-    notice = page.notice or notice_of(front, content.text, sources.best("title"), is_cut=budget.has_cut)
+    notice = page.notice or notice_of(
+        front, content.text, sources.best("title"), is_cut=budget.has_cut, is_rendered=page.way == "rendered"
+    )
     findings = tuple(sources.found)
     if page.file:
         told = (one for one in findings if not one.origin.startswith(VISIBLE))  # its words are not about itself

@@ -198,6 +198,13 @@ class EntryQueries:
         target = self._library.place(place)
         return self._library.marks.of(target.key, target.owner_of(entry_id))
 
+    def marks_of(self, place: str, ids: Sequence[int]) -> dict[int, tuple[Mark, ...]]:
+        """The marks of some entries, by their numbers; those without any are not among them."""
+        target = self._library.place(place)
+        owners = {target.owner_of(entry_id): entry_id for entry_id in ids}
+        found = self._library.marks.of_many(target.key, list(owners))
+        return {owners[owner]: marks for owner, marks in found.items()}
+
     def history_of(self, place: str, entry_id: int) -> list[Happening]:
         """What happened to an entry, the latest first; takes its time."""
         return self._library.place(place).history_of(entry_id)

@@ -3,7 +3,22 @@
 import os
 from functools import cache
 
+from wily_magpie.core.errors import PageFailure
 from wily_magpie.core.network.gate import Gate
+
+
+def need_sandbox() -> None:
+    """Raises where Chromium would end the whole program.
+
+    Raises:
+        PageFailure: the engine's sandbox does not run for root.
+    """
+    if os.geteuid() == 0 and "QTWEBENGINE_DISABLE_SANDBOX" not in os.environ:
+        raise PageFailure(
+            "web-engine-root",
+            "The live page does not run for root, who has no sandbox.",
+            "Start the program as another user, or capture from the shell: wily-magpie capture ADDRESS.",
+        )
 
 
 @cache

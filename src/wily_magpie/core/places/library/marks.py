@@ -1,5 +1,6 @@
 """The marks of entries."""
 
+import json
 from collections.abc import Sequence
 
 from wily_magpie.core.entries.mark import Mark, in_page_order, with_mark
@@ -22,6 +23,17 @@ class Marks:
             " ORDER BY position, id"
         )
         return tuple(Mark(*map(str, row)) for row in self.database.rows(sql, (place, owner)))
+
+    def of_many(self, place: str, owners: Sequence[str]) -> dict[str, tuple[Mark, ...]]:
+        """The marks of some entries of a place, by their owners; those without any are not among them."""
+        sql = (
+            "SELECT owner, exact, kind, comment, prefix, suffix, picture FROM mark WHERE place = ?"
+            " AND owner IN (SELECT value FROM json_each(?)) ORDER BY owner, position, id"
+        )
+        out: dict[str, tuple[Mark, ...]] = {}
+        for owner, *parts in self.database.rows(sql, (place, json.dumps(list(owners)))):
+            out[str(owner)] = (*out.get(str(owner), ()), Mark(*map(str, parts)))
+        return out
 
     def put(self, place: str, owner: str, marks: Sequence[Mark], text: str) -> None:
         """Adds marks to those of an entry; one at the same place gets the new comment and kind.

@@ -2,9 +2,10 @@
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
 from PyQt6.QtCore import QMimeData, QObject, Qt, pyqtSignal
-from PyQt6.QtWidgets import QApplication, QDialog, QDialogButtonBox, QLabel, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QDialogButtonBox, QFileDialog, QLabel, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import SetText, SetTexts
 from wily_magpie.core.commands.files import TakeDropped
@@ -13,6 +14,7 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.exchange import as_text
 from wily_magpie.core.exchange.exporters import EXPORTERS
+from wily_magpie.core.exchange.marks import FORMATS, write_file
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
@@ -65,6 +67,7 @@ class CellCommands(QObject):
         commands.bind("copy-cells", self.copy_cells)
         commands.bind("copy-markdown", lambda: self.copy_as("markdown"))
         commands.bind("copy-citations", lambda: self.copy_as("citations"))
+        commands.bind("save-marks", self.ask_marks_file, lambda: self.place is not None)
         commands.bind("paste-cells", self.paste, may_change)
         commands.bind("delete-entries", lambda: self.delete_asked.emit(table.chosen_ids()), may_change)
         for name in ("read-entry", "fill-down", "blank", "copy-cells", "paste-cells", "delete-entries"):
@@ -150,6 +153,23 @@ class CellCommands(QObject):
             fields = columns if exporter == "markdown" else place.fields
             write = EXPORTERS[exporter].write
             self.with_entries(lambda entries: to_clipboard("".join(write(fields, entries)).rstrip("\n")))
+
+    def ask_marks_file(self) -> None:
+        """Asks for a file for the marks of the selected entries; of all that are shown where only one is selected."""
+        forms = {f"{label} ({pattern})": form for form, (label, pattern, _) in FORMATS.items()}
+        given, chosen = QFileDialog.getSaveFileName(self.table, "Save the marks as", "", ";;".join(forms))
+        if given:
+            self.save_marks(Path(given), forms.get(chosen, "markdown"))
+
+    def save_marks(self, path: Path, form: str) -> None:
+        """Writes them, off the thread."""
+        place, chosen = self.place, self.table.chosen_ids()
+        ids = chosen if len(chosen) > 1 else list(self.table.table.listing.ids)
+        if place is not None:
+            self.desk.bridge.ask(
+                lambda reader: write_file(reader, place, ids, form, path),
+                lambda count: self.desk.say(f"{count} marks of {len(ids)} entries are saved as {path.name}.", ()),
+            )
 
     def paste(self) -> None:
         """Pastes cells from the current one on, to the right and down; rows that are missing become new entries."""
@@ -244,6 +264,7 @@ class CellCommands(QObject):
             commands.add_to(menu, "copy-cells")
             commands.add_to(menu, "copy-markdown")
             commands.add_to(menu, "copy-citations")
+            commands.add_to(menu, "save-marks")
         commands.add_to(menu, "paste-cells")
         if ids:
             menu.addSeparator()
