@@ -16,7 +16,7 @@ from conftest import HERON
 from driving import PATIENCE_MS, notice_button, open_page, text_of, type_address
 from helpers import undo_label
 from wily_magpie.core.commands.capture import KeepSlip
-from wily_magpie.core.commands.entries import ChangeEntry
+from wily_magpie.core.commands.entries import AddEntry, ChangeEntry
 from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.mark import Mark
@@ -413,3 +413,47 @@ def test_a_right_click_has_our_own_menu(qtbot: QtBot, window: MainWindow) -> Non
     menu.close()
     assert text_of(window, "site") == "About sixty people"
     assert station.card.slip is not None
+
+
+def test_a_name_that_is_not_there_yet_is_told_before_it_is_made(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    session.do(AddEntry("collection:1", "The ebb", {"authors": ("Strick, Wenna",)}))
+    open_page(qtbot, window, LEXICON)
+    line = window.stack.capture.card.fields.enter("authors")
+    assert line.editor.line is not None
+    qtbot.waitUntil(lambda: line.editor.known == ["Strick, Wenna"], timeout=PATIENCE_MS)
+    line.editor.line.selectAll()
+    qtbot.keyClicks(line.editor.line, "Wenna Strik")
+    assert line.editor.told.text() == "new: Strik, Wenna; did you mean Strick, Wenna?"
+    assert line.editor.told.isVisible()
+    line.editor.line.selectAll()
+    qtbot.keyClicks(line.editor.line, "Wenna Strick")
+    assert not line.editor.told.isVisible()
+
+
+def test_a_place_is_made_for_a_page_with_proposed_fields(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    open_page(qtbot, window, HERON)
+    card = window.stack.capture.card
+    qtbot.mouseClick(card.head.new_place, Qt.MouseButton.LeftButton)
+    page = window.stack.capture.making.page
+    ticked = [plan.key for (plan, _), (tick, _) in zip(page.plans, page.lines, strict=True) if tick.isChecked()]
+    assert {"address", "authors", "published"} <= set(ticked)
+    page.name.setText("Heron papers")
+    qtbot.mouseClick(page.done_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: card.head.place.currentText() == "Heron papers", timeout=PATIENCE_MS)
+    assert undo_label(session) == "New collection Heron papers"
+    fields = {field.key: field.kind.name for field in session.place("Heron papers").fields}
+    assert (fields["authors"], fields["published"]) == ("people", "date")
+
+
+def test_all_that_the_page_says_goes_into_the_field_one_was_in(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, HERON)
+    card = window.stack.capture.card
+    card.fields.enter("summary")
+    qtbot.mouseClick(card.fields.drawer, Qt.MouseButton.LeftButton)
+    findings = card.text.findings
+    qtbot.keyClicks(findings.search, "language")
+    qtbot.keyClick(findings.list, Qt.Key.Key_Return)
+    assert text_of(window, "summary") == "en"
+    assert card.lines["summary"].letters.text() != "you", "it came from the page"

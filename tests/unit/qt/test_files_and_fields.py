@@ -1,5 +1,6 @@
 """Files of an entry, marks of an entry, sample pages and the fields of templates, by mouse and keyboard."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -16,6 +17,7 @@ from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.rules import Rule
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.editors.mark_row import MarkRow
@@ -205,6 +207,9 @@ def test_samples_come_from_addresses_files_and_kept_pages(
 def test_fields_of_templates_are_renamed_added_and_taken_out(
     qtbot: QtBot, window: MainWindow, session: Session, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    paper = session.reader.templates.template("Paper")
+    more = {name: Rule("finding", (name,)) for name in ("doi", "license")}
+    session.do(SaveTemplate(replace(paper, fields={**paper.fields, **more}), "Paper"))
     window.go(TEMPLATES)
     window.stack.templates.open_fields()
     page = window.stack.templates.fields

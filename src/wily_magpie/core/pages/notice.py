@@ -76,7 +76,7 @@ EMPTY = 200
 """Characters up to which a frame holds nothing but a word on loading."""
 
 
-def notice_of(front: Front, text: str, title: str, *, is_cut: bool, is_rendered: bool) -> str:
+def notice_of(front: Front, text: str, title: str, *, is_cut: bool, is_rendered: bool = False) -> str:
     """One sentence, or "".
 
     Args:

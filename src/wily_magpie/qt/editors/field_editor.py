@@ -5,9 +5,10 @@ from collections.abc import Callable
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QComboBox, QCompleter, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QCompleter, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.fields.new_names import new_names
 from wily_magpie.qt.editors.completing import PieceCompleter, plain_completer
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.editors.spine import SpineDelegate
@@ -19,6 +20,27 @@ AskNames = Callable[[Callable[[list[str]], None]], None]
 
 def no_names(_take: Callable[[list[str]], None]) -> None:
     """Completes with nothing."""
+
+
+class NewNamesLabel(QLabel):
+    """Stands below an editor, over what is there, without taking the keyboard."""
+
+    def __init__(self, editor: QWidget) -> None:
+        super().__init__(editor, Qt.WindowType.ToolTip | Qt.WindowType.FramelessWindowHint)
+        self.setObjectName("newname")
+        self.setAttribute(Qt.WidgetAttribute.WA_ShowWithoutActivating)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.editor = editor
+
+    def say(self, text: str) -> None:
+        """Shows a text; nothing for ""."""
+        self.setText(text)
+        if not text:
+            self.hide()
+            return
+        self.adjustSize()
+        self.move(self.editor.mapToGlobal(self.editor.rect().bottomLeft()))
+        self.show()
 
 
 class FieldEditor(QWidget):
@@ -42,6 +64,9 @@ class FieldEditor(QWidget):
         self.names = names
         self.is_asked = False
         self.settled = ""
+        self.known: list[str] = []
+        """Names that are there already, as far as they were asked for."""
+        self.told = NewNamesLabel(self)
         self.line: QLineEdit | None = None
         self.area: LongText | None = None
         self.combo: QComboBox | None = None
@@ -51,6 +76,7 @@ class FieldEditor(QWidget):
         inner.setAccessibleName(field.label)
         layout.addWidget(inner)
         self.setFocusProxy(inner)
+        self.edited.connect(self.tell_new)
 
     def build(self) -> QWidget:
         kind = self.field.kind.name
@@ -96,8 +122,10 @@ class FieldEditor(QWidget):
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.FocusIn and watched is self.line:
             self.complete()
-        if event is not None and event.type() == QEvent.Type.FocusOut and watched is self.area:
-            self.finish()
+        if event is not None and event.type() == QEvent.Type.FocusOut:
+            self.told.hide()
+            if watched is self.area:
+                self.finish()
         if event is not None and event.type() == QEvent.Type.Wheel and watched is self.combo:
             event.ignore()  # scrolling past a choice must not change it
             return True
@@ -117,9 +145,22 @@ class FieldEditor(QWidget):
 
     def complete_with(self, names: list[str]) -> None:
         """Completes what is typed by some texts."""
-        if names and self.line is not None and not sip.isdeleted(self):
+        if sip.isdeleted(self):
+            return
+        self.known = names
+        self.tell_new()
+        if names and self.line is not None:
             many = self.field.kind.is_many
             self.line.setCompleter(PieceCompleter(names, self.line) if many else plain_completer(names, self.line))
+
+    def tell_new(self) -> None:
+        """Says below it which names are not there yet, while somebody writes them."""
+        kind, inner = self.field.kind, self.line or (self.combo.lineEdit() if self.combo is not None else None)
+        known = [option.name for option in self.field.options] if self.combo is not None else self.known
+        is_written = inner is not None and inner.hasFocus() and self.is_unsettled
+        makes = kind.is_many or kind.has_options or kind.is_linked
+        found = new_names(kind, self.text(), known) if is_written and makes else []
+        self.told.say("\n".join(one.said() for one in found))
 
     def text(self) -> str:
         """What stands in it."""

@@ -84,6 +84,7 @@ QWidget#slipline QLineEdit[problem="true"], QWidget#slipline QPlainTextEdit[prob
 QToolButton#small {{ font-size: {small}pt; padding: 1px 4px; color: {slate}; text-align: left; }}
 QToolButton#small:hover, QToolButton#small:focus {{ color: {ink}; background: {wash}; }}
 QLineEdit#comment {{ border: none; border-bottom: 1px dotted {rule}; border-radius: 0; padding: 1px 4px; }}
+QLabel#newname {{ background: {card}; color: {brass}; border: 1px solid {brass}; border-radius: 2px; padding: 3px 6px; }}
 QLabel#done {{ color: {moss}; }}
 QLabel#ink {{ color: {ink}; }}
 QSplitter::handle:vertical {{ height: 5px; background: {ground}; border-top: 1px solid {rule}; border-bottom: 1px solid {rule}; }}
