@@ -14,6 +14,7 @@ from helpers import undo
 from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.entries import AddEntry, SetBody, SetText
 from wily_magpie.core.commands.marks import PutMark
+from wily_magpie.core.commands.templates import SaveTemplate
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.session.session import Session
