@@ -41,8 +41,11 @@ def foresee(path: str) -> None:
             os.close(opened)
 
 
-def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
+def write_bytes(path: Path, content: bytes, *, is_new: bool = False, mode: int = 0o666) -> None:
     """Writes a file whole, through a temporary one in the same folder, and to the disk itself; a link stays a link.
+
+    Args:
+        mode: the rights of a new file, before the person's own mask.
 
     Raises:
         FileExistsError: is_new, and somebody has made that file.
@@ -51,7 +54,7 @@ def write_bytes(path: Path, content: bytes, *, is_new: bool = False) -> None:
     path = path.resolve() if path.is_symlink() and not is_new else path
     temporary = path.with_name(f".{path.name.encode()[:120].decode(errors='ignore')}{TEMPORARY}-{os.getpid()}")
     try:
-        with temporary.open("wb") as file:
+        with open(temporary, "wb", opener=lambda name, flags: os.open(name, flags, mode)) as file:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())

@@ -54,7 +54,10 @@ STARTERS = (
         "Sources for a book",
         "All that was read, seen and heard for a longer text.",
         SOURCE_FIELDS,
-        PlaceSettings("What was read, seen and heard.", "", ("if kind is not e-mail and kind is not interview: address or files must be there",)),
+        PlaceSettings(
+            "What was read, seen and heard.", "",
+            ("if kind is not e-mail and kind is not interview: address or files must be there",),
+        ),
         (
             ("To read", 'status = "to read" sortBy captured/descending'),
             ("Last two weeks", "captured within P14D sortBy captured/descending"),

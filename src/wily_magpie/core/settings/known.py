@@ -32,7 +32,12 @@ MARK_KINDS = Setting(
     "A line each: its name, a colour and a pattern, such as “evidence: petrol wash”; the keys 1 to 9 in this order.",
     LONG_TEXT, write_kinds(USUAL), check=read_kinds,
 )  # fmt: skip
-LIBRARY_SETTINGS = (MOST_PICTURES, MOST_STEPS, MARK_KINDS)
+SIGNED_IN = Setting(
+    "signed_in_sites", "Stay signed in on",
+    "Sites on whose live pages a sign-in lasts beyond this start of the program, one a line: mills.example. Blank forgets all.",
+    LONG_TEXT, "",
+)  # fmt: skip
+LIBRARY_SETTINGS = (MOST_PICTURES, MOST_STEPS, MARK_KINDS, SIGNED_IN)
 """Of a library, in the library: they go with it, and are undone and backed up."""
 
 
@@ -64,6 +69,7 @@ __all__ = [
     "NOTICE_PACE",
     "PERSON_SETTINGS",
     "READING_SIZE",
+    "SIGNED_IN",
     "find_setting",
     "mark_kinds_of",
     "number_of",

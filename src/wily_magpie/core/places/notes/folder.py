@@ -192,15 +192,14 @@ class NotesFolder(Place):
         return self.index.table.values_in_use(field)
 
     def entry(self, entry_id: int) -> Entry | None:
-        found = self.rows([entry_id])
-        if not found:
-            return None
-        note = self.read(found[0].path)
-        return replace(found[0], body=note.body.strip("\r\n"), fault=note.fault)
+        for found in self.rows([entry_id]):
+            note = self.read(found.path)
+            return replace(found, body=note.body.strip("\r\n"), fault=note.fault)
+        return None
 
     def known(self, canonical: str) -> Entry | None:
-        entry_id = self.index.table.known(canonical) if canonical else None
-        return self.entry(entry_id) if entry_id is not None else None
+        found = self.index.table.known(canonical) if canonical else None
+        return self.entry(found) if found is not None else None
 
     def add(self, draft: Draft) -> int:
         """A new file named after the title; a number is added to the name where it is taken."""

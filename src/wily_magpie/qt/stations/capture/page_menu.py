@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QApplication, QMenu
 
+from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.style.mark_looks import LOOKS
@@ -53,6 +54,10 @@ class PageMenu:
             ("Open this page in the browser", lambda: station.desk.open_outside(station.address)),
         ):
             add_choice(menu, name, do)
+        host, is_kept = host_of(station.address), station.signing.is_kept(station.address)
+        if host:
+            name = f"Do not stay signed in on {host}" if is_kept else f"Stay signed in on {host}"
+            add_choice(menu, name, lambda: station.signing.turn(station.address))
         menu.popup(at)
 
     def add_words(self, menu: QMenu, words: str) -> None:

@@ -49,6 +49,7 @@ class FailurePanel(QWidget):
     again = pyqtSignal()
     later = pyqtSignal()
     outside = pyqtSignal()
+    shown_anyway = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -69,12 +70,20 @@ class FailurePanel(QWidget):
             button.setObjectName("main" if name == "Try again" else "")
             button.clicked.connect(lambda _checked, signal=told: signal.emit())
             row.addWidget(button)
+        self.show_page = QPushButton("Show the page, to sign in")
+        self.show_page.clicked.connect(self.shown_anyway)
+        row.addWidget(self.show_page)
         row.addStretch(1)
         column.addLayout(row)
         column.addStretch(1)
 
-    def show_failure(self, message: str, way_out: str) -> None:
-        """Says it."""
+    def show_failure(self, message: str, way_out: str, *, has_page: bool) -> None:
+        """Says it.
+
+        Args:
+            has_page: whether the server sent a page all the same, such as one on which a person signs in.
+        """
+        self.show_page.setVisible(has_page)
         self.heading.setText(message)
         self.text.setText(way_out)
 

@@ -7,9 +7,6 @@ from typing import TYPE_CHECKING, TypeVar
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QLabel,
-    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -32,11 +29,13 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.making import Making
 from wily_magpie.qt.stations.capture.marking import Marking
 from wily_magpie.qt.stations.capture.model import CaptureModel, Phase
+from wily_magpie.qt.stations.capture.page_bar import PageBar, PageBarActs
 from wily_magpie.qt.stations.capture.page_menu import PageMenu
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
+from wily_magpie.qt.stations.capture.signing import Signing
 from wily_magpie.qt.stations.capture.slip_card import LEAD_PX, SlipCard
 from wily_magpie.qt.style.mark_looks import LOOKS
-from wily_magpie.qt.style.parts import icon_button, text_button, thin_bar, timer
+from wily_magpie.qt.style.parts import timer
 
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
@@ -137,29 +136,18 @@ class CaptureStation(QWidget):
         column = QVBoxLayout(left)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        bar = QHBoxLayout()
-        bar.setContentsMargins(8, 4, 8, 4)
-        self.back = icon_button("arrow-left", "Back", self.with_view(lambda page: page.view.back()))
-        self.forward = icon_button("arrow-right", "Forward", self.with_view(lambda page: page.view.forward()))
-        self.reload = icon_button("arrow-clockwise", "Reload", self.with_view(lambda page: page.reload()))
-        self.stop = icon_button("x", "Stop", self.with_view(lambda page: page.stop()))
-        self.read_again = text_button("Read again", act=self.ask_reading)
-        self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
-        self.smaller = icon_button("magnifying-glass-minus", "Smaller text", lambda: self.zoom(-0.1))
-        self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: self.zoom(0.1))
-        self.marking = Marking(self.desk, self, lambda: self.view, self.model, self.show_hint)
-        self.mark = self.marking.button
-        self.state = QLabel()
-        self.state.setObjectName("slate")
-        self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # it never widens the window
-        for widget in (self.back, self.forward, self.reload, self.stop, self.read_again, self.mark):
-            bar.addWidget(widget)
-        bar.addWidget(self.state, 1)
-        bar.addWidget(self.smaller)
-        bar.addWidget(self.larger)
-        column.addLayout(bar)
-        self.progress = thin_bar()
-        column.addWidget(self.progress)
+        self.bar = PageBar(PageBarActs(
+            self.with_view(lambda page: page.view.back()), self.with_view(lambda page: page.view.forward()),
+            self.with_view(lambda page: page.reload()), self.with_view(lambda page: page.stop()), self.ask_reading,
+            self.zoom,
+        ))  # fmt: skip
+        self.back, self.forward, self.reload, self.read_again = (
+            self.bar.back, self.bar.forward, self.bar.reload, self.bar.read_again
+        )  # fmt: skip
+        self.marking = Marking(self.desk, self, lambda: self.view, self.model, self.bar.say)
+        self.bar.add_mark(self.marking.button)
+        self.state, self.progress = self.bar.state, self.bar.progress
+        column.addWidget(self.bar)
         self.stack = QStackedWidget()
         self.nothing, self.failure, self.file = NothingPanel(samples), FailurePanel(), FilePanel(self.render_text)
         for panel in (self.nothing, QWidget(), self.failure, self.file):
@@ -167,10 +155,11 @@ class CaptureStation(QWidget):
         self.nothing.opened.connect(self.open)
         self.failure.again.connect(lambda: self.open(self.address))
         self.failure.later.connect(self.model.keep_address)
+        self.failure.shown_anyway.connect(self.show_page_anyway)
         self.failure.outside.connect(lambda: self.desk.open_outside(self.address))
         self.file.followed.connect(self.open)
         column.addWidget(self.stack, 1)
-        self.set_tools(is_live=False)
+        self.bar.set_tools(is_live=False)
         return left
 
     def with_view(self, act: Callable[["PageView"], None]) -> Callable[[], None]:
@@ -216,27 +205,20 @@ class CaptureStation(QWidget):
             view.offered.connect(self._on_offered)
             view.moved_on.connect(self._on_moved_on)
             view.menu_asked.connect(self.menu.open)
+            self.signing = Signing(self.desk, view)
         return self.view
+
+    def show_page_anyway(self) -> None:
+        """Shows what a server sent instead of the page, to be worked with; its slip is filled from what is there then."""
+        if self.view is not None:
+            self.stack.setCurrentIndex(LIVE)
+            self.ask_reading()
 
     def close_page(self) -> None:
         """Writes the draft down, and takes the web engine down before the window goes."""
         self.model.save_draft()
         if self.view is not None:
             self.view.close_page()
-
-    def set_tools(self, *, is_live: bool) -> None:
-        """Switches the buttons above the page on or off."""
-        for button in (
-            self.back,
-            self.forward,
-            self.reload,
-            self.stop,
-            self.read_again,
-            self.mark,
-            self.smaller,
-            self.larger,
-        ):
-            button.setEnabled(is_live)
 
     def zoom(self, step: float) -> None:
         """Makes the page's text larger or smaller."""
@@ -296,11 +278,6 @@ class CaptureStation(QWidget):
             self.is_reading_asked = True
             self.view.read_now()
 
-    def show_hint(self, text: str) -> None:
-        """Says above the page what can be done in it."""
-        self.state.setText(text)
-        self.state.setToolTip(text)
-
     def fetch_picture(self, address: str, done: Callable[[QImage], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
         page = self.reading.page.address if self.reading else self.address
@@ -339,7 +316,8 @@ class CaptureStation(QWidget):
         self.card.set_enabled(is_enabled=phase is not Phase.KEEPING and can_keep)
         failure = self.model.failure
         if phase is Phase.FAILED and failure is not None:
-            self.failure.show_failure(failure.message, failure.way_out)
+            is_closed = isinstance(failure, PageFailure) and failure.slug == "page-forbidden" and self.view is not None
+            self.failure.show_failure(failure.message, failure.way_out, has_page=is_closed)
             self.stack.setCurrentIndex(FAILURE)
             self.card.clear(NOTHING_TO_FILL, has_address=True)
 
@@ -416,7 +394,7 @@ class CaptureStation(QWidget):
         self.model.keep_wanted = is_kept_then  # it was asked for before the page had begun to come
         self.marking.left()
         self.card.clear("Waiting until the page is quiet …", has_address=True, is_coming=True)
-        self.set_tools(is_live=True)
+        self.bar.set_tools(is_live=True)
         self._on_moved_on()
         self.stack.setCurrentIndex(LIVE)
         self.address_changed.emit(self.address)
