@@ -16,8 +16,8 @@ Cookies = Mapping[str, Mapping[str, str]]
 """By site: cookies as their servers wrote them, by what tells one from another."""
 
 
-def read_sign_ins(folder: Path, sites: Collection[str]) -> dict[str, dict[str, str]]:
-    """What is kept of some sites; nothing of a file that is damaged."""
+def read_sign_ins(folder: Path) -> dict[str, dict[str, str]]:
+    """What is kept, by site; nothing of a file that is damaged."""
     content = read_bytes(folder / FILE)
     try:
         stored = json.loads(content) if content is not None else {}
@@ -27,7 +27,7 @@ def read_sign_ins(folder: Path, sites: Collection[str]) -> dict[str, dict[str, s
     return {
         str(site): {str(name): str(raw) for name, raw in cookies.items()}
         for site, cookies in found.items()
-        if site in sites and isinstance(cookies, dict)
+        if isinstance(cookies, dict)
     }
 
 

@@ -29,15 +29,8 @@ class Signing:
         sites = read_sites(str(value_of(SIGNED_IN, self.desk.overview.settings)))
         if sites == self.sites:
             return
-        folder, is_fewer = self.desk.bridge.folder, bool(set(self.sites) - set(sites))
-        self.sites = sites
-
-        def done(cookies: dict[str, dict[str, str]]) -> None:
-            self.kept.fill(sites, cookies)
-            if is_fewer:
-                self.write(self.kept.cookies)
-
-        self.desk.bridge.ask(lambda _reader: read_sign_ins(folder, sites), done)
+        folder, self.sites = self.desk.bridge.folder, sites
+        self.desk.bridge.ask(lambda _reader: read_sign_ins(folder), lambda cookies: self.kept.fill(sites, cookies))
 
     def write(self, cookies: Cookies) -> None:
         """Has what is to last written down."""
