@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -457,3 +458,30 @@ def test_all_that_the_page_says_goes_into_the_field_one_was_in(qtbot: QtBot, win
     qtbot.keyClick(findings.list, Qt.Key.Key_Return)
     assert text_of(window, "summary") == "en"
     assert card.lines["summary"].letters.text() != "you", "it came from the page"
+
+
+def test_pictures_of_the_page_are_taken_and_kept(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    open_page(qtbot, window, HERON)
+    station = window.stack.capture
+    assert station.view is not None
+    station.take_visible()
+    wait_settled(qtbot, window)
+    station.take_whole()
+    qtbot.waitUntil(lambda: len(station.card.slip.shots) == 2, timeout=PATIENCE_MS)  # type: ignore[union-attr]
+    station.take_part()
+    target = live_widget(window)
+    qtbot.mousePress(target, Qt.MouseButton.LeftButton, pos=QPoint(50, 60))
+    qtbot.mouseMove(target, QPoint(250, 160))
+    qtbot.mouseRelease(target, Qt.MouseButton.LeftButton, pos=QPoint(250, 160))
+    qtbot.waitUntil(lambda: len(station.card.slip.shots) == 3, timeout=PATIENCE_MS)  # type: ignore[union-attr]
+    assert station.card.slip is not None
+    visible, whole, part = (QImage.fromData(shot) for shot in station.card.slip.shots)
+    assert whole.height() > visible.height()
+    assert whole.width() == visible.width()
+    assert (part.width(), part.height()) == (201, 101)
+    assert "3 pictures of the page" in station.card.foot.makes.text()
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    qtbot.waitUntil(lambda: station.card.slip.known is not None, timeout=PATIENCE_MS)  # type: ignore[union-attr]
+    files = station.card.slip.known.value("files")  # type: ignore[union-attr]
+    assert isinstance(files, tuple)
+    assert len(files) == 3

@@ -1,5 +1,11 @@
 """Drafts, pages that are kept already, and what of a page would replace what of its entry."""
 
+import json
+import os
+import random
+import signal
+import time
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -8,6 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from helpers import undo
+from processes import Child
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.drafts import DropDraft, SaveDraft
@@ -16,6 +23,7 @@ from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.pages.apart import read_page
+from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import CAME_LATE, Page
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.by_hand import ByHand, Typed
@@ -33,6 +41,7 @@ HANDS = st.builds(
     marks=MARKS,
     removed=MARKS,
     picture=TEXTS,
+    shots=st.tuples(st.binary(max_size=20)),
 )
 
 
@@ -57,8 +66,6 @@ def text_of(slip: Slip, key: str) -> str:
 
 @given(HANDS)
 def test_what_was_done_is_written_down_and_read_again_as_it_was(hand: ByHand) -> None:
-    import json
-
     assert ByHand.from_plain(json.loads(hand.to_json())) == hand
 
 
@@ -262,3 +269,54 @@ def test_text_that_comes_late_is_seen_to_be_new_in_a_text_that_was_edited(
     assert "Second" not in told.body, "what was taken out by hand stays out"
     fresh = [block for block in told.reading.content.blocks if block.reason == CAME_LATE]
     assert [block.text.split(" and")[0] for block in fresh] == ([] if has_it else ["Third"])
+
+
+def test_pictures_that_were_taken_of_the_page_are_kept_with_it(session: Session, notes_path: Path) -> None:
+    session.look_around(is_own=True)
+    hand = ByHand(shots=(b"one", b"two"))
+    slip = slip_of(session, page("First"), hand=hand)
+    assert "2 pictures of the page will be kept with it." in slip.told
+    where = session.do(KeepSlip(slip))
+    entry = session.reader.entries.entry(where.place, where.entry_id)
+    assert entry is not None
+    files = entry.value("files")
+    assert isinstance(files, tuple)
+    assert [one.partition("/")[2] for one in files] == ["The ebb, seen 1.png", "The ebb, seen 2.png"]
+    session.do(KeepSlip(slip_of(session, page("First"), hand=replace(hand, place="notes:1"))))
+    assert "![The ebb, seen 1.png](Files/The%20ebb%2C%20seen%201.png)" in (notes_path / "The ebb.md").read_text("utf-8")
+
+
+def test_a_kill_in_the_midst_of_keeping_leaves_the_draft_or_the_entry(tmp_path: Path) -> None:
+    folder = tmp_path / "library"
+    Session(folder, Fetcher(lambda _address: None)).close()
+    children = []
+    for number in range(12):
+        source = page("First", f"https://mills.example/{number}")
+
+        def work(tell: Callable[[int], object], source: Page = source) -> None:
+            child = Session(folder, Fetcher(lambda _address: None), origin="other")
+            slip = slip_of(child, source).with_text("summary", "Mine")
+            child.do(SaveDraft(slip))
+            tell(1)
+            child.do(KeepSlip(slip))
+            tell(2)
+            time.sleep(60)
+
+        children.append(Child(work))
+    for child in children:
+        child.go()
+        while os.read(child.reading, 8) != (1).to_bytes(8, "little"):
+            continue
+        time.sleep(random.random() / 20)
+        os.kill(child.number, signal.SIGKILL)
+        os.waitpid(child.number, 0)
+        os.close(child.reading)
+    after = Session(folder, Fetcher(lambda _address: None))
+    waiting = {one.address for one in after.reader.drafts.waiting()}
+    entries = after.reader.entries
+    listing = entries.listing("collection:1", entries.question("collection:1", ""))
+    kept_ones = {str(entry.value("address")) for entry in entries.rows("collection:1", list(listing.ids))}
+    assert waiting | kept_ones == {f"https://mills.example/{number}" for number in range(12)}
+    assert not waiting & kept_ones
+    assert after.reader.check() == []
+    after.close()

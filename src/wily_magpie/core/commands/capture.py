@@ -7,6 +7,7 @@ from urllib.parse import unquote, urlsplit
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
+from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.mark import alternative_of
 from wily_magpie.core.events import DraftsChanged, Event, PicturesKept
@@ -48,6 +49,10 @@ class KeepSlip(StepCommand[Kept]):
         entry_id, status = self.written(library, place)
         if slip.reading.page.html and self.keep_as is not KeepAs.ADDITION:
             library.blobs.keep_page(place, entry_id, slip.reading.page, slip.reading.canonical)
+        for number, shot in enumerate(slip.shots, 1):
+            place.attach(
+                entry_id, None, [(f"{safe_name(slip.title)}, seen {number}.png", shot, slip.reading.page.address)]
+            )
         owner = place.owner_of(entry_id)
         for mark in slip.removed if self.keep_as is not KeepAs.NEW else ():
             library.marks.remove(place.key, owner, mark)

@@ -70,7 +70,9 @@ class SlipQueries:
             part = target.dry_run(slip.template.way)
         except UserError as error:
             part, refusal = [], error
-        slip = replace(slip, told=(*(part or ()), *made), lacks=lacks_of(slip, target, refusal))
+        slip = replace(
+            slip, told=(*(part or ()), *made, *shots_told(slip, target)), lacks=lacks_of(slip, target, refusal)
+        )
         if part is not None:
             return replace(slip, told=(*slip.told, *already_there(slip, target, reading.page.address)))
         here = next((one for one in known if one.place == slip.place), None)
@@ -207,6 +209,19 @@ def lacks_of(slip: Slip, target: Place, refusal: UserError | None) -> tuple[Lack
     if refusal is not None:
         out.append(Lack("heading" if refusal.slug == "no-heading" else "", str(refusal)))
     return tuple(out)
+
+
+def shots_told(slip: Slip, target: Place) -> tuple[str, ...]:
+    """What is to be said of the pictures that were taken of the page."""
+    if not slip.shots:
+        return ()
+    can_hold = target.nature.is_in_files or any(one.kind.holds_files for one in target.fields)
+    many = f"{len(slip.shots)} pictures" if len(slip.shots) > 1 else "One picture"
+    return (
+        f"{many} of the page will be kept with it."
+        if can_hold
+        else f"{target.name} has no field for files: {many.lower()} of the page cannot be kept there.",
+    )
 
 
 def already_there(slip: Slip, target: Place, address: str) -> tuple[str, ...]:

@@ -19,7 +19,7 @@ from wily_magpie.core.templates.bench import Fault, Sample, faults, work_out, wo
 from wily_magpie.core.templates.open_form import from_json
 from wily_magpie.core.templates.propose import Proposal, propose
 from wily_magpie.core.templates.rule_context import RuleContext
-from wily_magpie.core.templates.template import Template
+from wily_magpie.core.templates.template import Template, choose
 
 MOST_READINGS = 60
 MOST_KEPT_PAGES = 300
@@ -147,6 +147,15 @@ class TemplateQueries:
             for row, reading in found
             if reading is not None
         ]
+
+    def chosen_on(self, name: str) -> tuple[int, tuple[str, ...]]:
+        """On how many of its samples a template would be proposed, and which others would be on the rest; takes its time."""
+        every = self.templates()
+        names = []
+        for sample in self.samples(name):
+            with suppress(UserError):
+                names.append(choose(every, sample.context.reading).template.name)
+        return names.count(name), tuple(dict.fromkeys(one for one in names if one != name))
 
     def kept_page(self, entry: Entry, canonical: str) -> Page | None:
         """The page that an entry was kept from, as it was then; None where no copy is there."""

@@ -1,7 +1,9 @@
 """What a person did on a slip, as plain data: it is put on another slip of the same page, and written down as a draft."""
 
+import base64
 import json
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import field
 from typing import Any
 
@@ -30,6 +32,7 @@ class ByHand:
         body: the text, where the person settled it.
         marks: those that were made or changed; removed: those of the kept entry that are to go.
         picture: address of the picture that was chosen.
+        shots: pictures of the page that were taken, PNG.
         new_keys: keys of front matter that the person named, which a notes folder has no field of yet.
     """
 
@@ -41,6 +44,7 @@ class ByHand:
     removed: tuple[Mark, ...] = ()
     picture: str = ""
     new_keys: tuple[str, ...] = ()
+    shots: tuple[bytes, ...] = field(default=(), repr=False)
 
     @property
     def is_blank(self) -> bool:
@@ -53,7 +57,8 @@ class ByHand:
         marks, removed = ([one.to_plain() for one in marks] for marks in (self.marks, self.removed))
         return json.dumps(
             {"template": self.template, "place": self.place, "values": values, "body": self.body, "marks": marks,
-             "removed": removed, "picture": self.picture, "new_keys": self.new_keys}, ensure_ascii=False,
+             "removed": removed, "picture": self.picture, "new_keys": self.new_keys,
+             "shots": [base64.b64encode(one).decode() for one in self.shots]}, ensure_ascii=False,
         )  # fmt: skip
 
     @classmethod
@@ -74,9 +79,19 @@ class ByHand:
             marks_in(stored.get("removed")),
             str(stored.get("picture") or ""),
             tuple(map(str, keys)) if isinstance(keys := stored.get("new_keys"), list) else (),
+            shots_in(stored.get("shots")),
         )
 
 
 def marks_in(stored: object) -> tuple[Mark, ...]:
     """Marks from JSON."""
     return tuple(Mark.from_plain(one) for one in stored if isinstance(one, dict)) if isinstance(stored, list) else ()
+
+
+def shots_in(stored: object) -> tuple[bytes, ...]:
+    """Pictures from JSON."""
+    out = []
+    for one in stored if isinstance(stored, list) else ():
+        with suppress(ValueError):
+            out.append(base64.b64decode(str(one), validate=True))
+    return tuple(out)

@@ -99,6 +99,8 @@ class Slip:
     is_place_chosen: bool = False
     new_keys: tuple[str, ...] = ()
     """Keys of lines that the place, a notes folder, has no field of yet: they become front matter of the note."""
+    shots: tuple[bytes, ...] = field(default=(), repr=False)
+    """Pictures of the page that the person took, PNG."""
     named_keys: tuple[str, ...] = ()
     """Those of them that the person named."""
     aside: Mapping[str, Typed] = field(default_factory=dict)
@@ -165,6 +167,7 @@ class Slip:
             self.removed,
             self.context.picture,
             self.named_keys,
+            self.shots,
         )
 
     def with_typed(self, hand: ByHand) -> "Slip":
@@ -174,7 +177,7 @@ class Slip:
             if key in there:
                 slip = slip.with_text(key, typed.text, typed.origin)
         aside = {key: typed for key, typed in hand.values.items() if key not in there}
-        slip = replace(slip, aside=aside, removed=hand.removed)
+        slip = replace(slip, aside=aside, removed=hand.removed, shots=hand.shots)
         if hand.body is not None:
             slip = slip.with_reading(ticked_as(slip.reading, hand.body))
             slip = replace(slip, body=hand.body, is_body_typed=True)

@@ -28,8 +28,8 @@ OUR_WORLD = QWebEngineScript.ScriptWorldId.ApplicationWorld
 POLL_MS = 120
 IDLE_MS = 450
 LONGEST_WAIT_MS = 8_000
-WATCHED_MS = 12_000
-"""How long a page that was read is watched for text that comes late."""
+WATCHED_MS, OFTEN_MS, SELDOM_MS = 60_000, 12_000, 1_000
+"""How long a page that was read is watched for text that comes late: often at first, then every second."""
 SILENCE_MS = 15_000
 LONGEST_LOAD_MS = 12_000
 """A page that was not read by then is read as it stands, and stopped."""
@@ -275,6 +275,7 @@ class PageView(QWidget):
         if status == QWebEngineLoadingInfo.LoadStatus.LoadStartedStatus:
             self.is_loading = True
             self.waited_ms, self.read_length = 0, -1
+            self.poll.setInterval(POLL_MS)
             self.silence.start(self.silence_ms)
             self.poll.stop()
             self.began.emit(info.url().toString() or self.asked)
@@ -317,7 +318,9 @@ class PageView(QWidget):
         self.offered.emit(address, media_type)
 
     def _on_poll(self) -> None:
-        self.waited_ms += POLL_MS
+        self.waited_ms += self.poll.interval()
+        if self.waited_ms > OFTEN_MS:
+            self.poll.setInterval(SELDOM_MS)
         self.renderer.look_at(self.page.renderProcessPid())
         if self.waited_ms > WATCHED_MS:
             self.poll.stop()

@@ -54,6 +54,11 @@ class PageMenu:
             ("Open this page in the browser", lambda: station.desk.open_outside(station.address)),
         ):
             add_choice(menu, name, do)
+        inner = menu.addMenu("Keep a picture of the page")
+        if inner is not None:
+            add_choice(inner, "What is visible", station.take_visible)
+            add_choice(inner, "A part, drawn with the mouse", station.take_part)
+            add_choice(inner, "The whole page", station.take_whole)
         host, is_kept = host_of(station.address), station.signing.is_kept(station.address)
         if host:
             name = f"Do not stay signed in on {host}" if is_kept else f"Stay signed in on {host}"
@@ -102,6 +107,9 @@ class PageMenu:
         """Puts a value of the page into a field."""
         card = self.station.card
         if card.slip is not None:
+            line = next(one for one in card.slip.lines if one.field.key == key)
+            if line.field.kind.holds_files:  # which may be several
+                text = f"{line.text} {text}".strip()
             card.fields.enter(key)
             card.fields.chosen.emit(key, text, CHOSEN_BY_YOU)
 

@@ -1,18 +1,21 @@
 """The slip as one tall card: its head, the fields line by line, below a movable rule marks and text, the foot."""
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QPixmap
+from PyQt6.QtCore import QMimeData, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QPixmap
 from PyQt6.QtWidgets import QFrame, QLabel, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.kept import KeepAs
 from wily_magpie.core.errors import UnreadableValue, UserError
+from wily_magpie.core.pages.address import path_of
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.rules import Rule
-from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.core.templates.update import ChosenUpdate, PageUpdate
+from wily_magpie.qt.dropped import from_mime, png
 from wily_magpie.qt.reading import Shown
 from wily_magpie.qt.stations.capture.marks_list import MarksList
 from wily_magpie.qt.stations.capture.slip_fields import SlipFields
@@ -25,6 +28,7 @@ from wily_magpie.qt.style.parts import WrappedLabel, scroll_area
 
 LEAD_PX = (640, 96)
 """How large the lead picture is shown at most."""
+PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg)$", re.IGNORECASE)
 EMPTY, SLIP, UPDATE = range(3)
 SHARES = (330, 250)
 """Of the height, for the fields and for what stands below them, at first."""
@@ -46,6 +50,7 @@ class SlipCard(QFrame):
         marks_changed: (marks that were made or changed, those that are to go); picture_chosen: its address.
         shown: the slip that is shown now; touched: something was done on it.
         update_asked: what of the page would replace what is to be shown.
+        shot_dropped: a picture (PNG) is to be kept with it.
         typed_in: the key of a field that the person filled.
     """
 
@@ -59,6 +64,7 @@ class SlipCard(QFrame):
     touched = pyqtSignal()
     update_asked = pyqtSignal()
     typed_in = pyqtSignal(str)
+    shot_dropped = pyqtSignal(bytes)
 
     def __init__(
         self,
@@ -69,6 +75,7 @@ class SlipCard(QFrame):
     ) -> None:
         super().__init__(parent)
         self.setObjectName("card")
+        self.setAcceptDrops(True)
         self.picture_of, self.render_text, self.names = picture_of, render, names
         self.slip: Slip | None = None
         self.draft = ""
@@ -262,6 +269,27 @@ class SlipCard(QFrame):
                     line.editor.set_problem(True)
                     self.scroller.ensureWidgetVisible(line)
 
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Takes pictures that are dropped."""
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and self.slip is not None and (data.hasImage() or picture_in(data)):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A picture was dropped: the address of one of a page goes into a field for pictures, another along with the slip."""
+        data = event.mimeData() if event is not None else None
+        if event is None or data is None or self.slip is None:
+            return
+        event.acceptProposedAction()
+        address = picture_in(data)
+        fields = [one.field.key for one in self.slip.lines if one.field.kind.holds_files or one.field.key == "picture"]
+        if address and fields:
+            files = next((key for key in fields if key != "picture"), "")
+            there = next((one.text for one in self.slip.lines if one.field.key == files), "")
+            self._on_chosen(files or "picture", f"{there} {address}".strip() if files else address, CHOSEN_BY_YOU)
+        elif content := png(data):
+            self.shot_dropped.emit(content)
+
     def sizeHint(self) -> QSize:
         return QSize(430, 640)
 
@@ -315,3 +343,11 @@ class SlipCard(QFrame):
         )
         self.picture.setPixmap(QPixmap.fromImage(shown))
         self.picture.show()
+
+
+def picture_in(data: QMimeData) -> str:
+    """The address of a picture of the web that is dragged; "" where it is something else."""
+    addresses = [address for address, _ in from_mime(data).addresses] or (
+        [from_mime(data).source] if data.hasImage() else []
+    )
+    return next((one for one in addresses if one and PICTURE.search(path_of(one))), "")

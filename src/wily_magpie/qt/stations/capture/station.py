@@ -120,6 +120,7 @@ class CaptureStation(QWidget):
         card.update_asked.connect(lambda: model.look_at_update(card.show_update))
         card.touched.connect(lambda: self.draft_timer.start(DRAFT_MS))
         card.typed_in.connect(self.remember_usual)
+        card.shot_dropped.connect(self.keep_shot)
 
     @property
     def address(self) -> str:
@@ -207,6 +208,30 @@ class CaptureStation(QWidget):
             view.menu_asked.connect(self.menu.open)
             self.signing = Signing(self.desk, view)
         return self.view
+
+    def keep_shot(self, picture: bytes) -> None:
+        """A picture of the page goes along with the slip."""
+        self.model.change(lambda hand: replace(hand, shots=(*hand.shots, picture)))
+
+    def take_visible(self) -> None:
+        """Takes a picture of what is visible."""
+        if self.view is not None:
+            self.keep_shot(self.view.picture())
+
+    def take_part(self) -> None:
+        """Lets a part be drawn with the mouse, and takes a picture of it."""
+        from wily_magpie.qt.web.page_shots import PartShot  # with the web engine
+
+        if self.view is not None:
+            self.bar.say("Draw the part with the mouse; any key ends it")
+            self.shot: object = PartShot(self.view, self.keep_shot)
+
+    def take_whole(self) -> None:
+        """Takes a picture of the whole page."""
+        from wily_magpie.qt.web.page_shots import WholeShot  # as above
+
+        if self.view is not None:
+            self.shot = WholeShot(self.view, self.keep_shot)
 
     def show_page_anyway(self) -> None:
         """Shows what a server sent instead of the page, to be worked with; its slip is filled from what is there then."""

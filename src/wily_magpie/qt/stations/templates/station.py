@@ -210,9 +210,25 @@ class TemplatesStation(QWidget):
             return
         self.heading.setText(template.name)
         off = "" if template.is_on else " · switched off"
-        self.about.setText(f"writes to {template.writes or 'the first place'}{off}")
+        about = f"writes to {template.writes or 'the first place'}{off}"
+        self.about.setText(about)
+        self.desk.bridge.ask(
+            lambda reader: (
+                len(reader.templates.sample_rows(template.name)),
+                *reader.templates.chosen_on(template.name),
+            ),
+            lambda found: self.say_where_chosen(template.name, about, *found),
+            lambda _error: None,
+        )
         self.bench.show_template(template, self.state.fields)
         self.settings.show_template(template, self.state.fields)
+
+    def say_where_chosen(self, name: str, about: str, total: int, count: int, others: tuple[str, ...]) -> None:
+        """Says on which of its samples the template would be proposed by itself."""
+        if self.template is None or self.template.name != name or not total:
+            return
+        rest = f"; {' and '.join(others)} would be on the rest" if others else ""
+        self.about.setText(f"{about} · proposed by itself on {count} of its {total} samples{rest}")
 
     # what is done
 
