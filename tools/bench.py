@@ -1,6 +1,7 @@
 """`./magpie bench [NAME…]`: how fast it is, as ratios against a floor measured in the same run.
 
 start    from the command to a usable window, against a bare PyQt6 window with the same imports of Qt
+slips    twelve pages kept one after another by keyboard, against the live page until it is quiet
 shell    words of the shell, in time of the processor, against a Python that only loads SQLite
 waits    the longest time for which the window was busy, during a capture, bulk changes, an import, indexing
 extract  reading a page, against trafilatura alone on the same pages; with --scorer also how well real pages are read,
@@ -27,11 +28,14 @@ from pathlib import Path
 
 from bench_hostile import bench_hostile
 from bench_places import bench_places
+from bench_slips import bench_slips
 from bench_templates import bench_templates
 from bench_waits import bench_waits
 from measure import by_turns, tell, timed
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+if os.geteuid() == 0:  # Chromium's sandbox refuses to run as root
+    os.environ["QTWEBENGINE_DISABLE_SANDBOX"] = "1"
 
 ENTRIES, FIRST = 100_000, 100
 START_RUNS, SHELL_RUNS, VIEW_RUNS, EXTRACT_RUNS = 9, 9, 15, 3
@@ -241,7 +245,8 @@ def processor_time(command: list[str]) -> Callable[[], float]:
 
 
 BENCHES = {
-    "start": bench_start, "shell": bench_shell, "waits": bench_waits, "extract": bench_extract, "view": bench_view,
+    "start": bench_start, "slips": bench_slips,
+    "shell": bench_shell, "waits": bench_waits, "extract": bench_extract, "view": bench_view,
     "places": bench_places, "templates": bench_templates, "hostile": bench_hostile,
 }  # fmt: skip
 

@@ -107,6 +107,7 @@ class MainWindow(QMainWindow):
         self.top.typed.connect(self._on_typed)
         self.stack.address_changed.connect(self.top.address.setText)
         self.stack.slip_arrived.connect(self._on_arrived)
+        self.stack.kept.connect(self._on_kept)
 
     def bind_commands(self) -> None:
         """Says what the commands of the window do."""
@@ -381,8 +382,15 @@ class MainWindow(QMainWindow):
 
     def _on_arrived(self) -> None:
         """Whoever opened the page from the address line, and has typed nothing since, goes on in the slip."""
-        if self.top.address.hasFocus() and self.top.address.text() == self.stack.capture.address:
-            self.stack.capture.card.focus_first()
+        capture = self.stack.capture
+        is_to_be_kept = capture.model.keep_wanted is not None  # then the next address is typed, and not into the slip
+        if self.top.address.hasFocus() and self.top.address.text() == capture.address and not is_to_be_kept:
+            capture.card.focus_first()
+
+    def _on_kept(self) -> None:
+        """Whoever keeps pages one after another types the next address over the last one."""
+        if self.top.address.hasFocus():
+            self.top.address.selectAll()
 
     def _on_typed(self, text: str) -> None:
         if not text:

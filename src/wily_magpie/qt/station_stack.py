@@ -31,11 +31,12 @@ class StationStack(QStackedWidget):
 
     Signals:
         address_changed: the live page is at another address now.
-        slip_arrived: the slip of the live page is there.
+        slip_arrived: the slip of the live page is there; kept: it was kept.
     """
 
     address_changed = pyqtSignal(str)
     slip_arrived = pyqtSignal()
+    kept = pyqtSignal()
 
     def __init__(
         self,
@@ -59,6 +60,7 @@ class StationStack(QStackedWidget):
         station = self.put(CAPTURE, CaptureStation(self.desk, self.make_view, self.samples))
         station.address_changed.connect(self.address_changed)
         station.arrived.connect(self.slip_arrived)
+        station.kept.connect(self.kept)
         self.restore("capture", station.splitter)
         return station
 

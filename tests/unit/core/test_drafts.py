@@ -288,14 +288,17 @@ def test_pictures_that_were_taken_of_the_page_are_kept_with_it(session: Session,
 
 def test_a_kill_in_the_midst_of_keeping_leaves_the_draft_or_the_entry(tmp_path: Path) -> None:
     folder = tmp_path / "library"
-    Session(folder, Fetcher(lambda _address: None)).close()
+    before = Session(
+        folder, Fetcher(lambda _address: None)
+    )  # what reads pages is asked here: children must not share it
+    sources = [page("First", f"https://mills.example/{number}") for number in range(12)]
+    slips = [slip_of(before, source).with_text("summary", "Mine") for source in sources]
+    before.close()
     children = []
-    for number in range(12):
-        source = page("First", f"https://mills.example/{number}")
+    for each in slips:
 
-        def work(tell: Callable[[int], object], source: Page = source) -> None:
+        def work(tell: Callable[[int], object], slip: Slip = each) -> None:
             child = Session(folder, Fetcher(lambda _address: None), origin="other")
-            slip = slip_of(child, source).with_text("summary", "Mine")
             child.do(SaveDraft(slip))
             tell(1)
             child.do(KeepSlip(slip))

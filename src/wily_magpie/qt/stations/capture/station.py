@@ -55,11 +55,12 @@ class CaptureStation(QWidget):
 
     Signals:
         address_changed: the page is at another address now.
-        arrived: the slip of a page is there.
+        arrived: the slip of a page is there; kept: it was kept.
     """
 
     address_changed = pyqtSignal(str)
     arrived = pyqtSignal()
+    kept = pyqtSignal()
 
     def __init__(
         self,
@@ -373,6 +374,7 @@ class CaptureStation(QWidget):
         self.desk.say(text, (show, undo) if kept.status != "known" else (show,))
         if slip is not None:
             self.fetch_pictures(kept, slip)
+            self.kept.emit()
         if is_opened:
             self.desk.read_entry(kept.place, kept.entry_id, ())
 
