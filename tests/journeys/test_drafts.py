@@ -234,6 +234,32 @@ def test_keeping_before_the_slip_is_ready_waits_and_keeps(qtbot: QtBot, window: 
     assert window.stack.capture.card.slip is None
     assert "kept as soon as" in window.stack.capture.state.text()
     qtbot.waitUntil(lambda: (undo_label(session) or "").startswith("Keep “Heron Mill"), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: window.stack.capture.state.text() == "", timeout=PATIENCE_MS)
+
+
+def test_a_page_to_be_kept_that_is_left_before_it_came_is_kept_for_later(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    type_address(qtbot, window, HERON)
+    qtbot.keyClick(window, Qt.Key.Key_Return, CONTROL)
+    type_address(qtbot, window, LEXICON)
+    reader = session.reader.entries
+
+    def kept() -> list[str]:
+        return [reader.entry("collection:1", one).title for one in reader.listing("collection:1", Question()).ids]  # type: ignore[union-attr]
+
+    qtbot.waitUntil(lambda: kept() == [HERON], timeout=PATIENCE_MS)
+
+
+def test_the_next_address_is_typed_over_the_last_and_is_not_typed_over_by_the_page(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    type_address(qtbot, window, HERON)
+    line = window.top.address
+    assert line.selectedText() == line.text()
+    qtbot.keyClicks(line, "mill wheels")
+    window.stack.address_changed.emit(f"{HERON}?part=2")  # the page has gone on meanwhile
+    assert line.text() == "mill wheels"
 
 
 def known_page(session: Session) -> Kept:

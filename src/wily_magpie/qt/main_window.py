@@ -105,9 +105,8 @@ class MainWindow(QMainWindow):
             self.surface.hide()
         self.top.station_asked.connect(self.go)
         self.top.typed.connect(self._on_typed)
-        self.stack.address_changed.connect(self.top.address.setText)
+        self.stack.address_changed.connect(self.top.address.show_address)
         self.stack.slip_arrived.connect(self._on_arrived)
-        self.stack.kept.connect(self._on_kept)
 
     def bind_commands(self) -> None:
         """Says what the commands of the window do."""
@@ -386,11 +385,6 @@ class MainWindow(QMainWindow):
         is_to_be_kept = capture.model.keep_wanted is not None  # then the next address is typed, and not into the slip
         if self.top.address.hasFocus() and self.top.address.text() == capture.address and not is_to_be_kept:
             capture.card.focus_first()
-
-    def _on_kept(self) -> None:
-        """Whoever keeps pages one after another types the next address over the last one."""
-        if self.top.address.hasFocus():
-            self.top.address.selectAll()
 
     def _on_typed(self, text: str) -> None:
         if not text:

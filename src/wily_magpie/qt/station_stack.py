@@ -31,12 +31,11 @@ class StationStack(QStackedWidget):
 
     Signals:
         address_changed: the live page is at another address now.
-        slip_arrived: the slip of the live page is there; kept: it was kept.
+        slip_arrived: the slip of the live page is there.
     """
 
     address_changed = pyqtSignal(str)
     slip_arrived = pyqtSignal()
-    kept = pyqtSignal()
 
     def __init__(
         self,
@@ -60,8 +59,7 @@ class StationStack(QStackedWidget):
         station = self.put(CAPTURE, CaptureStation(self.desk, self.make_view, self.samples))
         station.address_changed.connect(self.address_changed)
         station.arrived.connect(self.slip_arrived)
-        station.kept.connect(self.kept)
-        self.restore("capture", station.splitter)
+        station.restore(self.desk.settings.value("splitter/capture"))
         return station
 
     @cached_property

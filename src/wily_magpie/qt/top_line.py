@@ -20,6 +20,21 @@ class AddressLine(QLineEdit):
         self.setClearButtonEnabled(True)
         self.setMinimumWidth(260)
 
+    def show_address(self, address: str) -> None:
+        """Shows where the live page is, ready to be typed over; what is being typed stays."""
+        if self.hasFocus() and self.isModified():
+            return
+        self.setText(address)
+        self.setCursorPosition(0)  # its beginning says whose page it is
+        if self.hasFocus():
+            self.setSelection(len(address), -len(address))
+
+    def take(self) -> str:
+        """What was typed; the next is typed over it."""
+        self.setModified(False)
+        self.selectAll()
+        return self.text().strip()
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         super().keyPressEvent(event)
         if event is not None and event.key() == Qt.Key.Key_Escape:
@@ -53,7 +68,7 @@ class TopLine(QWidget):
         self.group.idClicked.connect(self.station_asked)
         row.addSpacing(16)
         self.address = AddressLine()
-        self.address.returnPressed.connect(lambda: self.typed.emit(self.address.text().strip()))
+        self.address.returnPressed.connect(lambda: self.typed.emit(self.address.take()))
         row.addWidget(self.address, 1)
         row.addSpacing(12)
         row.addWidget(tray)

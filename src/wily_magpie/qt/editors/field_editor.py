@@ -13,7 +13,8 @@ from wily_magpie.qt.editors.completing import PieceCompleter, plain_completer
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.editors.spine import SpineDelegate
 
-LONG_TEXT_LINES = 3
+LONG_TEXT_LINES, LINE_MARGIN_PX = 3, 2
+"""Lines of a text of many, and what stands around it, as in a line, so that both stand in one column."""
 AskNames = Callable[[Callable[[list[str]], None]], None]
 """Asks for texts to complete with, and hands them over when they are there."""
 
@@ -103,6 +104,9 @@ class FieldEditor(QWidget):
         if kind == "long text":
             self.area = area = LongText()
             area.setTabChangesFocus(True)
+            document = area.document()
+            if document is not None:
+                document.setDocumentMargin(LINE_MARGIN_PX)
             metrics = area.fontMetrics()
             area.setFixedHeight(metrics.lineSpacing() * LONG_TEXT_LINES + 16)
             area.textChanged.connect(self.edited)

@@ -11,7 +11,7 @@ from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import WrappedLabel, icon_button, text_button
 from wily_magpie.qt.style.theme import THEME
 
-LONGEST_SHOWN, BAR_PX = 200, 3
+LONGEST_SHOWN, BAR_PX, INDENT_PX = 200, 3, 6
 
 
 class MarkRow(QWidget):
@@ -39,7 +39,7 @@ class MarkRow(QWidget):
         bar.setStyleSheet(f"background: {THEME.colours.spine(LOOKS.of(mark.kind).colour)};")
         grid.addWidget(bar, 0, 0, 3, 1)
         self.kind = text_button(mark.kind)
-        self.kind.setObjectName("small")
+        self.kind.setObjectName("markkind")
         self.kind.setToolTip("Change its kind")
         self.kind.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self)
@@ -55,6 +55,7 @@ class MarkRow(QWidget):
         if mark.picture:
             text = f"A picture: {text or mark.picture.rpartition('/')[2]}"
         self.passage = WrappedLabel(text if len(text) <= LONGEST_SHOWN else f"{text[: LONGEST_SHOWN - 1]}…")
+        self.passage.setContentsMargins(INDENT_PX, 0, 0, 0)
         self.passage.setTextFormat(Qt.TextFormat.PlainText)
         self.passage.setToolTip("Click: show where it stands")
         grid.addWidget(self.passage, 1, 1, 1, 2)

@@ -41,6 +41,7 @@ QToolButton:hover {{ border-color: {rule}; }}
 QToolButton:focus {{ border-color: {petrol}; }}
 QToolButton:disabled {{ color: {slate}; }}
 QToolButton::menu-indicator {{ image: none; width: 0; }}
+QToolButton::menu-button {{ border: none; }}
 QToolButton#station {{ border: none; border-bottom: 3px solid transparent; border-radius: 0; padding: 10px 4px 8px 4px;
   margin: 0 8px; color: {slate}; }}
 QToolButton#way {{ border: none; border-bottom: 2px solid transparent; border-radius: 0; color: {slate}; }}
@@ -82,7 +83,8 @@ QWidget#slipline QLineEdit:focus, QWidget#slipline QComboBox:focus, QWidget#slip
 QWidget#slipline QLineEdit[problem="true"], QWidget#slipline QPlainTextEdit[problem="true"] {{
   border-bottom: 2px solid {alarm}; }}
 QToolButton#small {{ font-size: {small}pt; padding: 1px 4px; color: {slate}; text-align: left; }}
-QToolButton#small:hover, QToolButton#small:focus {{ color: {ink}; background: {wash}; }}
+QToolButton#markkind {{ font-size: {small}pt; padding: 1px 4px 1px 0; color: {slate}; }}
+QToolButton#small:hover, QToolButton#small:focus, QToolButton#markkind:hover, QToolButton#markkind:focus {{ color: {ink}; background: {wash}; }}
 QLineEdit#comment {{ border: none; border-bottom: 1px dotted {rule}; border-radius: 0; padding: 1px 4px; }}
 QLabel#newname {{ background: {card}; color: {brass}; border: 1px solid {brass}; border-radius: 2px; padding: 3px 6px; }}
 QLabel#done {{ color: {moss}; }}

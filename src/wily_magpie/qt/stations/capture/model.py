@@ -105,7 +105,9 @@ class CaptureModel:
     # a page
 
     def open(self, address: str) -> None:
-        """An address was asked for by the person."""
+        """An address was asked for by the person; one before it that was to be kept before it was there is kept for later."""
+        if self.keep_wanted is not None and self.slip is None:
+            self.keep_address()
         self.leave()
         self.address = self.typed = address
         self.become(Phase.LOADING)
@@ -331,6 +333,7 @@ class CaptureModel:
     def keep_as_wanted(self) -> None:
         """Keeps the slip that was waited for, unless there is something that the person has to see first."""
         wanted, self.keep_wanted = self.keep_wanted, None
+        self.around.changed()
         if wanted is None or self.slip is None:
             return
         if wanted.was_known != (self.slip.known is not None):

@@ -43,6 +43,7 @@ class PageBar(QWidget):
         self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: acts.zoom(STEP))
         self.state = QLabel()
         self.state.setObjectName("slate")
+        self.state.setIndent(8)
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # it never widens the window
         self.buttons: list[QToolButton] = [self.back, self.forward, self.reload, self.stop, self.read_again]
         for button in self.buttons:

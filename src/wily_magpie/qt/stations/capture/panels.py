@@ -30,7 +30,7 @@ class NothingPanel(QWidget):
         if not samples:
             column.addStretch(1)
             return
-        column.addWidget(label("Or open a page of the made-up web that comes with the program:"))
+        column.addWidget(label("Or open a page of the made-up web that comes with the program:", wraps=True))
         self.samples = QListWidget()
         self.samples.setAccessibleName("Pages of the made-up web")
         self.samples.setItemDelegate(TwoLines(self.samples))
@@ -70,11 +70,12 @@ class FailurePanel(QWidget):
             button.setObjectName("main" if name == "Try again" else "")
             button.clicked.connect(lambda _checked, signal=told: signal.emit())
             row.addWidget(button)
-        self.show_page = QPushButton("Show the page, to sign in")
-        self.show_page.clicked.connect(self.shown_anyway)
-        row.addWidget(self.show_page)
         row.addStretch(1)
         column.addLayout(row)
+        self.show_page = QPushButton("Show the page, to sign in")
+        self.show_page.clicked.connect(self.shown_anyway)
+        self.show_page.hide()
+        column.addWidget(self.show_page, 0, Qt.AlignmentFlag.AlignLeft)
         column.addStretch(1)
 
     def show_failure(self, message: str, way_out: str, *, has_page: bool) -> None:

@@ -3,7 +3,7 @@
 from functools import partial
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics, QTextCursor
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.pages.page import Finding
@@ -100,12 +100,12 @@ class SlipLine(QWidget):
         if self.editor.area is not None:
             self.editor.area.setFixedHeight(OPEN_AREA_PX if is_open else LINE_PX)
             policy = Qt.ScrollBarPolicy
+            self.editor.area.setHorizontalScrollBarPolicy(policy.ScrollBarAlwaysOff)  # it wraps
             self.editor.area.setVerticalScrollBarPolicy(
                 policy.ScrollBarAsNeeded if is_open else policy.ScrollBarAlwaysOff
             )
-            bar = self.editor.area.verticalScrollBar()
-            if bar is not None and not is_open:
-                bar.setValue(0)
+            if not is_open:
+                self.editor.area.moveCursor(QTextCursor.MoveOperation.Start)  # what is seen of it is its beginning
 
     def show_line(self, line: SlipField) -> None:
         """Shows a line; what is being typed in it is left alone."""

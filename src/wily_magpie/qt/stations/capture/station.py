@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QByteArray, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QShowEvent
 from PyQt6.QtWidgets import (
     QSplitter,
     QStackedWidget,
@@ -44,6 +44,8 @@ T = TypeVar("T")
 NOTHING, LIVE, FAILURE, FILE = range(4)
 NOTHING_TO_FILL = "There is nothing to fill a slip from.\n\nThe address alone can be kept, to be read later."
 NO_PAGE_YET = "No page yet.\n\nThe slip fills itself from the page that you open on the left."
+SLIP_PX = 440
+"""How wide the slip is, until the person chooses."""
 DRAFT_MS = 500
 """How soon after a change a draft is written down."""
 DRAFT_BACK = "This slip was begun before and is as you left it."
@@ -73,6 +75,8 @@ class CaptureStation(QWidget):
         self.desk = desk
         self.make_view = make_view
         self.view: PageView | None = None
+        self.has_widths = False
+        """Whether its parts have widths that are the person's or our own."""
         self.wants_screenshot = False
         self.is_reading_asked = False
         """Whether the person had the page read again."""
@@ -89,7 +93,6 @@ class CaptureStation(QWidget):
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setCollapsible(0, False)
         self.splitter.setCollapsible(1, False)
-        self.splitter.setSizes([840, 440])
         layout.addWidget(self.splitter)
         self.making = Making(desk, self.card, self.model)
         self.connect_card()
@@ -98,6 +101,16 @@ class CaptureStation(QWidget):
         desk.bridge.places_changed.connect(self.show_choices)
         desk.bridge.templates_changed.connect(self.show_choices)
         desk.bridge.entries_changed.connect(lambda _place, _ids: self.model.others_changed())
+
+    def restore(self, state: object) -> None:
+        """Gives the parts the widths that they had."""
+        self.has_widths = isinstance(state, QByteArray) and self.splitter.restoreState(state)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if not self.has_widths:  # only now it is known how wide it is
+            self.has_widths = True
+            self.splitter.setSizes([self.width() - SLIP_PX, SLIP_PX])
 
     def connect_card(self) -> None:
         """What is done on the slip goes to the model."""
