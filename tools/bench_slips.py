@@ -82,7 +82,7 @@ def keep_one(window: MainWindow, address: str) -> tuple[int, float, float]:
         address,
         lambda: " / ".join(one.text() for one in station.findChildren(QLabel) if one.isVisible()),
     )
-    station.disconnect(told)
+    station.kept.disconnect(told)
     (end,) = kept
     return keys.count, end - begun, (quiet[0] if quiet else end) - begun
 

@@ -65,7 +65,10 @@ def wait_for(text: str, work: Callable[[Progress], object]) -> bool:
     looking = timer(waiting, look, AGAIN_MS)
     looking.start()
     loop.exec()
+    looking.stop()  # what is left of it would go on looking until it is collected, and while it is
     dialog.hide()
+    dialog.deleteLater()
+    waiting.deleteLater()
     if isinstance(waiting.error, Cancelled):
         return False
     if waiting.error is not None:

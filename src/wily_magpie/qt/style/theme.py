@@ -84,7 +84,8 @@ QWidget#slipline QLineEdit[problem="true"], QWidget#slipline QPlainTextEdit[prob
   border-bottom: 2px solid {alarm}; }}
 QToolButton#small {{ font-size: {small}pt; padding: 1px 4px; color: {slate}; text-align: left; }}
 QToolButton#markkind {{ font-size: {small}pt; padding: 1px 4px 1px 0; color: {slate}; }}
-QToolButton#small:hover, QToolButton#small:focus, QToolButton#markkind:hover, QToolButton#markkind:focus {{ color: {ink}; background: {wash}; }}
+QToolButton#small:hover, QToolButton#small:focus {{ color: {ink}; background: {wash}; }}
+QToolButton#markkind:hover, QToolButton#markkind:focus {{ color: {ink}; background: {wash}; }}
 QLineEdit#comment {{ border: none; border-bottom: 1px dotted {rule}; border-radius: 0; padding: 1px 4px; }}
 QLabel#newname {{ background: {card}; color: {brass}; border: 1px solid {brass}; border-radius: 2px; padding: 3px 6px; }}
 QLabel#done {{ color: {moss}; }}

@@ -28,7 +28,8 @@ class Making:
         slip = self.card.current()
         if slip is None:
             return
-        name = f"{slip.template.name}s"
+        one = slip.template.name
+        name = f"{one}s" if one.isalpha() else one  # a name of several words is nobody's plural
         plans = plans_for_page(slip.template, slip.context)
         self.page = NewPlacePage(name, plans, self.make_place, self.card)
         self.page.show()
@@ -39,7 +40,7 @@ class Making:
         def done(made: PlaceInfo) -> None:
             self.page.accept()
             self.model.choose_place(made.key)
-            self.desk.say(f"{made.name} is made; this page is kept there.", self.desk.undoing())
+            self.desk.say(f"{made.name} is made; it is chosen for this page.", self.desk.undoing())
 
         self.desk.bridge.do(wanted, done, refused)
 

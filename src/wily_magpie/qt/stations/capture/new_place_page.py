@@ -64,7 +64,7 @@ class NewPlacePage(QDialog):
         self.told.hide()
         column.addWidget(self.told)
         foot = QHBoxLayout()
-        self.done_button = QPushButton("Make it and keep this page there")
+        self.done_button = QPushButton("Make it, and choose it for this page")
         self.done_button.setObjectName("main")
         self.done_button.setDefault(True)
         self.done_button.clicked.connect(self.finish)

@@ -2,32 +2,67 @@
 
 from collections.abc import Callable, Sequence
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QApplication, QMenu
+from PyQt6.QtWidgets import QApplication, QMenu, QToolButton
 
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU
 from wily_magpie.qt.actions import add_choice
+from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.capture.marking import Marking
+from wily_magpie.qt.stations.capture.signing import Signing
+from wily_magpie.qt.stations.capture.slip_card import SlipCard
 from wily_magpie.qt.style.mark_looks import LOOKS
 
 if TYPE_CHECKING:
     from PyQt6.QtWebEngineCore import QWebEngineContextMenuRequest
 
-    from wily_magpie.qt.stations.capture.station import CaptureStation
+    from wily_magpie.qt.web.page_view import PageView
 
 LONGEST_SHOWN = 40
 
 
+class AroundPage(Protocol):
+    """What the menu reaches the rest of the station by."""
+
+    desk: StationContext
+    view: "PageView | None"
+    card: SlipCard
+    marking: Marking
+    signing: Signing
+    back: QToolButton
+    reload: QToolButton
+
+    @property
+    def address(self) -> str:
+        """The address of the page."""
+
+    def open(self, typed: str) -> None:
+        """Loads an address."""
+
+    def ask_reading(self) -> None:
+        """Has the page read as it stands now."""
+
+    def take_visible(self) -> None:
+        """Takes a picture of what is visible."""
+
+    def take_part(self) -> None:
+        """Lets a part be drawn, and takes a picture of it."""
+
+    def take_whole(self) -> None:
+        """Takes a picture of the whole page."""
+
+
 class PageMenu:
-    """The menu of the live page of a station.
+    """The menu of the live page.
 
     Attributes:
         shown: the one that was opened last.
     """
 
-    def __init__(self, station: "CaptureStation") -> None:
+    def __init__(self, station: AroundPage) -> None:
         self.station = station
         self.shown: QMenu | None = None
 
@@ -37,7 +72,7 @@ class PageMenu:
         Args:
             at: on the screen.
         """
-        menu = self.shown = QMenu(self.station)
+        menu = self.shown = QMenu(self.station.card)
         words = request.selectedText().strip()
         is_picture = request.mediaType() == request.MediaType.MediaTypeImage
         if words:
