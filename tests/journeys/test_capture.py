@@ -97,6 +97,7 @@ def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, sessi
     window.bridge.places_changed.emit()
     open_page(qtbot, window, HERON)
     place = window.stack.capture.card.head.place
+    qtbot.waitUntil(lambda: place.findText("Notebook") >= 0, timeout=PATIENCE_MS)
     place.setCurrentIndex(place.findText("Notebook"))
     place.activated.emit(place.currentIndex())
     qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)

@@ -490,11 +490,11 @@ def test_pictures_of_the_page_are_taken_and_kept(qtbot: QtBot, window: MainWindo
     open_page(qtbot, window, HERON)
     station = window.stack.capture
     assert station.view is not None
-    station.take_visible()
+    station.shots.take_visible()
     wait_settled(qtbot, window)
-    station.take_whole()
+    station.shots.take_whole()
     qtbot.waitUntil(lambda: len(station.card.slip.shots) == 2, timeout=PATIENCE_MS)  # type: ignore[union-attr]
-    station.take_part()
+    station.shots.take_part()
     target = live_widget(window)
     qtbot.mousePress(target, Qt.MouseButton.LeftButton, pos=QPoint(50, 60))
     qtbot.mouseMove(target, QPoint(250, 160))

@@ -12,6 +12,7 @@ from conftest import HERON
 from helpers import add_notes, undo
 from wily_magpie.core.capture.run import CaptureRun, Wanted
 from wily_magpie.core.commands.capture import KeepSlip
+from wily_magpie.core.commands.entries import ChangeEntry
 from wily_magpie.core.commands.notes import MakeHeading
 from wily_magpie.core.commands.places import ChangePlace
 from wily_magpie.core.commands.templates import SaveTemplate
@@ -107,7 +108,7 @@ def test_pictures_of_a_note_lie_beside_it_and_its_text_leads_there(
     assert b"<svg" in picture.read_bytes()
     assert "![Heron Mill turns again after ninety years]" in note.read_text("utf-8"), "what is said of it stays"
     undo(session)
-    assert "http://estuary-courier.example/pictures/heron-mill.svg" in note.read_text("utf-8")
+    assert not note.exists()
     assert not picture.exists()
 
 
@@ -179,3 +180,31 @@ def test_later_ones_stand_before_or_after_the_earlier(at: str, order: list[str])
     for word in ("First", "Second"):
         body = insert(body, word, InsertPosition("Kept", at))  # type: ignore[arg-type]
     assert [line for line in body.split("\n") if line in order] == order
+
+
+@pytest.mark.parametrize("is_edited_between", [False, True])
+def test_pictures_that_come_late_are_taken_back_with_what_they_belong_to(
+    session: Session, fresh: Path, *, is_edited_between: bool
+) -> None:
+    run = CaptureRun(session)
+    slip = run.slip(read_page(session.fetcher.page(HERON)), place="notes:1")
+    kept = session.do(KeepSlip(slip))
+    if is_edited_between:
+        session.do(ChangeEntry(kept.place, kept.entry_id, {}, f"{slip.body}\n\nMine.\n"))
+    assert run.pictures(slip, kept) == []
+    assert list(fresh.rglob("*.svg")) or list(fresh.rglob("*.png"))
+    labels = [step.label for step in session.reader.steps() if "New" not in step.label]
+    assert len(labels) == (3 if is_edited_between else 1)
+    for _ in labels:
+        undo(session)
+    assert [one for one in fresh.rglob("*") if one.is_file() and ".wily" not in str(one)] == []
+
+
+def test_pictures_of_what_was_taken_back_meanwhile_are_laid_nowhere(session: Session, fresh: Path) -> None:
+    run = CaptureRun(session)
+    slip = run.slip(read_page(session.fetcher.page(HERON)), place="notes:1")
+    kept = session.do(KeepSlip(slip))
+    undo(session)
+    run.pictures(slip, kept)
+    assert [one for one in fresh.rglob("*") if one.is_file()] == []
+    assert not [step for step in session.reader.steps() if "pictures" in step.label]

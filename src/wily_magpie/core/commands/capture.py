@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
 from urllib.parse import unquote, urlsplit
 
-from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
 from wily_magpie.core.entries.file_name import safe_name
@@ -38,6 +38,9 @@ class KeepSlip(StepCommand[Kept]):
     def label(self, _library: Library) -> str:
         words = {KeepAs.NEW: "Keep", KeepAs.ADDITION: "Add to", KeepAs.UPDATE: "Update"}
         return f"{words[self.keep_as]} “{short(self.slip.draft().title)}”"
+
+    def perform(self, library: Library, progress: Progress) -> Kept:
+        return replace(super().perform(library, progress), step=library.history.noted)
 
     def do(self, library: Library, _progress: Progress) -> Kept:
         slip, place = self.slip, library.place(self.slip.place)
@@ -156,8 +159,10 @@ class FetchedPicture:
 
 
 @dataclass(frozen=True)
-class KeepPictures(StepCommand[None]):
+class KeepPictures(Command[None]):
     """Keeps pictures that were fetched, the icon of a site, and pictures that belong into fields of files.
+
+    What it changes is part of the step that kept the slip, and taken back with it, unless others came since.
 
     Attributes:
         kept: where the slip went that they belong to.
@@ -173,7 +178,12 @@ class KeepPictures(StepCommand[None]):
     def label(self, _library: Library) -> str:
         return f"Keep the pictures of “{short(self.kept.title)}”"
 
-    def do(self, library: Library, _progress: Progress) -> None:
+    def perform(self, library: Library, progress: Progress) -> None:
+        with library.step(self.label(library), progress.close, joins=self.kept.step):
+            self.do(library)
+
+    def do(self, library: Library) -> None:
+        """Changes the library, within the step."""
         place = library.place(self.kept.place)
         beside = {one.address: (one.content, one.media_type) for one in self.pictures}
         laid = place.lay_pictures(self.kept.entry_id, beside)

@@ -1,5 +1,6 @@
 """Where a capture went."""
 
+from dataclasses import field
 from enum import Enum, auto
 
 from wily_magpie.core.dataclass import dataclass
@@ -17,10 +18,11 @@ class KeepAs(Enum):
 
 @dataclass(frozen=True)
 class Kept:
-    """Status is "kept", "added", "updated" or "known"."""
+    """Status is "kept", "added", "updated" or "known"; step is the number of the step in which that was done."""
 
     place: str
     place_name: str
     entry_id: int
     title: str
     status: str
+    step: int = field(default=0, compare=False)

@@ -68,10 +68,10 @@ class StepRecord:
 
 @dataclass(frozen=True)
 class Seen:
-    """How far the history was looked at: the states of the steps, by their numbers."""
+    """How far the history was looked at: (number, state, parts) of the steps."""
 
     last: int = 0
-    states: tuple[tuple[int, int], ...] = ()
+    states: tuple[tuple[int, int, int], ...] = ()
 
 
 class History:
@@ -93,15 +93,22 @@ class History:
         self.most_steps = KEPT_STEPS
         self.mine: set[tuple[int, int]] = set()
         """(number, state) of what was done through this object."""
+        self.noted = 0
+        """The number of the step that this object did last; 0 where it changed nothing."""
         self.local = threading.local()
 
     @contextmanager
-    def step(self, label: str, before_commit: Callable[[], None] = lambda: None) -> Iterator[None]:
-        """Everything inside is one step of that name, all of it or nothing; a step inside a step is part of it."""
+    def step(self, label: str, before_commit: Callable[[], None] = lambda: None, joins: int = 0) -> Iterator[None]:
+        """Everything inside is one step of that name, all of it or nothing; a step inside a step is part of it.
+
+        Args:
+            joins: the number of a step that this is a late part of; where others came since, it is one of its own.
+        """
         if getattr(self.local, "recording", None) is not None:
             yield
             return
         recording = Recording(Journal(self.folder), before_commit)
+        self.noted = 0
         try:
             with self.database.writing(recording.take_back) as connection:
                 session = apsw.Session(connection, "main")
@@ -115,13 +122,13 @@ class History:
                     changes = session.changeset()
                     session.close()
                 if changes or recording.files:
-                    self.note(label, changes, recording)
+                    self.note(label, changes, recording, joins)
                 recording.journal.finish(self.database)
                 recording.before_commit()
         finally:
             recording.journal.close()
 
-    def note(self, label: str, changes: bytes, recording: Recording) -> None:
+    def note(self, label: str, changes: bytes, recording: Recording, joins: int) -> None:
         """Writes a step down and forgets those of the same origin that were undone, and those that are too old."""
         with self.database.writing() as connection:
             forget = (
@@ -131,15 +138,35 @@ class History:
             given = (self.origin, self.most_steps)
             connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", given)
             connection.execute(f"DELETE FROM history WHERE id IN ({forget})", given)
-            packed = zlib.compress(changes, 1) if changes else None
-            connection.execute(
-                "INSERT INTO history (label, at, origin, changeset) VALUES (?, ?, ?, ?)",
-                (label, now(), self.origin, packed),
-            )
-            step_id = connection.last_insert_rowid()
-            self.mine.add((step_id, StepState.DONE))
+            latest = self.database.rows(f"SELECT {STEP_COLUMNS} FROM history ORDER BY id DESC LIMIT 1")
+            whole = read_step(latest[0]) if latest else None
+            if joins and whole is not None and whole.id == joins and whole.state == StepState.DONE:
+                self.add_part(whole, changes)
+            else:
+                connection.execute(
+                    "INSERT INTO history (label, at, origin, changeset) VALUES (?, ?, ?, ?)",
+                    (label, now(), self.origin, zlib.compress(changes, 1) if changes else None),
+                )
+                self.noted = connection.last_insert_rowid()
+            self.mine.add((self.noted, StepState.DONE))
             for path, (before, after) in recording.files.items():
-                connection.execute("INSERT INTO history_file VALUES (?, ?, ?, ?)", (step_id, str(path), before, after))
+                number = (self.noted, str(path))
+                connection.execute(
+                    "UPDATE history_file SET after = ?3 WHERE (history_id, path) = (?1, ?2)", (*number, after)
+                )
+                if not connection.changes():
+                    connection.execute("INSERT INTO history_file VALUES (?, ?, ?, ?)", (*number, before, after))
+
+    def add_part(self, whole: Step, changes: bytes) -> None:
+        """Makes changes part of the step before, so that both are taken back together."""
+        builder = apsw.ChangesetBuilder()  # type: ignore[no-untyped-call]
+        for one in (self.changeset_of(whole), changes):
+            if one:
+                builder.add(one)
+        with self.database.writing() as connection:
+            packed = zlib.compress(builder.output(), 1)
+            connection.execute("UPDATE history SET changeset = ?, parts = parts + 1 WHERE id = ?", (packed, whole.id))
+            self.noted = whole.id
 
     def put_file(self, path: Path, before: bytes | None, after: bytes | None) -> None:
         """Writes a file (None: removes it) as part of the step under way.
@@ -186,15 +213,15 @@ class History:
 
     def news(self, seen: Seen) -> tuple[list[StepRecord], Seen]:
         """The steps that were done, undone or done again since, by whichever process; and how far it is seen now."""
-        rows = self.database.rows("SELECT id, state FROM history ORDER BY id")
-        states = tuple((int(str(number)), int(str(state))) for number, state in rows)
-        before = dict(seen.states)
+        rows = self.database.rows("SELECT id, state, parts FROM history ORDER BY id")
+        states = tuple((int(str(number)), int(str(state)), int(str(parts))) for number, state, parts in rows)
+        before = {number: rest for number, *rest in seen.states}
         fresh = [
             number
-            for number, state in states
-            if (number > seen.last if number not in before else before[number] != state)
+            for number, *rest in states
+            if (number > seen.last if number not in before else before[number] != rest)
         ]
-        last = max([seen.last, *(number for number, _ in states)])
+        last = max([seen.last, *(number for number, *_ in states)])
         return [self.record(number) for number in fresh], Seen(last, states)
 
     def record(self, number: int) -> StepRecord:

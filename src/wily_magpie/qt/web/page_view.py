@@ -293,6 +293,7 @@ class PageView(QWidget):
         if status == QWebEngineLoadingInfo.LoadStatus.LoadStoppedStatus:
             self.moved.emit(100)
         self.poll.start()
+        self.ask_state()
 
     def _on_progress(self, percent: int) -> None:
         self.renderer.look_at(self.page.renderProcessPid())
@@ -324,6 +325,10 @@ class PageView(QWidget):
         self.renderer.look_at(self.page.renderProcessPid())
         if self.waited_ms > WATCHED_MS:
             self.poll.stop()
+        self.ask_state()
+
+    def ask_state(self) -> None:
+        """Asks how far the page is."""
         self.page.runJavaScript(ASK, OUR_WORLD.value, self._on_state)
 
     def _on_state(self, state: object) -> None:
@@ -334,7 +339,8 @@ class PageView(QWidget):
             self.page.runJavaScript(self.watcher, OUR_WORLD.value, unheard)
             return
         told = json.loads(state)
-        is_quiet = told["is_ready"] and told["idle_ms"] >= IDLE_MS
+        # what has nothing that could build it is quiet as soon as it is there
+        is_quiet = told["is_ready"] and (told["is_still"] or told["idle_ms"] >= IDLE_MS)
         length = int(told["length"])
         is_new = self.read_length < 0 or abs(length - self.read_length) > 40 + self.read_length * 0.01
         if is_new and (is_quiet or (self.read_length < 0 and self.waited_ms >= LONGEST_WAIT_MS)):

@@ -5,6 +5,8 @@
   if (Object.prototype.hasOwnProperty.call(window, "magpieQuiet")) return;
   const getter = (kind, name) => Object.getOwnPropertyDescriptor(kind.prototype, name).get;
   const body_of = getter(Document, "body"), ready_of = getter(Document, "readyState"), text_of = getter(HTMLElement, "innerText");
+  const find = Document.prototype.querySelector;
+  const moving = "script:not([type*=json i]), meta[http-equiv=refresh i], [onload]";
   let last = performance.now();
   const start = () => new MutationObserver(() => { last = performance.now(); })
     .observe(body_of.call(document), { childList: true, characterData: true, subtree: true });
@@ -14,6 +16,7 @@
     const body = body_of.call(document);
     return JSON.stringify({
       idle_ms: performance.now() - last,
+      is_still: find.call(document, moving) === null,
       is_ready: ready_of.call(document) === "complete",
       length: body ? text_of.call(body).length : 0,
     });

@@ -104,9 +104,9 @@ class Library:
         return [*schema.RECORDED, *(f"c{number}" for number in table_numbers(self.database))]
 
     @contextmanager
-    def step(self, label: str, before_commit: Callable[[], None] = lambda: None) -> Iterator[None]:
-        """One undoable step."""
-        with self.history.step(label, before_commit):
+    def step(self, label: str, before_commit: Callable[[], None] = lambda: None, joins: int = 0) -> Iterator[None]:
+        """One undoable step, or a late part of another one (see History.step)."""
+        with self.history.step(label, before_commit, joins):
             yield
 
     # places

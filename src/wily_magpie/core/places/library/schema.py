@@ -107,6 +107,7 @@ CREATE TABLE arriving (           -- collections whose rows are being brought in
 """
 SIXTH_SQL = """
 ALTER TABLE mark ADD COLUMN picture TEXT NOT NULL DEFAULT '';               -- address of a marked picture
+ALTER TABLE history ADD COLUMN parts INTEGER NOT NULL DEFAULT 1;            -- one more with each that came late
 CREATE TABLE draft (              -- slips that were touched and not kept yet; not undone
   id INTEGER PRIMARY KEY AUTOINCREMENT, address TEXT NOT NULL UNIQUE, title TEXT NOT NULL, touched TEXT NOT NULL,
   by_hand TEXT NOT NULL,          -- JSON, see templates.by_hand

@@ -12,6 +12,7 @@ from wily_magpie.core.templates.slip import CHOSEN_BY_YOU
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.marking import Marking
+from wily_magpie.qt.stations.capture.shots import Shots
 from wily_magpie.qt.stations.capture.signing import Signing
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
 from wily_magpie.qt.style.mark_looks import LOOKS
@@ -32,6 +33,7 @@ class AroundPage(Protocol):
     card: SlipCard
     marking: Marking
     signing: Signing
+    shots: Shots
     back: QToolButton
     reload: QToolButton
 
@@ -44,15 +46,6 @@ class AroundPage(Protocol):
 
     def ask_reading(self) -> None:
         """Has the page read as it stands now."""
-
-    def take_visible(self) -> None:
-        """Takes a picture of what is visible."""
-
-    def take_part(self) -> None:
-        """Lets a part be drawn, and takes a picture of it."""
-
-    def take_whole(self) -> None:
-        """Takes a picture of the whole page."""
 
 
 class PageMenu:
@@ -91,9 +84,9 @@ class PageMenu:
             add_choice(menu, name, do)
         inner = menu.addMenu("Keep a picture of the page")
         if inner is not None:
-            add_choice(inner, "What is visible", station.take_visible)
-            add_choice(inner, "A part, drawn with the mouse", station.take_part)
-            add_choice(inner, "The whole page", station.take_whole)
+            add_choice(inner, "What is visible", station.shots.take_visible)
+            add_choice(inner, "A part, drawn with the mouse", station.shots.take_part)
+            add_choice(inner, "The whole page", station.shots.take_whole)
         host, is_kept = host_of(station.address), station.signing.is_kept(station.address)
         if host:
             name = f"Do not stay signed in on {host}" if is_kept else f"Stay signed in on {host}"

@@ -32,6 +32,7 @@ from wily_magpie.qt.stations.capture.model import CaptureModel, Phase
 from wily_magpie.qt.stations.capture.page_bar import PageBar, PageBarActs
 from wily_magpie.qt.stations.capture.page_menu import PageMenu
 from wily_magpie.qt.stations.capture.panels import FailurePanel, FilePanel, NothingPanel
+from wily_magpie.qt.stations.capture.shots import Shots
 from wily_magpie.qt.stations.capture.signing import Signing
 from wily_magpie.qt.stations.capture.slip_card import LEAD_PX, SlipCard
 from wily_magpie.qt.style.mark_looks import LOOKS
@@ -89,6 +90,7 @@ class CaptureStation(QWidget):
         self.splitter.addWidget(self.make_left(samples))
         self.card = SlipCard(self.fetch_picture, self.render_text, self.complete)
         self.splitter.addWidget(self.card)
+        self.shots = Shots(lambda: self.view, self.keep_shot, self.bar.say)
         self.menu = PageMenu(self)
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setCollapsible(0, False)
@@ -226,26 +228,6 @@ class CaptureStation(QWidget):
     def keep_shot(self, picture: bytes) -> None:
         """A picture of the page goes along with the slip."""
         self.model.change(lambda hand: replace(hand, shots=(*hand.shots, picture)))
-
-    def take_visible(self) -> None:
-        """Takes a picture of what is visible."""
-        if self.view is not None:
-            self.keep_shot(self.view.picture())
-
-    def take_part(self) -> None:
-        """Lets a part be drawn with the mouse, and takes a picture of it."""
-        from wily_magpie.qt.web.page_shots import PartShot  # with the web engine
-
-        if self.view is not None:
-            self.bar.say("Draw the part with the mouse; any key ends it")
-            self.shot: object = PartShot(self.view, self.keep_shot)
-
-    def take_whole(self) -> None:
-        """Takes a picture of the whole page."""
-        from wily_magpie.qt.web.page_shots import WholeShot  # as above
-
-        if self.view is not None:
-            self.shot = WholeShot(self.view, self.keep_shot)
 
     def show_page_anyway(self) -> None:
         """Shows what a server sent instead of the page, to be worked with; its slip is filled from what is there then."""
