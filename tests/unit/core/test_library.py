@@ -247,6 +247,7 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
         ):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE history DROP COLUMN origin")
+        connection.execute("ALTER TABLE history DROP COLUMN parts")
         connection.execute("ALTER TABLE history RENAME COLUMN state TO undone")
         connection.execute("ALTER TABLE multi_value RENAME TO chosen")
         connection.execute("DROP INDEX multi_value_by_entry")
