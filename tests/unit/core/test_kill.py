@@ -22,7 +22,7 @@ from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 
-KILLS = 60
+KILLS = 50
 ENTRIES = 12
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from helpers import redo, undo, undo_label
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.fields import DeleteField
-from wily_magpie.core.commands.views import KeepView, SetLayout
+from wily_magpie.core.commands.views import KeepView, RenameView, SetLayout
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Column, Layout, Sum, from_plain, to_plain
 from wily_magpie.core.exchange.templates import bringing_in, export, look_at_import
@@ -146,3 +146,17 @@ def test_sums_stand_at_the_foot(session: Session) -> None:
     assert told["title"] == "3 filled"
     only = cql.parse("price > 2", place.fields)
     assert session.reader.entries.sums(place.key, only, layout)["price"] == "sum 2.5"
+
+
+def test_a_view_changed_from_two_sides_at_once_is_what_both_made_of_it(session: Session) -> None:
+    number = session.do(
+        KeepView("collection:1", "Dear ones", session.reader.entries.question("collection:1", "price > 1"))
+    )
+    (seen,) = [view for view in session.reader.entries.views("collection:1") if view.id == number]
+    session.do(RenameView(seen, "Dear"))
+    session.do(
+        KeepView("collection:1", seen.name, session.reader.entries.question("collection:1", "price > 2"), number)
+    )
+    session.do(RenameView(seen, "Dearest"))
+    (now,) = [view for view in session.reader.entries.views("collection:1") if view.id == number]
+    assert (now.name, now.question) == ("Dearest", "price > 2")

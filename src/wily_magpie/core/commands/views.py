@@ -11,9 +11,10 @@ from wily_magpie.core.query.nodes import Question
 
 @dataclass(frozen=True)
 class KeepView(StepCommand[int]):
-    """Keeps a question as a view, or changes the view of that id; its id.
+    """Keeps a question as a view, or changes what the view of that id asks; its id.
 
     Attributes:
+        name: of a new view; one that is there keeps the name that it has by now.
         layout: how its answer is looked at; None: as it was, or as the place is.
     """
 
@@ -28,12 +29,14 @@ class KeepView(StepCommand[int]):
 
     def do(self, library: Library, _progress: Progress) -> int:
         question = cql.write(library.views.identified(self.question))
-        return library.views.keep(self.place, self.name, question, self.view_id, self.layout)
+        there = view_now(library, self.place, self.view_id)
+        name = there.name if there is not None else self.name
+        return library.views.keep(self.place, name, question, self.view_id, self.layout)
 
 
 @dataclass(frozen=True)
 class RenameView(StepCommand[None]):
-    """Gives a view another name."""
+    """Gives a view another name; what it asks by now stays."""
 
     view: View
     name: str
@@ -42,7 +45,13 @@ class RenameView(StepCommand[None]):
         return f"Rename view “{self.view.name}”"
 
     def do(self, library: Library, _progress: Progress) -> None:
-        library.views.keep(self.view.place, self.name, self.view.question, self.view.id)
+        there = view_now(library, self.view.place, self.view.id) or self.view
+        library.views.keep(self.view.place, self.name, there.question, self.view.id)
+
+
+def view_now(library: Library, place: str, number: int | None) -> View | None:
+    """The view of that number as it is by now, which may be otherwise than the window has seen it."""
+    return next((one for one in library.views.all(place) if one.id == number), None)
 
 
 @dataclass(frozen=True)
