@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.templates import Accept
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.bench import BODY, Cell, Sample
 from wily_magpie.core.templates.bench import row as row_of
@@ -60,6 +60,10 @@ class Bench(QWidget):
         self.samples: list[Sample] = []
         self.cells: dict[int, list[Cell]] = {}
         self.kept: Template | None = None
+        self.awaited: set[int] = set()
+        """Rows that are being worked out."""
+        self.then_accepted: list[tuple[list[tuple[int, int]], bool]] = []
+        """What was accepted while its cells were still to come."""
         self.number = 0
         self.faulty_row = -1
         self.sample_commands = SampleCommands(desk, lambda: self.template)
@@ -128,7 +132,7 @@ class Bench(QWidget):
         self.kept = template
         self.fields = rows_of(template, fields)
         if is_other:
-            self.samples, self.cells = [], {}
+            self.samples, self.cells, self.then_accepted = [], {}, []
             self.told.hide()
         self.number += 1
         number = self.number
@@ -183,13 +187,18 @@ class Bench(QWidget):
         template, samples, fields, number = self.template, self.samples, self.fields, self.number
         if template is None:
             return
-        wanted = list(rows)
+        self.awaited = {row for row in self.awaited.union(rows) if row < len(fields)}
+        wanted = sorted(self.awaited)  # also those whose answer is for a template that is past
 
         def done(found: dict[int, list[Cell]]) -> None:
             if number == self.number and template == self.template:
                 self.show_cells(found)
 
-        self.desk.bridge.work(lambda _run: {at: row_of(template, fields[at], samples) for at in wanted}, done)
+        def failed(error: MagpieError) -> None:
+            self.awaited, self.then_accepted = set(), []
+            self.desk.complain(error)
+
+        self.desk.bridge.work(lambda _run: {at: row_of(template, fields[at], samples) for at in wanted}, done, failed)
 
     def show_cells(self, found: dict[int, list[Cell]]) -> None:
         """Shows rows that were worked out."""
@@ -199,6 +208,11 @@ class Bench(QWidget):
         by_sample = [[cells[n] for cells in self.cells.values() if n < len(cells)] for n in range(len(self.samples))]
         self.table.show_counts(self.samples, by_sample)
         self._on_pointed(self.table.currentRow(), self.table.currentColumn() - 2)
+        self.awaited -= found.keys()
+        if not self.awaited:
+            waiting, self.then_accepted = self.then_accepted, []
+            for chosen, is_right in waiting:
+                self.accept_cells(chosen, is_right=is_right)
 
     def _on_pointed(self, row: int, sample: int) -> None:
         if self.template is None or not 0 <= row < len(self.fields):
@@ -316,11 +330,19 @@ class Bench(QWidget):
             self.address.clear()
 
     def accept(self, *, is_right: bool) -> None:
-        """Says that the chosen cells are right, or that whatever they give is right again."""
+        """Says that the chosen cells are right, or that whatever they give is right again; once they are there."""
+        chosen = list(self.table.chosen_cells())
+        if self.awaited.intersection(row for row, _ in chosen):
+            self.then_accepted.append((chosen, is_right))
+        else:
+            self.accept_cells(chosen, is_right=is_right)
+
+    def accept_cells(self, chosen: Sequence[tuple[int, int]], *, is_right: bool) -> None:
+        """The same of (row, number of the sample) that are there."""
         if self.template is None:
             return
         accepted: list[tuple[int, str, str | None]] = []
-        for row, at in self.table.chosen_cells():
+        for row, at in chosen:
             if at < len(self.samples) and row in self.cells:
                 cell = self.cells[row][at]
                 if not is_right or not cell.problem:
