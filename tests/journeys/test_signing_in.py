@@ -66,6 +66,11 @@ def test_a_sign_in_lasts_for_a_chosen_site(
     window.stack.capture.signing.turn(members)
     qtbot.waitUntil(lambda: path.exists() and "key" in path.read_text("utf-8"), timeout=PATIENCE_MS)
     assert stat.S_IMODE(path.stat().st_mode) == 0o600
+    session.do(SetSetting("signed_in_sites", "mills.example\n127.0.0.1"))
+    signing = window.stack.capture.signing
+    qtbot.waitUntil(lambda: signing.is_kept("http://login.mills.example/"), timeout=PATIENCE_MS)
+    signing.turn("http://login.mills.example/")  # which is a part of a site that is named
+    qtbot.waitUntil(lambda: signing.sites == ("127.0.0.1",), timeout=PATIENCE_MS)
     window.close()
     again = make_window(
         session, QSettings(str(tmp_path / "again.ini"), QSettings.Format.IniFormat), route, [],

@@ -212,12 +212,6 @@ class CaptureModel:
 
     # drafts
 
-    @property
-    def is_touched(self) -> bool:
-        """Whether something was done on the slip that is neither kept nor written down."""
-        slip = self.around.current()
-        return slip is not None and slip.by_hand != self.settled
-
     def save_draft(self) -> None:
         """Has what was done on the slip written down, where that is not done yet."""
         slip = self.around.current()

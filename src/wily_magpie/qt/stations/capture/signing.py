@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from wily_magpie.core.capture.sign_ins import Cookies, read_sign_ins, read_sites, write_sign_ins
+from wily_magpie.core.capture.sign_ins import Cookies, read_sign_ins, read_sites, site_of, write_sign_ins
 from wily_magpie.core.commands.settings import SetSetting
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.settings.known import SIGNED_IN, value_of
@@ -39,14 +39,17 @@ class Signing:
 
     def is_kept(self, address: str) -> bool:
         """Whether a sign-in on the site of an address lasts."""
-        return host_of(address) in self.sites
+        return bool(site_of(host_of(address), self.sites))
 
     def turn(self, address: str) -> None:
         """Lets a sign-in on a site last, or end with the program."""
         host = host_of(address)
-        sites = [site for site in self.sites if site != host] if host in self.sites else [*self.sites, host]
-        said = f"A sign-in on {host} lasts from now on; the settings have the list."
-        if host in self.sites:
-            said = f"A sign-in on {host} ends with the program again, and what was kept of it is forgotten."
+        named = site_of(host, self.sites)  # which may be the site that the host is a part of
+        if named:
+            sites = [site for site in self.sites if site != named]
+            said = f"A sign-in on {named} ends with the program again, and what was kept of it is forgotten."
+        else:
+            sites = [*self.sites, host]
+            said = f"A sign-in on {host} lasts from now on; the settings have the list."
         command = SetSetting(SIGNED_IN.name, "\n".join(sites))
         self.desk.bridge.do(command, lambda _none: self.desk.say(said, self.desk.undoing()))

@@ -62,7 +62,7 @@ class Bench(QWidget):
         self.kept: Template | None = None
         self.awaited: set[int] = set()
         """Rows that are being worked out."""
-        self.then_accepted: list[tuple[list[tuple[int, int]], bool]] = []
+        self.then_accepted: list[tuple[list[tuple[str, int]], bool]] = []
         """What was accepted while its cells were still to come."""
         self.number = 0
         self.faulty_row = -1
@@ -211,8 +211,8 @@ class Bench(QWidget):
         self.awaited -= found.keys()
         if not self.awaited:
             waiting, self.then_accepted = self.then_accepted, []
-            for chosen, is_right in waiting:
-                self.accept_cells(chosen, is_right=is_right)
+            for named, is_right in waiting:
+                self.accept_cells(named, is_right=is_right)
 
     def _on_pointed(self, row: int, sample: int) -> None:
         if self.template is None or not 0 <= row < len(self.fields):
@@ -331,23 +331,25 @@ class Bench(QWidget):
 
     def accept(self, *, is_right: bool) -> None:
         """Says that the chosen cells are right, or that whatever they give is right again; once they are there."""
-        chosen = list(self.table.chosen_cells())
+        chosen = [
+            (row, at) for row, at in self.table.chosen_cells() if row < len(self.fields) and at < len(self.samples)
+        ]
+        named = [(self.key_of(self.fields[row]), self.samples[at].id) for row, at in chosen]
         if self.awaited.intersection(row for row, _ in chosen):
-            self.then_accepted.append((chosen, is_right))
+            self.then_accepted.append((named, is_right))
         else:
-            self.accept_cells(chosen, is_right=is_right)
+            self.accept_cells(named, is_right=is_right)
 
-    def accept_cells(self, chosen: Sequence[tuple[int, int]], *, is_right: bool) -> None:
-        """The same of (row, number of the sample) that are there."""
+    def accept_cells(self, named: Sequence[tuple[str, int]], *, is_right: bool) -> None:
+        """The same of cells that are there, each by its row's key and its sample's number in the library."""
         if self.template is None:
             return
         accepted: list[tuple[int, str, str | None]] = []
-        for row, at in chosen:
-            if at < len(self.samples) and row in self.cells:
-                cell = self.cells[row][at]
-                if not is_right or not cell.problem:
-                    text = cell.text if is_right else None
-                    accepted.append((self.samples[at].id, self.key_of(self.fields[row]), text))
+        for row, field in enumerate(self.fields):
+            key = self.key_of(field)
+            for sample, cell in zip(self.samples, self.cells.get(row, []), strict=False):
+                if (key, sample.id) in named and (not is_right or not cell.problem):
+                    accepted.append((sample.id, key, cell.text if is_right else None))
         if accepted:
             self.desk.bridge.do(Accept(self.template.name, accepted))
 
