@@ -298,6 +298,7 @@ def test_templates_are_listed_switched_described_and_brought_in(
     assert '"fixed": "x"' in station.incoming.form.toPlainText()
     qtbot.mouseClick(station.incoming.take, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Theirs" in session.reader.templates.names(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.pages.currentWidget() is station.whole, timeout=PATIENCE_MS)  # and this is told
     path.write_text('{"name": "Theirs", "fields": {"site": {"run": "x"}}}')
     station.look_at(path)
     qtbot.waitUntil(lambda: "fields.site" in window.notice.text.text(), timeout=PATIENCE_MS)

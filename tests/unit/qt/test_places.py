@@ -307,11 +307,11 @@ def test_a_file_dropped_on_a_note_lies_beside_it(session: Session, notes_path: P
 
 
 def test_gaps_are_seen_at_once_and_empty_by_themselves(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
-    assert station.table.table.has_gap(0)
+    qtbot.waitUntil(lambda: station.table.table.has_gap(0), timeout=PATIENCE_MS)
     gaps = next(item for item in station.places.findItems("Gaps", Qt.MatchFlag.MatchRecursive))
     station.places.setCurrentItem(gaps)
     qtbot.waitUntil(lambda: station.view is not None and station.table.table.rowCount() == 5, timeout=PATIENCE_MS)
-    assert "address or files must be there" in station.panel.form.gap.text()
+    qtbot.waitUntil(lambda: "address or files must be there" in station.panel.form.gap.text(), timeout=PATIENCE_MS)
     ids = list(station.table.table.listing.ids)
     session.do(SetText("collection:1", ids[:4], "address", "http://wick.example/"))
     qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)

@@ -309,7 +309,7 @@ class TemplatesStation(QWidget):
     def _on_brought_in(self, names: list[str]) -> None:
         self.pages.setCurrentWidget(self.whole)
         if names:
-            self.say(f"{len(names)} templates are brought in.")
+            self.say(f"{len(names)} templates are brought in." if len(names) > 1 else f"“{names[0]}” is brought in.")
             self.open(names[0])
 
     def _on_made(self, name: str) -> None:
