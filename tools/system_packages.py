@@ -1,6 +1,7 @@
 """Says which libraries of the system Qt and its web engine still lack, and installs them where it may.
 
-Each library is asked for by its file name, since the names of packages differ between releases.
+Each library is asked for by its file name, since the names of packages differ between releases. With `--tests` it does the same of
+the programs that some tests drive: the browsers and a screen of their own. Tests that lack theirs are skipped, and say so.
 """
 
 import ctypes
@@ -49,6 +50,8 @@ NEEDED = {
     "libudev.so.1": ["libudev1"],
     "libexpat.so.1": ["libexpat1"],
 }
+DRIVEN = {"chromium": "chromium", "firefox-esr": "firefox-esr", "Xvfb": "xvfb", "openbox": "openbox", "xdotool": "xdotool"}
+"""Programs that tests drive -> packages that bring them."""
 
 
 def missing() -> list[str]:
@@ -68,17 +71,46 @@ def known(package: str) -> bool:
     return "Candidate:" in told and "Candidate: (none)" not in told
 
 
+def may_install() -> bool:
+    """Whether packages can be installed here."""
+    return shutil.which("apt-get") is not None and os.geteuid() == 0
+
+
+def install(names: list[list[str]]) -> None:
+    """Installs packages, each the first of its names that this release knows."""
+    environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    subprocess.run(["apt-get", "update", "-qq"], check=False, env=environment, stdout=sys.stderr)
+    packages = [next(filter(known, one), one[-1]) for one in names]
+    command = ["apt-get", "install", "-y", "-qq", "--no-install-recommends", *packages]
+    subprocess.run(command, check=False, env=environment, stdout=sys.stderr)
+
+
+def for_tests() -> int:
+    """Installs what tests drive, or says what is lacking; never fails."""
+    lacking = [name for name in DRIVEN if shutil.which(name) is None]
+    if lacking and may_install():
+        sys.stderr.write(f"magpie: installing what tests drive: {', '.join(lacking)} …\n")
+        install([[DRIVEN[name]] for name in lacking])
+        lacking = [name for name in lacking if shutil.which(name) is None]
+    if lacking:
+        packages = " ".join(DRIVEN[name] for name in lacking)
+        sys.stderr.write(
+            f"magpie: {', '.join(lacking)} not found: the tests that drive them are skipped."
+            f" On Debian and Ubuntu: sudo apt-get install {packages}\n"
+        )
+    return 0
+
+
 def main() -> int:
     """0 when nothing is missing (any more)."""
+    if "--tests" in sys.argv[1:]:
+        return for_tests()
     lacking = missing()
     if not lacking:
         return 0
-    if shutil.which("apt-get") and os.geteuid() == 0:
+    if may_install():
         sys.stderr.write(f"magpie: installing {len(lacking)} libraries of the system …\n")
-        environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
-        subprocess.run(["apt-get", "update", "-qq"], check=False, env=environment, stdout=sys.stderr)
-        packages = [next(filter(known, NEEDED[name]), NEEDED[name][-1]) for name in lacking]
-        subprocess.run(["apt-get", "install", "-y", "-qq", *packages], check=False, env=environment, stdout=sys.stderr)
+        install([NEEDED[name] for name in lacking])
         lacking = missing()
         if not lacking:
             return 0

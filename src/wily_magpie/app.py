@@ -137,6 +137,20 @@ def run_restore(args: argparse.Namespace) -> int:
     return restore.run(args, args.library or default_library())
 
 
+def run_companion(args: argparse.Namespace) -> int:
+    """Sets the companion up for browsers; or is the host of one, with the library open."""
+    if args.act != "serve":
+        from wily_magpie.shell import companion
+
+        return companion.run(args)
+    from wily_magpie.core.companion.alone import serve
+    from wily_magpie.core.companion.browsers import Companion
+    from wily_magpie.core.session.session import Session
+
+    folder = args.library or default_library()
+    return serve(lambda: Session(folder, fetcher(), origin="companion"), folder, Companion().hear)
+
+
 def run_demo_web(args: argparse.Namespace) -> int:
     """Runs the stand-in web until it is stopped, or lists its pages."""
     from wily_magpie.demo.server import StandInWeb
@@ -172,16 +186,30 @@ def need_display() -> None:
         )
 
 
+def goes_to_open_window(args: argparse.Namespace, folder: "Path") -> bool:
+    """Whether the library is open in a window that opens what this start was asked for."""
+    from wily_magpie.core.companion.door import visit_window
+
+    return (args.visit is not None or bool(args.entry)) and visit_window(folder, args.visit, args.entry)
+
+
 def run_window(args: argparse.Namespace) -> int:
-    """Opens the window."""
+    """Opens the window; what the program was started with is opened in the one that is there."""
+    folder = args.library or default_library()
+    if goes_to_open_window(args, folder):
+        return 0
     need_display()
     from wily_magpie.core.pages.fetch import Fetcher
     from wily_magpie.core.session.session import Session
-    from wily_magpie.qt.application import run
+    from wily_magpie.qt.application import Opens, run
 
     route = StandInRoute()
-    folder = args.library or default_library()
-    return run(folder, lambda is_read_only: Session(folder, Fetcher(route), is_read_only=is_read_only), route)
+    return run(
+        folder,
+        lambda is_read_only: Session(folder, Fetcher(route), is_read_only=is_read_only),
+        route,
+        opens=Opens(args.visit, args.entry or ""),
+    )
 
 
 def run_demo(args: argparse.Namespace) -> int:
@@ -222,5 +250,6 @@ COMMANDS = {
     "extract": run_over_pages,
     "markdown": run_over_pages,
     "restore": run_restore,
+    "companion": run_companion,
 }
 """What is no word over a library."""

@@ -4,9 +4,10 @@ from collections.abc import Mapping
 from dataclasses import field
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.entries.view import View
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.places.api import PlaceInfo
 
 
@@ -110,4 +111,25 @@ class JobChanged:
     number: int
 
 
-Event = Changed | OverviewChanged | NotesRead | PicturesKept | DraftsChanged | JobChanged
+@dataclass(frozen=True)
+class KeptOutside:
+    """Something was kept from outside the window.
+
+    Attributes:
+        by: the browser that it came from, or "".
+    """
+
+    kept: Kept
+    by: str = ""
+
+
+@dataclass(frozen=True)
+class PicturesMissing:
+    """Pictures of what was kept from outside the window could not be had."""
+
+    error: MagpieError
+
+
+Event = (
+    Changed | OverviewChanged | NotesRead | PicturesKept | DraftsChanged | JobChanged | KeptOutside | PicturesMissing
+)

@@ -16,26 +16,45 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.commands.upkeep import Sweep
-from wily_magpie.core.errors import BugError, MagpieError
+from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.errors import BugError, EnvironmentFailure, MagpieError
 from wily_magpie.core.faults import log_path, start_log
 from wily_magpie.core.guard import GUARD
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.known import LOOK
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.qt.bridge import Bridge
-from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.main_window import AFTER_START_MS, MainWindow
 from wily_magpie.qt.single_instance import LOOK_ONLY, SingleInstance
+from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME, load_fonts
 from wily_magpie.qt.waiting import wait_for
 
 if TYPE_CHECKING:
+    from wily_magpie.core.companion.scheme import Visit
     from wily_magpie.core.session.watching import Watching
+    from wily_magpie.qt.front_door import FrontDoor
     from wily_magpie.qt.web.page_view import PageView
 
 Route = Callable[[str], str | None]
 SELDOM = 20_000
 """So many new objects are made before unused ones are looked for, once the window is there."""
 log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Opens:
+    """What a window is to open once it is there.
+
+    Attributes:
+        entry: PLACE/NUMBER, or "".
+    """
+
+    visit: "Visit | None" = None
+    entry: str = ""
+
+
+NOTHING_TO_OPEN = Opens()
 
 
 def make_application() -> QApplication:
@@ -137,6 +156,7 @@ def run(
     is_demo: bool = False,
     is_guarded: bool = False,
     prepare: Callable[[Progress], None] | None = None,
+    opens: Opens = NOTHING_TO_OPEN,
 ) -> int:
     """Opens a library in a window; the exit code. A library that is open in a window already is not opened twice.
 
@@ -144,6 +164,7 @@ def run(
         open_session: opens the library, to be looked at only where it is handed True.
         is_guarded: says where the window waits for a database or a disk, instead of waiting.
         prepare: makes the library first, with progress.
+        opens: what the window opens when it is there.
 
     Raises:
         MagpieError: the library cannot be opened; it was told in a dialog already.
@@ -173,7 +194,7 @@ def run(
         else:
             if session is not None:
                 window = make_window(session, settings, route, samples or [], is_demo=is_demo, person=person)
-                code, copy = show(application, window, session, door, is_guarded=is_guarded)
+                code, copy = show(application, window, session, door, opens, is_guarded=is_guarded)
             if copy is None:
                 return code
         finally:
@@ -219,19 +240,54 @@ def told(work: Callable[[], bool]) -> bool:
 
 
 def show(
-    application: QApplication, window: MainWindow, session: Session, door: SingleInstance, *, is_guarded: bool
+    application: QApplication,
+    window: MainWindow,
+    session: Session,
+    door: SingleInstance,
+    opens: Opens,
+    *,
+    is_guarded: bool,
 ) -> tuple[int, Path | None]:
     """Shows the window until it is closed: (exit code, the copy that is to be brought back then, if any)."""
-    door.listen(window.come_up)
+    doors: list[FrontDoor] = []
+    later = timer(window, lambda: doors.extend(open_door(window, session, door)))
+    later.start(AFTER_START_MS)  # what serves browsers is loaded behind the first picture
     catch_faults(window)
     window.show()
+    if opens.visit is not None:
+        window.visit(opens.visit)
+    elif opens.entry:
+        place, _, number = opens.entry.rpartition("/")
+        window.show_entry(place, int(number) if number.isdigit() else -1)
     if is_guarded:
         GUARD.watch("wily_magpie.qt")
     try:
         return application.exec(), window.wanted_copy
     finally:
         GUARD.lift()
+        later.stop()
+        for one in doors:
+            one.close()
         session.close()
+
+
+def open_door(window: MainWindow, session: Session, door: SingleInstance) -> "list[FrontDoor]":
+    """Lets other starts of the program, and browsers, reach the window; none where they cannot, which is said."""
+    if session.overview.is_read_only:
+        return []
+    from wily_magpie.qt.front_door import FrontDoor
+
+    try:
+        front = FrontDoor(session)
+    except (OSError, EnvironmentFailure) as error:
+        log.warning("no door: %s", error)
+        window.say(f"Browsers cannot reach this window: {error}", ())
+        return []
+    front.shown.connect(window.come_up)
+    front.visited.connect(window.visit)
+    front.entry_asked.connect(window.show_entry)
+    door.tell(front.path)
+    return [front]
 
 
 def catch_faults(window: MainWindow) -> None:

@@ -15,10 +15,12 @@ from wily_magpie.core.events import (
     DraftsChanged,
     Event,
     JobChanged,
+    KeptOutside,
     NotesRead,
     Overview,
     OverviewChanged,
     PicturesKept,
+    PicturesMissing,
 )
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.session.jobs import Cancelled, Job
@@ -47,6 +49,7 @@ class Bridge(QObject):
     templates_changed = pyqtSignal()
     settings_changed = pyqtSignal()
     drafts_changed = pyqtSignal()
+    kept_outside = pyqtSignal(object, str)
     told = pyqtSignal(object)
     returned = pyqtSignal(object)
 
@@ -161,10 +164,7 @@ class Bridge(QObject):
             case OverviewChanged(overview):
                 self.take_over(overview)
             case Changed():
-                if event.is_of_templates:
-                    self.templates_changed.emit()
-                for place, ids in event.entries.items():
-                    self.entries_changed.emit(place, tuple(ids))
+                self.tell_change(event)
             case NotesRead(place):
                 self.entries_changed.emit(place, ())
             case JobChanged(number):
@@ -175,6 +175,17 @@ class Bridge(QObject):
                     self.drafts_changed.emit()  # what other processes do that is no step
             case DraftsChanged():
                 self.drafts_changed.emit()
+            case KeptOutside(kept, by):
+                self.kept_outside.emit(kept, by)
+            case PicturesMissing(error):
+                self.complain(error)
+
+    def tell_change(self, event: Changed) -> None:
+        """A step was done: whoever shows what it changed is told."""
+        if event.is_of_templates:
+            self.templates_changed.emit()
+        for place, ids in event.entries.items():
+            self.entries_changed.emit(place, tuple(ids))
 
     def take_over(self, overview: Overview) -> None:
         """Another overview: whoever shows a part of it that is another one now is told."""

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QGuiApplication
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.history import PassOver, Redo, Undo
+from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.step import Moved
 from wily_magpie.core.errors import BugError, MagpieError, StuckStep
 from wily_magpie.core.pages.address import looks_like_address
@@ -26,6 +27,7 @@ from wily_magpie.qt.tray import TrayButton
 from wily_magpie.qt.window_commands import WindowActs, bind_all
 
 if TYPE_CHECKING:
+    from wily_magpie.core.companion.scheme import Visit
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
@@ -77,6 +79,7 @@ class MainWindow(QMainWindow):
         self.actions_by_id: dict[str, QAction] = {}
         self.make_menu()
         self.bridge.history_changed.connect(self.name_undo)
+        self.bridge.kept_outside.connect(self.told_kept)
         self.begin = begin
         self.begun = timer(self, self._on_begun)
         self.begun.start(AFTER_START_MS)
@@ -269,6 +272,19 @@ class MainWindow(QMainWindow):
         """Opens the page of a slip that waits."""
         self.go(CAPTURE)
         self.stack.capture.open(address)
+
+    def visit(self, visit: "Visit") -> None:
+        """Opens the slip of an address that came from outside the window."""
+        self.go(CAPTURE)
+        self.stack.capture.open(visit.address, visit.words, is_typed=visit.is_typed)
+
+    def told_kept(self, kept: Kept, by: str) -> None:
+        """Says what was kept from outside the window."""
+        words = {"known": "is there already, in", "added": "is added to, in", "updated": "is updated in"}
+        text = f"“{kept.title}” {words.get(kept.status, 'is kept in')} {kept.place_name}{f', from {by}' if by else ''}."
+        show = ("Open", lambda: self.show_entry(kept.place, kept.entry_id))
+        undo = ("Undo", lambda: self.undo(kept.step))
+        self.say(text, (show, undo) if kept.step and kept.status != "known" else (show,))
 
     def open_outside(self, address: str) -> None:
         """Opens an address of the web in the system's browser."""

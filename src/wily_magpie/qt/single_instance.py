@@ -1,17 +1,13 @@
 """One window a library: a second one says so, and brings up the first or looks only."""
 
-import os
-from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtNetwork import QLocalServer, QLocalSocket
 from PyQt6.QtWidgets import QMessageBox
 
 from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.session.window_lock import WindowLock
 
 SHOW, LOOK_ONLY, NOTHING = "show", "look only", "nothing"
-LONGEST_WAIT_MS = 1_500
 
 
 class SingleInstance:
@@ -24,7 +20,6 @@ class SingleInstance:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
-        self.server: QLocalServer | None = None
         self.lock: WindowLock | None = None
         self.reason = ""
         try:
@@ -70,26 +65,16 @@ class SingleInstance:
 
     def bring_up(self) -> bool:
         """Asks the first window to show itself; whether it answered."""
-        socket = QLocalSocket()
-        socket.connectToServer(self.lock.told() if self.lock is not None else "")
-        if not socket.waitForConnected(LONGEST_WAIT_MS):
-            return False
-        socket.write(b"show\n")
-        return socket.waitForBytesWritten(LONGEST_WAIT_MS)
+        from wily_magpie.core.companion.door import call  # seldom needed
 
-    def listen(self, come_up: Callable[[], None]) -> None:
-        """Lets later windows ask this one to show itself."""
-        if not self.is_free or self.lock is None:
-            return
-        self.server = QLocalServer()
-        self.server.setSocketOptions(QLocalServer.SocketOption.UserAccessOption)
-        self.server.newConnection.connect(come_up)
-        if self.server.listen(f"wily-magpie-{os.getpid()}"):
-            self.lock.tell(self.server.fullServerName())
+        return call(self.lock.told() if self.lock is not None else "", {"what": "show"}) is not None
+
+    def tell(self, path: Path) -> None:
+        """Says where this window is reached, to those that come later."""
+        if self.is_free and self.lock is not None:
+            self.lock.tell(str(path))
 
     def close(self) -> None:
         """Lets others in."""
-        if self.server is not None:
-            self.server.close()
         if self.lock is not None:
             self.lock.close()

@@ -41,7 +41,23 @@ TEMPLATE_PARTS = (
     ),
 )  # fmt: skip
 
-WITHOUT_LIBRARY = ("demo", "demo-web", "extract", "markdown")
+COMPANION_PARTS = (
+    word(
+        "install", "write what browsers need to reach the program, and say what is left to you",
+        Argument(("--browser",), "instead of all that are found; may be given several times", metavar="NAME", count="append",
+                 default=()),
+        Argument(("--library",), "where pages go while no window is open; else the usual one", "path", "DIR"),
+        Argument(("--profile",), "the folder of settings of a browser of Chromium's family, where it is not the usual one",
+                 "path", "DIR"),
+    ),
+    word("status", "print how it stands, one object a browser", only_looks=True),
+    word("try", "start the host as a browser would, and print which library it answers for", only_looks=True),
+    word("remove", "take away all that was written"),
+    word("serve", "be the host of a browser, on its pipes; browsers start it by themselves",
+         Argument(("--library",), "where pages go", "path", "DIR")),
+)  # fmt: skip
+
+WITHOUT_LIBRARY = ("demo", "demo-web", "extract", "markdown", "companion")
 """Words that open no library, or one of their own."""
 
 WORDS = (
@@ -119,6 +135,7 @@ WORDS = (
     word(
         "templates", "list, try, test, export and import templates", LIBRARY, only_looks=True, parts=TEMPLATE_PARTS
     ),
+    word("companion", "connect your own browsers: install, status, try, remove", only_looks=True, parts=COMPANION_PARTS),
     word("steps", "print what was done, the latest first, one JSON object a step", LIBRARY, only_looks=True),
     word("check", "look for faults in the library, one JSON object each", LIBRARY, only_looks=True),
     word("backup", "copy the library into a folder, and check the copy", Argument(("to",), "", "path", "DIR"), LIBRARY),

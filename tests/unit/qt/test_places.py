@@ -24,6 +24,7 @@ from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.front_door import FrontDoor
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.single_instance import LOOK_ONLY, NOTHING, SHOW, SingleInstance
 from wily_magpie.qt.station_stack import READ, SOURCES
@@ -514,10 +515,12 @@ def test_space_reads(qtbot: QtBot, window: MainWindow, station: SourcesStation) 
     assert window.stack.currentIndex() == READ
 
 
-def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, tmp_path: Path) -> None:
+def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, session: Session, tmp_path: Path) -> None:
     first, shown = SingleInstance(tmp_path / "library"), []
     assert first.is_free
-    first.listen(lambda: shown.append(1))
+    front = FrontDoor(session)
+    front.shown.connect(lambda: shown.append(1))
+    first.tell(front.path)
     second = SingleInstance(tmp_path / "library")
     assert second.is_taken
     box = second.question()
@@ -525,6 +528,7 @@ def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, tmp_path:
     assert second.bring_up()
     qtbot.waitUntil(lambda: shown == [1], timeout=PATIENCE_MS)
     second.close()
+    front.close()
     first.close()
     third = SingleInstance(tmp_path / "library")
     assert third.is_free

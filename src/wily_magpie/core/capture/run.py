@@ -33,6 +33,7 @@ from wily_magpie.core.templates.slip import NOTHING, Slip
 from wily_magpie.core.templates.update import ChosenUpdate, PageUpdate, update_of
 
 T = TypeVar("T")
+NO_PICTURES: Mapping[str, FetchedPicture] = {}
 MOST_PICTURE_BYTES = 200_000_000
 """Of all pictures of a page together, which are held until all are there."""
 
@@ -190,8 +191,12 @@ class CaptureRun:
         kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW)
         return Captured(slip, kept, tuple(self.pictures(slip, kept)))
 
-    def pictures(self, slip: Slip, kept: Kept) -> list[str]:
-        """Fetches the pictures of a kept slip, and its site's icon, and keeps them together; the sentences of failures."""
+    def pictures(self, slip: Slip, kept: Kept, there: Mapping[str, FetchedPicture] = NO_PICTURES) -> list[str]:
+        """Fetches the pictures of a kept slip, and its site's icon, and keeps them together; the sentences of failures.
+
+        Args:
+            there: pictures that need not be fetched, by their addresses.
+        """
         wanted, icon, files = self.wanted_pictures(slip)
         place = self.counter.reader.entries.place(kept.place)
         fetched: list[FetchedPicture] = []
@@ -203,19 +208,24 @@ class CaptureRun:
             if known(address) is not None and not place.nature.is_in_files:
                 continue
             try:
-                answer = self.counter.fetcher.picture(address, slip.reading.page.address, self.is_cancelled)
+                picture = there.get(address) or self.fetched(address, slip.reading.page.address)
             except PageFailure as error:
                 failures += [str(error)] if address != icon else []
                 continue
-            size += len(answer.content)
+            size += len(picture.content)
             if size > MOST_PICTURE_BYTES:
                 failures.append(f"The pictures are larger than {MOST_PICTURE_BYTES // 1_000_000} MB together.")
                 break
-            fetched.append(FetchedPicture(address, answer.content, answer.media_type))
+            fetched.append(picture)
         host = host_of(slip.reading.page.address)
         has_icon = bool(icon) and (known(icon) is not None or any(one.address == icon for one in fetched))
         self.counter.do(KeepPictures(kept, fetched, (host, icon) if has_icon else None, files), self.progress)
         return failures
+
+    def fetched(self, address: str, page: str) -> FetchedPicture:
+        """A picture of a page, by HTTP; PageFailure where it cannot be had."""
+        answer = self.counter.fetcher.picture(address, page, self.is_cancelled)
+        return FetchedPicture(address, answer.content, answer.media_type)
 
     def wanted_pictures(self, slip: Slip) -> tuple[list[str], str, Mapping[str, Sequence[str]]]:
         """(addresses to be fetched, the icon's among them or "", those that go into fields of files, by key)."""

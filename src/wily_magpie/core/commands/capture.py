@@ -138,6 +138,9 @@ class KeepAddress(StepCommand[Kept]):
     def label(self, _library: Library) -> str:
         return f"Keep “{short(self.title or self.address)}” for later"
 
+    def perform(self, library: Library, progress: Progress) -> Kept:
+        return replace(super().perform(library, progress), step=library.history.noted)
+
     def do(self, library: Library, _progress: Progress) -> Kept:
         target = library.place(self.place) if self.place else library.first_place()
         known = target.known(canonical(self.address))

@@ -64,9 +64,38 @@ def parse(html: str) -> Element:
     if any("depth" in str(fault.message) for fault in parser.error_log):
         # libxml2 leaves out what is nested too deeply
         root = lxml.html.document_fromstring(xml_bytes(shallow(text)), parser=parser)
+    open_shadows(root)
     unwrap_pictures(root)
     flatten(root)
     return root
+
+
+def open_shadows(root: Element) -> None:
+    """Puts what lies in declared shadow roots (the HTML standard's `template shadowrootmode`) where it is seen: in its host.
+
+    What the host itself holds stands where a slot takes it in, and is not seen where none does.
+    """
+    declared = [one for one in root.iter("template") if one.get("shadowrootmode") or one.get("shadowroot")]
+    for template in reversed(declared):  # the inner ones first: their slots take in slots of the outer ones
+        host = template.getparent()
+        if host is None:
+            continue
+        light: dict[str, list[Element]] = {}
+        for one in [one for one in host if one is not template]:
+            light.setdefault(one.get("slot") or "", []).append(one)
+        loose = f"{host.text or ''}{template.tail or ''}".strip()
+        host.text = template.tail = None
+        template.tag = "div"
+        for slot in list(template.iter("slot")):
+            name = slot.get("name") or ""
+            taken = light.pop(name, [])
+            if taken or (loose and not name):
+                del slot[:]
+                slot.text = loose if not name else None
+                slot.extend(taken)
+            slot.drop_tag()
+        for one in [one for many in light.values() for one in many]:
+            host.remove(one)
 
 
 def xml_bytes(text: str) -> bytes:

@@ -5,7 +5,16 @@
   if (Object.prototype.hasOwnProperty.call(window, "magpieMarking")) return;
   const getter = (kind, name) => Object.getOwnPropertyDescriptor(kind.prototype, name).get;
   const body_of = getter(Document, "body"), sheets = Object.getOwnPropertyDescriptor(Document.prototype, "adoptedStyleSheets");
-  const at_point = Document.prototype.elementFromPoint, caret_at = Document.prototype.caretRangeFromPoint;
+  const at_point = Document.prototype.elementFromPoint;
+  // one family of browsers has the one, the other the other
+  const caret_at = (x, y) => {
+    if (Document.prototype.caretRangeFromPoint) return Document.prototype.caretRangeFromPoint.call(document, x, y);
+    const found = Document.prototype.caretPositionFromPoint.call(document, x, y);
+    if (!found) return null;
+    const range = make();
+    range.setStart(found.offsetNode, found.offset);
+    return range;
+  };
   const make = () => Document.prototype.createRange.call(document);
   const BLOCKS = "p,li,h1,h2,h3,h4,h5,h6,blockquote,pre,td,th,dt,dd,figcaption,img,picture,video";
   const LONGEST = 20000, AROUND = 32;
@@ -31,6 +40,10 @@
   const outline = () => {
     const hover = is_on ? "img:hover { outline: 3px dashed #875C00; outline-offset: 2px; cursor: crosshair; }" : "";
     const shown = is_on && current ? `${path_of(current)} { outline: 2px solid #0A5C6B; outline-offset: 3px; }` : "";
+    if (Object.prototype.hasOwnProperty.call(window, "magpiePut")) {  // where style sheets are put in from outside
+      window.magpiePut("outline", `${hover}\n${shown}`);
+      return;
+    }
     sheet.replaceSync(`${hover}\n${shown}`);
     const there = sheets.get.call(document);
     if (!there.includes(sheet)) sheets.set.call(document, [...there, sheet]);
@@ -143,7 +156,7 @@
       outline();
       return picture_of(one);
     }
-    const caret = caret_at.call(document, x, y), block = Element.prototype.closest.call(one, BLOCKS);
+    const caret = caret_at(x, y), block = Element.prototype.closest.call(one, BLOCKS);
     if (!caret || !block || is_picture(block)) return "";
     current = block;
     outline();

@@ -112,7 +112,7 @@ class PageView(QWidget):
         self.poll = timer(self, self._on_poll, POLL_MS)
         self.silence = timer(self, self.cut_short)
         self.bound = timer(self, self.cut_short)
-        self.next = timer(self, lambda: self.load(self.asked))
+        self.next = timer(self, self.load_asked)
         self.answer = timer(self, lambda: self.renderer.end("It hangs: it did not tell its text, and was ended."))
 
     def quiet_script(self) -> QWebEngineScript:
@@ -140,19 +140,28 @@ class PageView(QWidget):
         """Where the page is now."""
         return self.page.url().toString() or self.asked
 
-    def load(self, address: str) -> None:
-        """Loads an address that the person asked for; a page that may hang is ended before."""
-        self.asked = address
+    def load(self, address: str, *, is_typed: bool = True) -> None:
+        """Loads an address that the person asked for; a page that may hang is ended before.
+
+        Args:
+            is_typed: whether the person wrote it; only then it may be of this machine or the local network.
+        """
+        self.asked, self.is_asked_typed = address, is_typed
         if (self.is_loading or self.answer.isActive()) and self.renderer.pid:
             self.next.start(NEXT_MS)
             self.renderer.end("")
             return
         self.bound.stop()
-        self.interceptor.asked.add(origin_of(QUrl(address)))
+        if is_typed:
+            self.interceptor.asked.add(origin_of(QUrl(address)))
         self.go_to(QUrl(address))
         self.is_loading = True
         self.silence.start(self.silence_ms)
         self.page.load(QUrl(address))
+
+    def load_asked(self) -> None:
+        """Loads what the person asked for last."""
+        self.load(self.asked, is_typed=self.is_asked_typed)
 
     def go_to(self, url: QUrl) -> None:
         """The person goes to another page: the gate is open to it, where it was typed, and to nothing else of the local network."""
@@ -177,7 +186,7 @@ class PageView(QWidget):
     def reload(self) -> None:
         """Loads the page anew."""
         if self.page.url().isEmpty() or not self.page.url().scheme().startswith("http"):
-            self.load(self.asked)
+            self.load_asked()
         else:
             self.bound.stop()
             self.let_go()
@@ -306,7 +315,7 @@ class PageView(QWidget):
         self.is_loading = False
         if self.next.isActive():
             self.next.stop()
-            self.load(self.asked)
+            self.load_asked()
             return
         said = self.renderer.reason or "It ended by itself."
         self.failed.emit(

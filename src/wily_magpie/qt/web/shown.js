@@ -67,12 +67,16 @@
   }
   for (const name of [...CSS.highlights.keys()]) if (name.startsWith("wily-magpie-")) CSS.highlights.delete(name);
   shown.forEach((one, at) => CSS.highlights.set(`wily-magpie-${at}`, one));
+  const rules = [...looks.map((look, at) => `::highlight(wily-magpie-${at}) { ${look} }`), ...framed].join("\n");
+  if (Object.prototype.hasOwnProperty.call(window, "magpiePut")) {  // where style sheets are put in from outside
+    window.magpiePut("marks", rules);
+    return count;
+  }
   if (!Object.prototype.hasOwnProperty.call(window, "magpieLooks")) {
     Object.defineProperty(window, "magpieLooks", { value: new CSSStyleSheet() });
     const sheets = Object.getOwnPropertyDescriptor(Document.prototype, "adoptedStyleSheets");
     sheets.set.call(document, [...sheets.get.call(document), window.magpieLooks]);
   }
-  const rules = looks.map((look, at) => `::highlight(wily-magpie-${at}) { ${look} }`);
-  window.magpieLooks.replaceSync([...rules, ...framed].join("\n"));
+  window.magpieLooks.replaceSync(rules);
   return count;
 })

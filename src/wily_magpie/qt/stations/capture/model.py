@@ -15,6 +15,7 @@ from typing import Protocol, TypeVar
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.kept import KeepAs, Kept
+from wily_magpie.core.entries.mark import Mark, with_mark
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.templates.by_hand import ByHand
@@ -79,6 +80,7 @@ class CaptureModel:
 
     Attributes:
         address: of the page, or that it was asked for by; typed: what the person asked for last.
+        words: of the page that was asked for, which are still to be marked.
         number: of the page, one more for each.
         reading: what the page says, once it is read.
         failure: why the page could not be had, in FAILED.
@@ -89,7 +91,7 @@ class CaptureModel:
     def __init__(self, around: Surroundings) -> None:
         self.around = around
         self.phase = Phase.NOTHING
-        self.address = self.typed = ""
+        self.address = self.typed = self.words = ""
         self.number = 0
         self.reading: Reading | None = None
         self.slip: Slip | None = None
@@ -104,12 +106,17 @@ class CaptureModel:
 
     # a page
 
-    def open(self, address: str) -> None:
-        """An address was asked for by the person; one before it that was to be kept before it was there is kept for later."""
+    def open(self, address: str, words: str = "") -> None:
+        """An address was asked for by the person; one before it that was to be kept before it was there is kept for later.
+
+        Args:
+            words: of the page, which are marked on its slip once that is there.
+        """
         if self.keep_wanted is not None and self.slip is None:
             self.keep_address()
         self.leave()
         self.address = self.typed = address
+        self.words = words
         self.become(Phase.LOADING)
 
     def began(self, address: str) -> None:
@@ -197,7 +204,10 @@ class CaptureModel:
         self.slip = slip
         self.become(Phase.READY)
         self.around.show_slip(slip)
-        if is_behind:
+        if self.words:
+            words, self.words = Mark(self.words), ""
+            self.change(lambda hand: replace(hand, marks=with_mark(hand.marks, words)))
+        elif is_behind:
             self.fill_again()
         elif self.keep_wanted is not None:
             self.keep_as_wanted()

@@ -7,10 +7,10 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics, QTextCursor
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates.origin_letters import in_words, letters_of
 from wily_magpie.core.templates.slip import SlipField
 from wily_magpie.qt.editors.field_editor import AskNames, FieldEditor, no_names
 from wily_magpie.qt.editors.findings_list import dragged_finding
-from wily_magpie.qt.stations.capture.origin_letters import in_words, letters_of
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, text_button
 

@@ -188,21 +188,26 @@ class CaptureStation(QWidget):
 
         return do
 
-    def open(self, typed: str) -> None:
-        """Loads an address; what is no address is said."""
+    def open(self, typed: str, words: str = "", *, is_typed: bool = True) -> None:
+        """Loads an address; what is no address is said.
+
+        Args:
+            words: of the page, which are marked on its slip.
+            is_typed: whether the person wrote it, who may go anywhere.
+        """
         try:
             address = from_typed(typed)
         except UserError as error:
             self.desk.complain(error)
             return
         self.draft_timer.stop()
-        self.model.open(address)
+        self.model.open(address, words)
         view = self.live_view()
         if view is None:
             return
         self.card.clear("Waiting for the page …", has_address=True, is_coming=True)
         self.stack.setCurrentIndex(LIVE)
-        view.load(address)
+        view.load(address, is_typed=is_typed)
 
     def live_view(self) -> "PageView | None":
         """The live page, made when it is first needed; None where it cannot be."""

@@ -1,0 +1,1 @@
+"""What runs in the person's own browser: an extension in plain JavaScript, and the host that its browser starts."""

@@ -1,0 +1,79 @@
+"""A screen of its own, with a window manager: real keys and clicks, and what is to be seen."""
+
+import os
+import struct
+import subprocess
+import tempfile
+import time
+from pathlib import Path
+from types import TracebackType
+
+Box = tuple[int, int, int, int]
+HEAD = struct.Struct(">25I")
+"""Of a window dump (XWD), which Xvfb keeps of its screen in a file."""
+
+
+class Screen:
+    """Xvfb with openbox: without a window manager one family of browsers takes a click into its popup for one beside it."""
+
+    def __init__(self, size: str = "1100x900x24") -> None:
+        self.folder = tempfile.TemporaryDirectory(prefix="screen")
+        told, telling = os.pipe()
+        self.server = subprocess.Popen(
+            ["Xvfb", "-displayfd", str(telling), "-screen", "0", size, "-nolisten", "tcp", "-fbdir", self.folder.name],
+            pass_fds=[telling], stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        os.close(telling)
+        with os.fdopen(told) as answer:
+            self.display = f":{answer.readline().strip()}"
+        self.manager = subprocess.Popen(["openbox"], env={**os.environ, "DISPLAY": self.display}, stderr=subprocess.DEVNULL)
+
+    def __enter__(self) -> "Screen":
+        return self
+
+    def __exit__(self, _kind: type[BaseException] | None, _error: BaseException | None, _trace: TracebackType | None) -> None:
+        for process in (self.manager, self.server):
+            process.terminate()
+            process.wait()
+        self.folder.cleanup()
+
+    def do(self, *words: object) -> str:
+        """Has xdotool do something."""
+        told = subprocess.run(
+            ["xdotool", *map(str, words)], env={**os.environ, "DISPLAY": self.display}, capture_output=True, text=True, check=False
+        )
+        return told.stdout.strip()
+
+    def seen(self) -> tuple[int, int, list[bytes]]:
+        """Width, height, and the lines of what is to be seen, four bytes a pixel: blue, green, red, nothing."""
+        dump = (Path(self.folder.name) / "Xvfb_screen0").read_bytes()
+        head = HEAD.unpack_from(dump)
+        begin, width, height, line = head[0] + head[19] * 12, head[4], head[5], head[12]
+        return width, height, [dump[begin + at * line : begin + at * line + width * 4] for at in range(height)]
+
+    def find(self, colour: tuple[int, int, int], box: Box | None = None, at_least: int = 12) -> tuple[int, int]:
+        """The middle of what has a colour, once it is to be seen."""
+        wanted, end = bytes(reversed(colour)), time.monotonic() + 20
+        while time.monotonic() < end:
+            width, height, lines = self.seen()
+            left, top, right, bottom = box or (0, 0, width, height)
+            spots = [(x, y) for y in range(top, bottom) for x in places(lines[y], wanted) if left <= x < right]
+            if len(spots) >= at_least:
+                across, down = sorted(x for x, _ in spots), sorted(y for _, y in spots)
+                return across[len(spots) // 2], down[len(spots) // 2]
+            time.sleep(0.05)
+        raise AssertionError(f"nothing of the colour {colour} is to be seen")
+
+    def click(self, at: tuple[int, int], button: int = 1) -> None:
+        """Goes there with the mouse and clicks."""
+        self.do("mousemove", at[0] - 3, at[1] - 2, "mousemove", *at, "click", button)
+
+
+def places(line: bytes, wanted: bytes) -> list[int]:
+    """Where pixels of a colour are in a line."""
+    out, at = [], line.find(wanted)
+    while at >= 0:
+        if at % 4 == 0:
+            out.append(at // 4)
+        at = line.find(wanted, at + 1)
+    return out
