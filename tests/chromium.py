@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 T = TypeVar("T")
-PATIENCE_S = 30.0
+PATIENCE_S = 15.0
 
 
 class Chromium:
@@ -148,9 +148,9 @@ class Chromium:
                 self.call("Target.closeTarget", targetId=one["targetId"])
 
     def in_background(self, script: str) -> Any:
-        """An expression in the companion's background."""
+        """An expression over `bg`, the companion's background, and `api`."""
         session = self.attach(self.find("service_worker", self.identity))
-        return self.evaluate(session, f"(async () => ({script}))()")
+        return self.evaluate(session, f"(async () => {{ const bg = globalThis, api = chrome; return ({script}); }})()")
 
     def close(self) -> None:
         with contextlib.suppress(Exception):

@@ -12,7 +12,7 @@ from urllib.parse import urlsplit
 from chromium import wait_until
 from websockets.sync.client import connect
 
-PATIENCE_S = 40.0
+PATIENCE_S = 20.0
 
 
 class Firefox:
@@ -118,10 +118,9 @@ class Firefox:
         self.evaluate(self.stage, "browser.extension.getViews({type: 'popup'}).forEach((w) => w.close())")
 
     def in_background(self, script: str) -> Any:
-        """An expression in the companion's background."""
-        return self.evaluate(
-            self.stage, f"browser.runtime.getBackgroundPage().then(async (bg) => bg.eval({json.dumps(script)}))"
-        )
+        """An expression over `bg`, the companion's background, and `api`."""
+        asked = f"browser.runtime.getBackgroundPage().then(async (bg) => {{ const api = browser; return ({script}); }})"
+        return self.evaluate(self.stage, asked)
 
     def close(self) -> None:
         with contextlib.suppress(Exception):

@@ -28,3 +28,4 @@ globalThis.wilyMagpiePictures ??= async (addresses) => {
   await Promise.all(Array.from({ length: AT_ONCE }, work));
   return out;
 };
+undefined; // the value of a script has to be one that can be handed over

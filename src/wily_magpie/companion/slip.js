@@ -229,7 +229,12 @@ async function with_page(act) {
     return await act(slip.capture);
   } catch (error) {
     if (error.slug !== "capture-gone") throw error;
-    slip.capture = (await ask_worker({ what: "begin", again: wish })).slip.capture;
+    const fresh = (await ask_worker({ what: "begin", again: wish })).slip, was_known = Boolean(slip.known);
+    slip.capture = fresh.capture;
+    if (fresh.known && !was_known) {
+      show({ ...fresh, hand });
+      throw new Error("This page is kept by now. Choose below what is to become of it.");
+    }
     return act(slip.capture);
   }
 }

@@ -81,9 +81,18 @@ function greet() {
   return hello;
 }
 
+// a program that has gone meanwhile is started again, once
 async function ask(message) {
-  await greet();
-  return good(await send(message));
+  let answer = null;
+  try {
+    await greet();
+    answer = await send(message);
+  } catch (error) {
+    if (error.slug === "not-set-up") throw error;
+    await greet();
+    answer = await send(message);
+  }
+  return good(answer);
 }
 
 function good(answer) {

@@ -79,7 +79,7 @@ class StandInHandler(BaseHTTPRequestHandler):
             self.refuse(400, "This is the stand-in web's proxy; set it as HTTP proxy and ask for http://HOST.example/.")
         elif host.endswith(".example"):
             self.stand_in.log.append((self.command, self.path))
-            page = page_for(self.path)
+            page = page_for(self.path, self.headers.get("Cookie") or "")
             if page is None:
                 self.refuse(502, f"There is no host {host} in the stand-in web.")
             else:
@@ -114,6 +114,8 @@ class StandInHandler(BaseHTTPRequestHandler):
         self.send_response(page.status)
         if page.location:
             self.send_header("Location", page.location)
+        if page.cookie:
+            self.send_header("Set-Cookie", page.cookie)
         if page.media_type:
             self.send_header("Content-Type", page.media_type)
         self.send_header("Content-Length", str(len(page.content)))

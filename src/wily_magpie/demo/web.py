@@ -15,6 +15,7 @@ import jinja2
 import yaml
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.demo import reading_room
 from wily_magpie.demo.leaflet import leaflet
 from wily_magpie.demo.pictures import draw, draw_icon
 
@@ -32,6 +33,7 @@ class StandInPage:
     delay_s: float = 0
     is_silent: bool = False
     breaks_off: bool = False
+    cookie: str = ""
 
 
 @dataclass(frozen=True)
@@ -131,6 +133,7 @@ def samples() -> list[tuple[str, str]]:
         ("Mills between two seas (a PDF)", PDF),
         ("Levels at Ostrelmouth (a table)", "http://gauge-office.example/levels.csv"),
         ("A short link that leads round three corners", f"{SHORT}/t/heron"),
+        ("A letter for readers who sign in", f"http://{reading_room.HOST}{reading_room.LETTER}"),
         ("A page that is no longer there", MISSING[0]),
         ("A host that never answers", "http://silent.example/"),
         ("A circle of redirects", f"{SHORT}/loop"),
@@ -143,12 +146,24 @@ def hosts() -> set[str]:
     return {urlsplit(address).hostname or "" for address in addresses()}
 
 
-def page_for(address: str) -> StandInPage | None:
-    """What is answered for an address; None for a host that does not exist."""
+def in_reading_room(address: str, cookie: str) -> StandInPage:
+    """What the site answers that wants a sign-in."""
+    told = reading_room.answer(address, cookie)
+    if told is None:
+        return missing(reading_room.HOST)
+    if told.picture:
+        return StandInPage(draw(told.picture) or b"", "image/svg+xml")
+    return StandInPage(told.html.encode(), status=told.status, location=told.location, cookie=told.cookie)
+
+
+def page_for(address: str, cookie: str = "") -> StandInPage | None:
+    """What is answered for an address, where a cookie came along; None for a host that does not exist."""
     parts = urlsplit(address)
     host = (parts.hostname or "").removeprefix("www.")
     plain = f"http://{host}{parts.path or '/'}"
     full = plain + (f"?{parts.query}" if parts.query else "")
+    if host == reading_room.HOST:
+        return in_reading_room(full, cookie)
     if host not in hosts():
         return None
     if full in AWKWARD or plain in AWKWARD:

@@ -330,7 +330,7 @@ def shared_scripts() -> dict[str, str]:
     once = 'if (!Object.prototype.hasOwnProperty.call(window, "magpieShown"))'
     return {
         "marking.js": (web / "marking.js").read_text("utf-8"),
-        "shown.js": f'{once} Object.defineProperty(window, "magpieShown", {{ value:\n{shown}\n}});\n',
+        "shown.js": f'{once} Object.defineProperty(window, "magpieShown", {{ value:\n{shown}\n}});\nundefined;\n',
     }
 
 

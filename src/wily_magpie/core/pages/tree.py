@@ -93,7 +93,7 @@ def open_shadows(root: Element) -> None:
                 del slot[:]
                 slot.text = loose if not name else None
                 slot.extend(taken)
-            slot.drop_tag()
+            slot.tag = "div" if any(one.tag in BLOCK_TAGS for one in slot) else "span"
         for one in [one for many in light.values() for one in many]:
             host.remove(one)
 

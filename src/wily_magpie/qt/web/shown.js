@@ -65,7 +65,7 @@
     shown[mark.look].add(range);
     count++;
   }
-  for (const name of [...CSS.highlights.keys()]) if (name.startsWith("wily-magpie-")) CSS.highlights.delete(name);
+  for (let at = 0; at < 20; at++) CSS.highlights.delete(`wily-magpie-${at}`);  // one family cannot list them from outside the page
   shown.forEach((one, at) => CSS.highlights.set(`wily-magpie-${at}`, one));
   const rules = [...looks.map((look, at) => `::highlight(wily-magpie-${at}) { ${look} }`), ...framed].join("\n");
   if (Object.prototype.hasOwnProperty.call(window, "magpiePut")) {  // where style sheets are put in from outside
