@@ -64,7 +64,13 @@ class Home:
         self.folder, self.library = folder, folder / "alone" / "books"
         folder.mkdir(exist_ok=True)
         (folder / "run").mkdir(mode=0o700)
-        names = {"HOME": "", "XDG_RUNTIME_DIR": "run", "XDG_CONFIG_HOME": ".config", "XDG_DATA_HOME": "data", "XDG_STATE_HOME": "state"}
+        names = {
+            "HOME": "",
+            "XDG_RUNTIME_DIR": "run",
+            "XDG_CONFIG_HOME": ".config",
+            "XDG_DATA_HOME": "data",
+            "XDG_STATE_HOME": "state",
+        }
         self.environment = {name: str(folder / where) for name, where in names.items()}
         self.profile = folder / "profile"
         with pytest.MonkeyPatch.context() as patch:
@@ -81,11 +87,12 @@ class Home:
             self.companion.install(self.library, [find_browser(key)], self.profile if key == CHROMIUM else None)
 
     def end_hosts(self) -> None:
-        """Kills the hosts that go on without a window."""
+        """Kills the hosts that go on, so that the next word of the browser starts another one."""
         for folder in Path("/proc").glob("[0-9]*"):
             with contextlib.suppress(OSError):
                 words = folder.joinpath("cmdline").read_bytes().split(b"\0")
-                if b"serve" in words and str(self.library).encode() in words:
+                is_alone = b"serve" in words and str(self.library).encode() in words
+                if is_alone or str(self.companion.home / "relay.py").encode() in words:
                     os.kill(int(folder.name), signal.SIGKILL)
 
     def manifest(self, key: str) -> Path:
@@ -161,7 +168,7 @@ class Desk:
 
     def kept(self) -> Entry:
         """The one entry that is kept, once it is."""
-        return wait_until(lambda: next(iter(self.entries()), None), "the entry")
+        return wait_until(self.entries, "the entry")[0]
 
 
 WHEN_SHOWN = """await new Promise((go) => {

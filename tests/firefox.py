@@ -9,8 +9,9 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 
-from chromium import wait_until
 from websockets.sync.client import connect
+
+from chromium import wait_until
 
 PATIENCE_S = 20.0
 
@@ -52,9 +53,9 @@ class Firefox:
                  "--height", "800", "--remote-allow-system-access", *(["--headless"] if is_headless else []), "about:blank"],
                 env={**environment, "MOZ_CRASHREPORTER_DISABLE": "1"}, stdout=subprocess.DEVNULL, stderr=stderr,
             )  # fmt: skip
-        found = wait_until(lambda: re.search(r"listening on (ws://\S+)", told.read_text()), "Firefox")
+        found = wait_until(lambda: re.findall(r"listening on (ws://\S+)", told.read_text()), "Firefox")
         self.things = contextlib.ExitStack()
-        self.socket = self.things.enter_context(connect(found[1] + "/session", max_size=None, compression=None))
+        self.socket = self.things.enter_context(connect(found[0] + "/session", max_size=None, compression=None))
         self.number = 0
         self.call("session.new", capabilities={})
         self.call("webExtension.install", extensionData={"type": "path", "path": str(extension)})

@@ -1,10 +1,12 @@
 """A screen of its own, with a window manager: real keys and clicks, and what is to be seen."""
 
+import contextlib
 import os
 import struct
 import subprocess
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
 
@@ -26,12 +28,16 @@ class Screen:
         os.close(telling)
         with os.fdopen(told) as answer:
             self.display = f":{answer.readline().strip()}"
-        self.manager = subprocess.Popen(["openbox"], env={**os.environ, "DISPLAY": self.display}, stderr=subprocess.DEVNULL)
+        self.manager = subprocess.Popen(
+            ["openbox"], env={**os.environ, "DISPLAY": self.display}, stderr=subprocess.DEVNULL
+        )
 
     def __enter__(self) -> "Screen":
         return self
 
-    def __exit__(self, _kind: type[BaseException] | None, _error: BaseException | None, _trace: TracebackType | None) -> None:
+    def __exit__(
+        self, _kind: type[BaseException] | None, _error: BaseException | None, _trace: TracebackType | None
+    ) -> None:
         for process in (self.manager, self.server):
             process.terminate()
             process.wait()
@@ -40,7 +46,11 @@ class Screen:
     def do(self, *words: object) -> str:
         """Has xdotool do something."""
         told = subprocess.run(
-            ["xdotool", *map(str, words)], env={**os.environ, "DISPLAY": self.display}, capture_output=True, text=True, check=False
+            ["xdotool", *map(str, words)],
+            env={**os.environ, "DISPLAY": self.display},
+            capture_output=True,
+            text=True,
+            check=False,
         )
         return told.stdout.strip()
 
@@ -51,9 +61,21 @@ class Screen:
         begin, width, height, line = head[0] + head[19] * 12, head[4], head[5], head[12]
         return width, height, [dump[begin + at * line : begin + at * line + width * 4] for at in range(height)]
 
-    def find(self, colour: tuple[int, int, int], box: Box | None = None, at_least: int = 12) -> tuple[int, int]:
+    def menu_line(self, at: tuple[int, int], colour: tuple[int, int, int]) -> tuple[int, int]:
+        """Opens the menu of a page and finds its line with a colour; again where something else was closed by the click."""
+        for _ in range(5):
+            self.click((at[0], at[1] - 60))
+            self.click(at, 3)
+            with contextlib.suppress(AssertionError):
+                return self.find(colour, (at[0] - 60, at[1] - 400, 1100, 900), 20, patience_s=2.5)
+            self.do("key", "Escape")
+        raise AssertionError("there is no such line")
+
+    def find(
+        self, colour: tuple[int, int, int], box: Box | None = None, at_least: int = 12, patience_s: float = 20
+    ) -> tuple[int, int]:
         """The middle of what has a colour, once it is to be seen."""
-        wanted, end = bytes(reversed(colour)), time.monotonic() + 20
+        wanted, end = bytes(reversed(colour)), time.monotonic() + patience_s
         while time.monotonic() < end:
             width, height, lines = self.seen()
             left, top, right, bottom = box or (0, 0, width, height)
@@ -63,6 +85,18 @@ class Screen:
                 return across[len(spots) // 2], down[len(spots) // 2]
             time.sleep(0.05)
         raise AssertionError(f"nothing of the colour {colour} is to be seen")
+
+    def press_until(self, at: tuple[int, int], key: str, is_done: Callable[[], bool]) -> None:
+        """Clicks into a page and presses a key; again where the window was not ready to hear it."""
+        for _ in range(8):
+            self.click(at)
+            self.do("key", key)
+            end = time.monotonic() + 2.5
+            while time.monotonic() < end:
+                if is_done():
+                    return
+                time.sleep(0.05)
+        raise AssertionError(f"{key} did nothing")
 
     def click(self, at: tuple[int, int], button: int = 1) -> None:
         """Goes there with the mouse and clicks."""

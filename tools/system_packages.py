@@ -50,7 +50,13 @@ NEEDED = {
     "libudev.so.1": ["libudev1"],
     "libexpat.so.1": ["libexpat1"],
 }
-DRIVEN = {"chromium": "chromium", "firefox-esr": "firefox-esr", "Xvfb": "xvfb", "openbox": "openbox", "xdotool": "xdotool"}
+DRIVEN = {
+    "chromium": "chromium",
+    "firefox-esr": "firefox-esr",
+    "Xvfb": "xvfb",
+    "openbox": "openbox",
+    "xdotool": "xdotool",
+}
 """Programs that tests drive -> packages that bring them."""
 
 

@@ -3,6 +3,7 @@
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -69,7 +70,9 @@ def test_a_page_is_kept_by_its_slip_and_taken_back(desk: Desk) -> None:
     picture = str(entry.value("picture"))
     wait_until(lambda: desk.session.reader.entries.picture(picture), "the picture")
     assert desk.session.reader.drafts.waiting() == []
-    desk.browser.in_slip("[...w.document.querySelectorAll('#help button')].find((one) => one.textContent === 'Undo').click()")
+    desk.browser.in_slip(
+        "[...w.document.querySelectorAll('#help button')].find((one) => one.textContent === 'Undo').click()"
+    )
     desk.after("is not kept")
     assert desk.entries() == []
 
@@ -127,8 +130,8 @@ def test_marks_are_made_in_the_page_and_seen_again(desk: Desk) -> None:
     browser.close_slip()
     browser.in_page(choose.format(3))
     browser.in_background(mark)
-    marks = lambda: desk.session.reader.entries.marks(entry.place, entry.id)  # noqa: E731
-    wait_until(lambda: len(marks()) == 2, "the second mark in the entry")
+    entries = desk.session.reader.entries
+    wait_until(lambda: len(entries.marks(entry.place, entry.id)) == 2, "the second mark in the entry")
     assert browser.in_page("document.documentElement.outerHTML.length") == before, "nothing of the page is changed"
     browser.visit(HERON)
     browser.press()
@@ -165,8 +168,13 @@ def test_what_only_the_browser_sees_comes_along(desk: Desk, server: Server) -> N
 
 
 def test_a_page_of_five_megabytes(desk: Desk, server: Server) -> None:
-    rows = "".join(f"<p>Row {number}: the gauge stood at {number % 700} centimetres, and the wind was light.</p>" for number in range(70_000))
-    server.answers["/long"] = (200, {}, f"<!doctype html><title>Long</title><article><h1>Long</h1>{rows}</article>".encode())
+    said = "the gauge stood there, and the wind was light from the sea; " * 12
+    rows = "".join(f"<p>Row {number}: {said}</p>" for number in range(7_000))
+    server.answers["/long"] = (
+        200,
+        {},
+        f"<!doctype html><title>Long</title><article><h1>Long</h1>{rows}</article>".encode(),
+    )
     assert len(rows) > 5_000_000
     desk.browser.open(f"{server.address}/long")
     assert desk.slip()["title"] == "Long"
@@ -195,7 +203,12 @@ def test_a_page_cannot_talk_to_the_program(desk: Desk, server: Server) -> None:
     heard: list[object] = []
     answer = desk.desk.answer
     desk.close_door()
-    desk.desk.answer = lambda message: (heard.append(message), answer(message))[1]  # type: ignore[method-assign]
+
+    def listening(message: object) -> dict[str, Any]:
+        heard.append(message)
+        return answer(message)
+
+    desk.desk.answer = listening  # type: ignore[method-assign]
     desk.open_door()
     server.answers["/bait"] = (200, {}, TALKS.encode())
     desk.browser.open(f"{server.address}/bait")
@@ -227,7 +240,7 @@ def test_a_program_that_goes_in_the_middle_is_handed_the_page_again(desk: Desk, 
     desk.browser.open(HERON)
     desk.slip()
     desk.browser.in_slip("Object.assign(w.document.getElementById('title'), {value: 'My title'}).oninput()")
-    wait_until(lambda: desk.session.reader.drafts.waiting(), "the draft")
+    wait_until(desk.session.reader.drafts.waiting, "the draft")
     desk.close_door()  # the window is gone, and with it all that it was handed
     desk.desk.pages.clear()
     desk.open_door()
@@ -269,6 +282,7 @@ def test_real_keys_and_clicks(key: str, tmp_path: Path, web: StandInWeb, fetcher
     with Screen() as screen:
         home, browser = start(key, tmp_path / "home", web, is_headless=False, environment={"DISPLAY": screen.display})
         desk = Desk(home, browser, tmp_path, fetcher)
+        home.end_hosts()
         desk.open_door()
         try:
             browser.open(HERON)
@@ -278,14 +292,11 @@ def test_real_keys_and_clicks(key: str, tmp_path: Path, web: StandInWeb, fetcher
             desk.after("is kept in Sources")
             browser.close_slip()
             browser.visit("http://estuarine-lexicon.example/tide-mill")
-            screen.click((500, 500))
-            screen.do("key", "alt+shift+k")
-            wait_until(lambda: len(desk.entries()) == 2, "the page kept by its key")
+            screen.press_until((500, 500), "alt+shift+k", lambda: len(desk.entries()) == 2)
             desk.after("is kept in Sources")
             browser.close_slip()
             browser.visit("http://slow-letters.example/essays/the-mill-at-night")
-            screen.click((300, 650), 3)
-            screen.click(screen.find(PETROL, (250, 200, 1100, 900), 20))  # the companion's line of the menu
+            screen.click(screen.menu_line((300, 650), PETROL))  # the companion's line of the menu, by its picture
             assert desk.shown()["title"]
             desk.click("later")
             desk.after("is kept in Sources")

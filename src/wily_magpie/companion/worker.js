@@ -165,7 +165,19 @@ async function keep(tab_id, message) {
   return answer;
 }
 
+const busy = new Set(); // tabs whose page is being kept at once: a key that is pressed twice keeps it once
+
 async function keep_at_once(tab) {
+  if (busy.has(tab.id)) return;
+  busy.add(tab.id);
+  try {
+    await keep_and_tell(tab);
+  } finally {
+    busy.delete(tab.id);
+  }
+}
+
+async function keep_and_tell(tab) {
   await badge(tab.id, "…", "Keeping …");
   const slip = await take(tab);
   const told = slip.known

@@ -30,7 +30,7 @@ def understood(words: Sequence[str] | None = None) -> argparse.Namespace:
     given, visit = visited(given)
     args = parser().parse_args(given)
     args.visit = replace(visit, words=args.words) if visit is not None and args.words else visit
-    if visit is not None and args.command != "window":
+    if visit is not None and args.command not in (None, "window"):
         raise UserError(
             "option-refused", f"“{args.command}” is no place for an address to be opened.", "Leave one out."
         )

@@ -232,7 +232,7 @@ class Companion:
 
     def remove(self) -> list[Path]:
         """Takes away all that was written; what that was."""
-        gone = [path for path in map(self.manifest_of, BROWSERS) if path.is_file()]
+        gone = [path for path in dict.fromkeys(map(self.manifest_of, BROWSERS)) if path.is_file()]
         for path in gone:
             path.unlink()
         if self.home.exists():

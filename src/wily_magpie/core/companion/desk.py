@@ -90,7 +90,7 @@ class CompanionDesk:
     ) -> None:
         self.session, self.front, self.heard = session, front, heard
         self.library = library_name(session.folder)
-        self.lock = threading.Lock()
+        self.lock, self.keeping = threading.Lock(), threading.Lock()
         self.pages: OrderedDict[str, OpenPage] = OrderedDict()
         self.gatherings: OrderedDict[str, Gathering] = OrderedDict()
         self.browser = ""
@@ -271,11 +271,14 @@ class CompanionDesk:
         """Keeps a slip; which of its pictures the companion may hand over."""
         if given["as"] not in KEEP_AS:
             raise UserError("companion-refused", f"“{given['as'][:20]}” is no way to keep a page.")
-        page, slip = self.with_hand(given)
-        slip.draft()  # says what it lacks before anything is done
         run = CaptureRun(self.session)
-        kept = run.keep(slip, KEEP_AS[given["as"]])
-        page.slip, page.kept = slip, kept
+        with self.keeping:  # a key that is pressed twice keeps a page once
+            page, slip = self.with_hand(given)
+            slip.draft()  # says what it lacks before anything is done
+            if given["as"] == "new" and slip.known is not None and page.slip.known is None:
+                raise UserError("kept-already", "This page is kept already.", "Choose what is to become of it.")
+            kept = run.keep(slip, KEEP_AS[given["as"]])
+            page.slip, page.kept = slip, kept
         entries = self.session.reader.entries
         wants = [one for one in run.wanted_pictures(slip)[0] if entries.picture(one) is None]
         page.timer = threading.Timer(PICTURES_WAIT_S, self.fetch_pictures, (given["capture"], {}))
