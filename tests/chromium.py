@@ -40,17 +40,16 @@ class Chromium:
         to_read, self.write_end = os.pipe()
         self.read_end, to_write = os.pipe()
 
-        def descriptors() -> None:
-            one, other = os.dup(to_read), os.dup(to_write)  # away from 3 and 4 first
-            os.dup2(one, 3)
-            os.dup2(other, 4)
-
+        words = [
+            "chromium", f"--user-data-dir={profile}", "--no-first-run", "--remote-debugging-pipe", "--enable-unsafe-extension-debugging",
+            "--window-size=1000,800", "--window-position=0,0", "--disable-background-networking", "--disable-component-update",
+            "--disable-sync", "--password-store=basic", f"--proxy-server={proxy}", *flags, "about:blank",
+        ]  # fmt: skip
+        if os.geteuid() == 0:
+            words.append("--no-sandbox")
         self.process = subprocess.Popen(
-            ["chromium", f"--user-data-dir={profile}", "--no-sandbox", "--no-first-run", "--remote-debugging-pipe",
-             "--enable-unsafe-extension-debugging", "--window-size=1000,800", "--window-position=0,0",
-             "--disable-background-networking", "--disable-component-update", "--disable-sync", f"--proxy-server={proxy}",
-             "--password-store=basic", *flags, "about:blank"],
-            preexec_fn=descriptors, close_fds=False, env=dict(environment), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+            ["sh", "-c", f'exec "$@" 3<&{to_read} 4>&{to_write}', "sh", *words], pass_fds=(to_read, to_write),
+            env=dict(environment), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         os.close(to_read)
         os.close(to_write)

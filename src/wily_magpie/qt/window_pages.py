@@ -27,6 +27,7 @@ from wily_magpie.core.settings.known import LIBRARY_SETTINGS, LOOK, PERSON_SETTI
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.companion_part import CompanionPart
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.style.parts import label, scroll_area
 
@@ -80,6 +81,16 @@ def table_of(heads: list[str], name: str, widths: dict[int, int]) -> QTableWidge
     return table
 
 
+def bold(title: str) -> QLabel:
+    """The head of a part."""
+    head = QLabel(title)
+    font = head.font()
+    font.setBold(True)
+    head.setFont(font)
+    head.setContentsMargins(0, 12, 0, 2)
+    return head
+
+
 class SettingsPage(QDialog):
     """All settings, each with its sentence, made from what the core knows of them; each holds at once."""
 
@@ -97,6 +108,8 @@ class SettingsPage(QDialog):
         form.addLayout(self.part("Yours, in every library", PERSON_SETTINGS, person.texts, self.set_person))
         library = bridge.overview.settings
         form.addLayout(self.part("Of this library", LIBRARY_SETTINGS, library, self.set_library))
+        form.addWidget(bold("The companion in your browsers"))
+        form.addWidget(CompanionPart(bridge))
         form.addWidget(label(f"Yours stand in {person.path}.", "reason", wraps=True))
         form.addStretch(1)
         column.addWidget(scroll_area(inside), 1)
@@ -111,12 +124,7 @@ class SettingsPage(QDialog):
         form = QFormLayout()
         form.setVerticalSpacing(4)
         form.setHorizontalSpacing(14)
-        head = QLabel(title)
-        font = head.font()
-        font.setBold(True)
-        head.setFont(font)
-        head.setContentsMargins(0, 12, 0, 2)
-        form.addRow(head)
+        form.addRow(bold(title))
         for setting in settings:
             editor = self.editors[setting.name] = FieldEditor(setting.field)
             editor.setAccessibleName(setting.title)
