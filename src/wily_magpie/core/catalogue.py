@@ -106,6 +106,11 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("keep-second", "Keep a second one", where=CAPTURE, group="capture"),
     act("later", "Keep only the address", where=CAPTURE, group="capture"),
     act(
+        "take-clipboard", "Take what is in the clipboard", "Ctrl+Shift+V", group="capture",
+        about="An address, several, or a piece of text, from every station",
+    ),
+    act("capture-list", "Capture a list …", group="capture", about="Addresses in a text, a table, bookmarks, OPML; e-mails"),
+    act(
         "read-again", "Read the page again", "F5", where=CAPTURE, group="capture",
         about="Fill the slip anew from the page as it stands; what you typed stays",
     ),

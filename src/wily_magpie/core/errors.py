@@ -61,7 +61,9 @@ class EnvironmentFailure(MagpieError):
 
 
 class PageFailure(EnvironmentFailure):
-    """A page that could not be had."""
+    """A page that could not be had; retry_after_s tells how long its server asks to be left alone, 0 where it does not say."""
+
+    retry_after_s = 0.0
 
 
 class BugError(MagpieError):

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import field
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.capture_list import ListItem
 from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.entries.view import View
@@ -112,6 +113,18 @@ class JobChanged:
 
 
 @dataclass(frozen=True)
+class ListsChanged:
+    """A list of addresses was made, went on or is forgotten.
+
+    Attributes:
+        number: of the list; 0: any of them. items: those of it that changed, where that is known.
+    """
+
+    number: int = 0
+    items: tuple[ListItem, ...] = ()
+
+
+@dataclass(frozen=True)
 class KeptOutside:
     """Something was kept from outside the window.
 
@@ -131,5 +144,13 @@ class PicturesMissing:
 
 
 Event = (
-    Changed | OverviewChanged | NotesRead | PicturesKept | DraftsChanged | JobChanged | KeptOutside | PicturesMissing
+    Changed
+    | OverviewChanged
+    | NotesRead
+    | PicturesKept
+    | DraftsChanged
+    | ListsChanged
+    | JobChanged
+    | KeptOutside
+    | PicturesMissing
 )

@@ -16,6 +16,7 @@ from wily_magpie.core.events import (
     Event,
     JobChanged,
     KeptOutside,
+    ListsChanged,
     NotesRead,
     Overview,
     OverviewChanged,
@@ -28,6 +29,7 @@ from wily_magpie.core.session.session import Session
 
 if TYPE_CHECKING:
     from wily_magpie.core.capture.run import CaptureRun, Counter
+    from wily_magpie.core.entries.capture_list import CaptureList
 
 T = TypeVar("T")
 
@@ -50,6 +52,7 @@ class Bridge(QObject):
     settings_changed = pyqtSignal()
     drafts_changed = pyqtSignal()
     kept_outside = pyqtSignal(object, str)
+    lists_changed = pyqtSignal(int, tuple)
     told = pyqtSignal(object)
     returned = pyqtSignal(object)
 
@@ -60,6 +63,7 @@ class Bridge(QObject):
         self.overview: Overview = session.overview
         self.complain: Callable[[MagpieError], None] = lambda _error: None
         self.last_step: Step | None = None
+        self.list_jobs: dict[int, Job] = {}
         self.returned.connect(self._on_returned)
         self.told.connect(self._on_told)
         session.subscribe(self.tell)
@@ -130,6 +134,47 @@ class Bridge(QObject):
             lambda ended: self.hand_over(ended, done, failed)
         )
 
+    def start_list(self, number: int, done: Callable[[int], object] | None = None) -> None:
+        """Captures what waits in a list, in the tray; `done` is told its number at the end."""
+
+        def begin(found: "CaptureList | None") -> None:
+            if found is None or self.is_list_going(number):
+                return
+            from wily_magpie.core.capture.many import ListRun  # not at a start
+
+            def work(counter: "Counter", job: Job) -> None:
+                told = lambda item: self.tell(ListsChanged(number, (item,)))  # noqa: E731
+                ListRun(counter, number, found.wanted, job, job.is_cancelled, told).run()
+
+            ended = done or (lambda _number: None)
+            self.list_jobs[number] = self.start(found.label, work, lambda _none: ended(number))
+
+        self.ask(lambda reader: reader.lists.find(number), begin)
+
+    def start_engine(self, number: int) -> None:
+        """Keeps the pages of a list that need the web engine, in the tray."""
+
+        def begin(found: "CaptureList | None") -> None:
+            if found is None or self.is_list_going(number):
+                return
+            from wily_magpie.core.capture.engine import keep_by_engine  # as above
+
+            label = f"{found.label}, as a browser sees it"
+            self.list_jobs[number] = self.start(
+                label, lambda counter, job: keep_by_engine(counter, number, found.wanted, job)
+            )
+
+        self.ask(lambda reader: reader.lists.find(number), begin)
+
+    def is_list_going(self, number: int) -> bool:
+        """Whether a list is being worked at."""
+        return number in self.list_jobs and not self.list_jobs[number].is_over
+
+    def stop_list(self, number: int) -> None:
+        """Stops a list; what is kept of it stays, and it can go on later."""
+        if number in self.list_jobs:
+            self.list_jobs[number].cancel()
+
     def index_notes(self, key: str | None = None) -> None:
         """Brings the indexes of notes folders in step with their files, in the background."""
         if self.is_open:
@@ -175,6 +220,14 @@ class Bridge(QObject):
                     self.drafts_changed.emit()  # what other processes do that is no step
             case DraftsChanged():
                 self.drafts_changed.emit()
+            case _:
+                self.tell_outside(event)
+
+    def tell_outside(self, event: Event) -> None:
+        """Lists go on, and things are kept, without anybody at the window."""
+        match event:
+            case ListsChanged(number, items):
+                self.lists_changed.emit(number, items)
             case KeptOutside(kept, by):
                 self.kept_outside.emit(kept, by)
             case PicturesMissing(error):

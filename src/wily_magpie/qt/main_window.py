@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl, pyqtSignal
-from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QGuiApplication
+from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.history import PassOver, Redo, Undo
@@ -17,6 +17,9 @@ from wily_magpie.core.settings.known import NOTICE_PACE
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.qt.actions import Commands, shown
 from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.kept_notice import kept_notice
+from wily_magpie.qt.lists import Lists
 from wily_magpie.qt.notice import Notice
 from wily_magpie.qt.station_context import Buttons, StationContext
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
@@ -80,6 +83,8 @@ class MainWindow(QMainWindow):
         self.make_menu()
         self.bridge.history_changed.connect(self.name_undo)
         self.bridge.kept_outside.connect(self.told_kept)
+        self.lists = Lists(self.desk, self.open_address, self.take_snippet, self)
+        self.setAcceptDrops(True)
         self.begin = begin
         self.begun = timer(self, self._on_begun)
         self.begun.start(AFTER_START_MS)
@@ -92,7 +97,7 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.tray = TrayButton(self.bridge, self.open_draft, self.say)
+        self.tray = TrayButton(self.bridge, self.open_draft, lambda number: self.lists.open(number), self.say)
         self.top = TopLine(self.tray)
         column.addWidget(self.top)
         self.stack = StationStack(self.desk, make_view, samples)
@@ -116,7 +121,7 @@ class MainWindow(QMainWindow):
         acts = WindowActs(
             self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
             lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
-            self.ask_copy, self.open_restore, self.open_finder, self.close,
+            self.ask_copy, self.open_restore, self.open_finder, self.close, self.lists.take_clipboard, self.lists.ask_files,
         )  # fmt: skip
         bind_all(self.commands, self.bridge, self.stack, acts)
 
@@ -212,6 +217,7 @@ class MainWindow(QMainWindow):
         if self.bridge.overview.is_read_only:
             self.say("This library is open to be looked at only; nothing in it can be changed here.", ())
         self.tray.ask_drafts()
+        self.lists.say_interrupted()
         self.begin()
 
     def undo_label(self) -> str:
@@ -278,13 +284,17 @@ class MainWindow(QMainWindow):
         self.go(CAPTURE)
         self.stack.capture.open(visit.address, visit.words, is_typed=visit.is_typed)
 
+    def open_address(self, address: str) -> None:
+        """Opens an address in the Capture station; a path of a file, its slip."""
+        self.go(CAPTURE)
+        if address.startswith(("http://", "https://")):
+            self.stack.capture.open(address)
+        else:
+            self.stack.capture.open_file(Path(address))
+
     def told_kept(self, kept: Kept, by: str) -> None:
         """Says what was kept from outside the window."""
-        words = {"known": "is there already, in", "added": "is added to, in", "updated": "is updated in"}
-        text = f"“{kept.title}” {words.get(kept.status, 'is kept in')} {kept.place_name}{f', from {by}' if by else ''}."
-        show = ("Open", lambda: self.show_entry(kept.place, kept.entry_id))
-        undo = ("Undo", lambda: self.undo(kept.step))
-        self.say(text, (show, undo) if kept.step and kept.status != "known" else (show,))
+        self.desk.say(*kept_notice(self.desk, kept, kept.step, by))
 
     def open_outside(self, address: str) -> None:
         """Opens an address of the web in the system's browser."""
@@ -402,8 +412,24 @@ class MainWindow(QMainWindow):
         if self.top.address.hasFocus() and self.top.address.text() == capture.address and not is_to_be_kept:
             capture.card.focus_first()
 
+    def take_snippet(self, text: str, html: str, source: str) -> None:
+        """Fills a slip from a piece of text."""
+        self.go(CAPTURE)
+        self.stack.capture.open_snippet(text, html, source)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and is_welcome(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and self.lists.arriving.take(from_mime(data)):
+            event.acceptProposedAction()
+
     def _on_typed(self, text: str) -> None:
         if not text:
+            return
+        if len(text.split()) > 1 and self.lists.arriving.take_text(text, only_lists=True):
             return
         if looks_like_address(text):
             self.go(CAPTURE)

@@ -8,15 +8,19 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.drafts import DropDraft
+from wily_magpie.core.commands.lists import DropList
+from wily_magpie.core.entries.capture_list import CaptureList
 from wily_magpie.core.entries.waiting import WaitingDraft
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, thin_bar
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, thin_bar, timer
 from wily_magpie.qt.style.theme import THEME
 
-WIDTH_PX, MOST_DRAFTS = 440, 12
+WIDTH_PX, MOST_DRAFTS, MOST_LISTS = 440, 12, 6
+ASK_MS = 300
+"""How soon after a list went on it is counted again."""
 
 
 class TrayPanel(QFrame):
@@ -40,6 +44,11 @@ class TrayPanel(QFrame):
             self.column.addWidget(self.draft_row(draft))
         if len(drafts) > MOST_DRAFTS:
             self.column.addWidget(label(f"and {len(drafts) - MOST_DRAFTS} more, touched before these"))
+        lists = self.tray.lists
+        if lists:
+            self.column.addWidget(label("Lists of addresses"))
+        for one in lists[:MOST_LISTS]:
+            self.column.addWidget(self.list_row(one))
         jobs = sorted(self.bridge.jobs(), key=lambda job: -job.number)
         if not jobs:
             self.column.addWidget(label("Nothing is going on in the background."))
@@ -64,6 +73,28 @@ class TrayPanel(QFrame):
         grid.addWidget(put_aside, 0, 2, 2, 1)
         grid.setColumnStretch(0, 1)
         return box
+
+    def list_row(self, one: CaptureList) -> QWidget:
+        """One list."""
+        box = QWidget()
+        grid = QGridLayout(box)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(2)
+        grid.addWidget(WrappedLabel(one.label), 0, 0)
+        grid.addWidget(label(one.in_words, "reason", wraps=True), 1, 0)
+        show = QPushButton("Show")
+        show.clicked.connect(lambda: self.open_list(one))
+        drop = icon_button("x", f"Forget this list: {one.label}", lambda: self.bridge.do(DropList(one.id)))
+        drop.setEnabled(not self.bridge.is_list_going(one.id))
+        grid.addWidget(show, 0, 1, 2, 1)
+        grid.addWidget(drop, 0, 2, 2, 1)
+        grid.setColumnStretch(0, 1)
+        return box
+
+    def open_list(self, one: CaptureList) -> None:
+        """Shows how far a list is."""
+        self.hide()
+        self.tray.open_list(one.id)
 
     def go_on(self, draft: WaitingDraft) -> None:
         """Opens the slip as it was left."""
@@ -109,19 +140,21 @@ class TrayButton(QToolButton):
     """Shows how many jobs go on, with a ring of their progress, how many failed, and how many slips wait.
 
     Args:
-        open_draft: opens the page of a draft; say: shows a notice.
+        open_draft: opens the page of a draft; open_list: shows how far a list is; say: shows a notice.
     """
 
     def __init__(
         self,
         bridge: Bridge,
         open_draft: Callable[[str], None],
+        open_list: Callable[[int], None],
         say: Callable[[str, Sequence[tuple[str, Callable[[], object]]]], None],
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.bridge, self.open_draft, self.say = bridge, open_draft, say
+        self.bridge, self.open_draft, self.open_list, self.say = bridge, open_draft, open_list, say
         self.drafts: Sequence[WaitingDraft] = ()
+        self.lists: Sequence[CaptureList] = ()
         self.setAccessibleName("Tray: work in the background")
         self.setToolTip("Work in the background")
         THEME.set_icon(self, "tray")
@@ -129,15 +162,17 @@ class TrayButton(QToolButton):
         self.clicked.connect(self.open)
         bridge.job_changed.connect(lambda _number: self.refresh())
         bridge.drafts_changed.connect(self.ask_drafts)
+        bridge.lists_changed.connect(lambda _number, _items: self.asks.start(ASK_MS))
+        self.asks = timer(self, self.ask_drafts)
         self.refresh()
 
     def ask_drafts(self) -> None:
-        """Asks which slips wait."""
-        self.bridge.ask(lambda reader: reader.drafts.waiting(), self.show_drafts)
+        """Asks which slips and lists wait."""
+        self.bridge.ask(lambda reader: (reader.drafts.waiting(), reader.lists.all()), self.show_waiting)
 
-    def show_drafts(self, drafts: Sequence[WaitingDraft]) -> None:
+    def show_waiting(self, waiting: tuple[Sequence[WaitingDraft], Sequence[CaptureList]]) -> None:
         """Shows how many wait."""
-        self.drafts = drafts
+        self.drafts, self.lists = waiting
         self.refresh()
 
     def drop(self, draft: WaitingDraft) -> None:

@@ -27,6 +27,8 @@ class WindowActs:
     open_restore: Callable[[], object]
     open_finder: Callable[[], object]
     quit: Callable[[], object]
+    take_clipboard: Callable[[], object]
+    ask_list: Callable[[], object]
 
 
 def bind_all(commands: Commands, bridge: Bridge, stack: StationStack, acts: WindowActs) -> None:
@@ -52,6 +54,8 @@ def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
     commands.bind("copy-library", acts.copy_library)
     commands.bind("restore", acts.open_restore, lambda: not bridge.overview.is_read_only)
     commands.bind("find", acts.open_finder)
+    commands.bind("take-clipboard", acts.take_clipboard, lambda: not bridge.overview.is_read_only)
+    commands.bind("capture-list", acts.ask_list, lambda: not bridge.overview.is_read_only)
     commands.bind("quit", acts.quit)
 
 

@@ -86,7 +86,9 @@ WORDS = (
     ),
     word(
         "capture", "keep pages, one JSON object a capture",
-        Argument(("addresses",), metavar="ADDRESS|FILE", count="+"), LIBRARY,
+        Argument(("addresses",), metavar="ADDRESS|FILE", count="*"), LIBRARY,
+        Argument(("--from",), "a list of addresses: a text, CSV, bookmarks, OPML, .url or .desktop file; - reads standard input",
+                 metavar="FILE|-", to="source"),
         Argument(("--template",), "instead of the one whose match rules take the page", metavar="NAME", default=""),
         Argument(("--to",), "instead of the place that the template names", metavar="PLACE", default=""),
         Argument(("--set",), "may be given several times", metavar="FIELD=VALUE", count="append", default=()),

@@ -21,6 +21,7 @@ from wily_magpie.core.commands import (
     files,
     history,
     imports,
+    lists,
     marks,
     notes,
     places,
@@ -265,7 +266,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps,
-    fields.FieldCommand,
+    fields.FieldCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

@@ -463,3 +463,32 @@ def test_who_wrote_it_is_read_from_a_byline(case: dict[str, Any]) -> None:
     )
     reading = read_page(Page("https://mills.example/ebb", html, "file"))
     assert [given_first(name) for name in reading.authors] == case["is"]
+
+
+@pytest.mark.parametrize("tag", ["article", "main", "section", "mill-page", "div"])
+def test_a_page_without_the_tags_that_may_be_left_out_is_read(tag: str) -> None:
+    text = "<p>The pond fills at the flood, and the mill stands still until the ebb has run for an hour.</p>"
+    more = "<p>My grandfather kept two almanacs, one for the saints and one for the moon; he trusted the second.</p>"
+    reading = read_page(
+        Page(
+            "http://mills.example/",
+            f"<!doctype html><title>Mill</title><{tag}><h1>Mill</h1>{text}{more}</{tag}>",
+            "file",
+        )
+    )
+    assert "two almanacs" in reading.content.text
+    assert reading.notice == ""
+
+
+SHADOW = """<!doctype html><title>Gauges</title><body><article><h1>Gauges</h1>
+<gauge-card>loose <template shadowrootmode="open"><h2>Gauge of <slot name="name">nobody</slot></h2><inner-card><template
+shadowrootmode="closed"><p>Read twice a day since the winter of 1904, <slot></slot></p></template><slot></slot></inner-card></template>
+<b slot="name">Saltern</b><i slot="nowhere">never seen</i></gauge-card><p>The list was made in 1931 and has been kept up since.</p></article>"""
+
+
+def test_shadow_roots_are_read_where_they_are_seen() -> None:
+    content = read_page(Page("http://mills.example/", SHADOW, "file")).content.markdown
+    assert "Gauge of **Saltern**" in content
+    assert "since the winter of 1904, loose" in content
+    assert "never seen" not in content
+    assert "nobody" not in content

@@ -107,7 +107,7 @@ def test_a_damaged_library_is_brought_back_and_opens(
     titles: list[str] = []
 
     def look(
-        _application: QApplication, window: MainWindow, opened: Session, _door: object, **_: object
+        _application: QApplication, window: MainWindow, opened: Session, _door: object, _opens: object, **_: object
     ) -> tuple[int, None]:
         ids = list(opened.reader.entries.listing("collection:1", Question()).ids)
         titles.extend(one.title for one in opened.reader.entries.rows("collection:1", ids))

@@ -4,8 +4,10 @@ A window takes the steps one at a time, with a person in between; a script has t
 """
 
 import dataclasses
+import hashlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field, replace
+from html import escape
 from pathlib import Path
 from typing import Protocol, TypeVar
 from urllib.parse import urljoin
@@ -64,6 +66,7 @@ class Wanted:
         values: (field, text) that are set on the slip; marks: passages that are marked.
         with_replies: whether a discussion is kept with all its replies.
         is_update: whether a page that is kept already is written into its entry again.
+        is_lenient: whether values of fields that the place does not have are left out, rather than refused.
     """
 
     template: str = ""
@@ -72,6 +75,7 @@ class Wanted:
     marks: Sequence[Mark] = ()
     with_replies: bool = False
     is_update: bool = False
+    is_lenient: bool = False
 
 
 @dataclass(frozen=True)
@@ -81,11 +85,13 @@ class Captured:
     Attributes:
         slip: as it was kept, or would have been.
         failures: the sentences of pictures that could not be kept.
+        left_out: what is said of values that were left out, or "".
     """
 
     slip: Slip
     kept: Kept
     failures: tuple[str, ...] = ()
+    left_out: str = ""
 
 
 @dataclasses.dataclass
@@ -124,6 +130,21 @@ class CaptureRun:
         if given.startswith(("http://", "https://")):
             return self.counter.fetcher.page(given, self.is_cancelled, by=by)
         return page_at(Path(given))
+
+    @staticmethod
+    def snippet(text: str, html: str, source: str) -> Page:
+        """The page of a piece of text that was copied from somewhere.
+
+        Args:
+            html: the same as HTML, or ""; source: the address of the page that it comes from, or "".
+        """
+        from wily_magpie.core.entries.dropped import title_in  # seldom needed
+
+        title = escape(title_in(text) if text.strip() else "A piece of text")
+        inside = html or "".join(f"<p>{escape(part)}</p>" for part in text.split("\n\n") if part.strip())
+        identity = f"sha256:{hashlib.sha256((text or html).encode('utf-8', 'replace')).hexdigest()}"
+        whole = f"<!doctype html><title>{title}</title><article>{inside}</article>"
+        return Page(source, whole, "file", identity="" if source else identity)
 
     def reading(self, page: Page, *, with_replies: bool = False) -> Reading:
         """Page → all that it says; takes its time."""
@@ -176,20 +197,35 @@ class CaptureRun:
 
     def whole(self, page: Page, wanted: Wanted) -> Captured:
         """All of it, without a person in between; a page that is kept already is left alone unless it is to be updated."""
-        reading = self.reading(page, with_replies=wanted.with_replies)
+        done = self.whole_of(self.reading(page, with_replies=wanted.with_replies), wanted)
+        if done.kept.status == "known":
+            return done
+        return replace(done, failures=tuple(self.pictures(done.slip, done.kept)))
+
+    def whole_of(self, reading: Reading, wanted: Wanted) -> Captured:
+        """The same of a page that is read, but for its pictures."""
         need_passages(wanted.marks, reading)
         hand = ByHand(marks=tuple(wanted.marks))
         slip = self.slip(reading, wanted.template, wanted.place, hand)
         place = self.counter.reader.entries.place(slip.place)
-        if wanted.values:
-            values = {named(slip, place, key): Typed(text) for key, text in wanted.values}
+        values, strange = {}, []
+        for key, text in wanted.values:
+            try:
+                values[named(slip, place, key)] = Typed(text)
+            except UserError:
+                if not wanted.is_lenient:
+                    raise
+                strange.append(key)
+        if values:
             there = {line.field.key for line in slip.lines}
             hand = replace(hand, values=values, new_keys=tuple(key for key in values if key not in there))
             slip = self.slip(reading, wanted.template, wanted.place or place.key, hand)
+        left_out = f"{place.name} has no field {', '.join(strange)}." if strange else ""
         if slip.known and not wanted.is_update:
-            return Captured(slip, Kept(place.key, place.name, slip.known.id, slip.known.title, "known"))
-        kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW)
-        return Captured(slip, kept, tuple(self.pictures(slip, kept)))
+            kept = Kept(place.key, place.name, slip.known.id, slip.known.title, "known")
+        else:
+            kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW)
+        return Captured(slip, kept, (), left_out)
 
     def pictures(self, slip: Slip, kept: Kept, there: Mapping[str, FetchedPicture] = NO_PICTURES) -> list[str]:
         """Fetches the pictures of a kept slip, and its site's icon, and keeps them together; the sentences of failures.

@@ -1,8 +1,21 @@
 """Why a page could not be had, as sentences with a way out: the same whoever asked for it."""
 
+import time
+from email.utils import parsedate_to_datetime
 from urllib.parse import urlsplit
 
 from wily_magpie.core.errors import PageFailure
+
+
+def patience_of(header: str) -> float:
+    """How many seconds a server asks for (RFC 9110, Retry-After: seconds, or a moment); 0 where it says nothing."""
+    if header.strip().isdigit():
+        return float(header.strip()[:6])
+    try:
+        moment = parsedate_to_datetime(header)
+    except (TypeError, ValueError):
+        return 0.0
+    return max(0.0, moment.timestamp() - time.time())
 
 
 def status_failure(address: str, status: int) -> PageFailure:
@@ -26,6 +39,10 @@ def status_failure(address: str, status: int) -> PageFailure:
                 "no-host",
                 f"There is no host {host} in the stand-in web.",
                 "Its pages are listed by: wily-magpie demo-web --list",
+            )
+        case 429 | 503:
+            return PageFailure(
+                "server-busy", f"The server of {address} is busy (it answered {status}).", "Try again in a while."
             )
         case _:
             return PageFailure(

@@ -190,7 +190,9 @@ class Exchange:
         if response.status in (301, 302, 303, 307, 308) and "location" in headers:
             return urljoin(self.address, headers["location"].strip())
         if response.status >= 400:
-            raise failures.status_failure(self.address, response.status)
+            failure = failures.status_failure(self.address, response.status)
+            failure.retry_after_s = failures.patience_of(headers.get("retry-after", ""))
+            raise failure
         told_size = headers.get("content-length", "")
         if told_size.isdigit() and int(told_size) > most_bytes:
             raise failures.too_large(self.address, most_bytes)

@@ -27,6 +27,7 @@ BLOCK_TAGS = frozenset(
     "address article aside blockquote body caption center dd details dialog dir div dl dt fieldset figcaption figure footer"
     " form h1 h2 h3 h4 h5 h6 header hr legend li main nav ol p pre section summary table tbody td tfoot th thead tr ul".split()
 )
+HEAD_TAGS = frozenset("title base link meta style script noscript template".split())
 UNREAD_TAGS = frozenset("script style template noscript head".split())
 TAG = re.compile(
     r"<(/?)(?!(?:area|base|br|col|embed|hr|img|input|link|meta|source|track|wbr)\b)[a-z][^<>]*>", re.IGNORECASE
@@ -64,10 +65,28 @@ def parse(html: str) -> Element:
     if any("depth" in str(fault.message) for fault in parser.error_log):
         # libxml2 leaves out what is nested too deeply
         root = lxml.html.document_fromstring(xml_bytes(shallow(text)), parser=parser)
+    end_head(root)
     open_shadows(root)
     unwrap_pictures(root)
     flatten(root)
     return root
+
+
+def end_head(root: Element) -> None:
+    """Ends the head where the HTML standard does: at the first element that is none of its own. libxml2 does not know newer ones."""
+    head = root.find("head")
+    first = next((at for at, one in enumerate(head) if one.tag not in HEAD_TAGS), None) if head is not None else None
+    if first is None:
+        return
+    body = root.find("body")
+    if body is None:
+        body = root.makeelement("body")
+        root.append(body)
+    moved = list(head[first:])
+    text, body.text = body.text, None
+    for at, one in enumerate(moved):
+        body.insert(at, one)
+    moved[-1].tail = f"{moved[-1].tail or ''}{text or ''}" or None
 
 
 def open_shadows(root: Element) -> None:

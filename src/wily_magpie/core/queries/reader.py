@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.library.integrity import Fault
     from wily_magpie.core.places.library.template_store import SampleRow
     from wily_magpie.core.queries.drafts import DraftQueries
+    from wily_magpie.core.queries.lists import ListQueries
     from wily_magpie.core.queries.notes import NoteQueries
     from wily_magpie.core.queries.review import ReviewQueries
     from wily_magpie.core.queries.slips import SlipQueries
@@ -56,6 +57,13 @@ class Reader:
         from wily_magpie.core.queries.drafts import DraftQueries
 
         return DraftQueries(self._library)
+
+    @cached_property
+    def lists(self) -> "ListQueries":
+        """Lists of addresses."""
+        from wily_magpie.core.queries.lists import ListQueries
+
+        return ListQueries(self._library)
 
     @cached_property
     def review(self) -> "ReviewQueries":

@@ -35,6 +35,7 @@ from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.library.draft_store import DraftStore
+    from wily_magpie.core.places.library.list_store import ListStore
     from wily_magpie.core.places.notes.folder import NotesFolder
 
 
@@ -119,6 +120,13 @@ class Library:
     def collection(self, number: object, name: object, settings: object, layout: object) -> Collection:
         read = read_place_settings(str(settings))
         return Collection(self.context, int(str(number)), str(name), read, read_layout(str(layout)))
+
+    @cached_property
+    def lists(self) -> "ListStore":
+        """Lists of addresses."""
+        from wily_magpie.core.places.library.list_store import ListStore  # not at a start
+
+        return ListStore(self.database)
 
     @cached_property
     def drafts(self) -> "DraftStore":

@@ -7,6 +7,7 @@ Version 4: marks, icons of sites, sample pages of templates.
 Version 5: layouts of places and views, settings, who did a step and that it was passed over, tables under way; two tables
 have the field's usual names.
 Version 6: marks on pictures, drafts of slips.
+Version 7: lists of addresses.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -16,7 +17,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 6
+VERSION = 7
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -116,12 +117,21 @@ CREATE TABLE draft (              -- slips that were touched and not kept yet; n
   screenshot BLOB NOT NULL,
   dropped INTEGER NOT NULL DEFAULT 0) STRICT;     -- by the person, who may still bring it back
 """
+SEVENTH_SQL = """
+CREATE TABLE capture_list (       -- lists of addresses that are captured; not undone
+  id INTEGER PRIMARY KEY AUTOINCREMENT, label TEXT NOT NULL, made TEXT NOT NULL,
+  wanted TEXT NOT NULL) STRICT;   -- JSON, see entries.capture_list
+CREATE TABLE capture_item (
+  list INTEGER NOT NULL, position INTEGER NOT NULL, address TEXT NOT NULL, title TEXT NOT NULL, state TEXT NOT NULL,
+  said TEXT NOT NULL DEFAULT '', place TEXT NOT NULL DEFAULT '', entry INTEGER NOT NULL DEFAULT 0,
+  PRIMARY KEY (list, position)) STRICT, WITHOUT ROWID;
+"""
 USUAL_NAMES_SQL = """
 ALTER TABLE chosen RENAME TO multi_value;
 DROP INDEX chosen_by_entry;
 CREATE INDEX multi_value_by_entry ON multi_value (entry_id, column);
 """
-STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL, 4: FIFTH_SQL + USUAL_NAMES_SQL, 5: SIXTH_SQL}
+STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL, 4: FIFTH_SQL + USUAL_NAMES_SQL, 5: SIXTH_SQL, 6: SEVENTH_SQL}
 """What brings a library of each version to the next."""
 
 RECORDED = (
@@ -166,7 +176,7 @@ def version_of(database: Database) -> int:
 def create(database: Database) -> None:
     """Makes the tables of a new library, as part of the transaction under way; `settle` ends it."""
     with database.writing() as connection:
-        connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL + SIXTH_SQL)
+        connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL + SIXTH_SQL + SEVENTH_SQL)
 
 
 def settle(database: Database) -> None:

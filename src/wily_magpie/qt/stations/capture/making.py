@@ -6,10 +6,11 @@ from dataclasses import replace
 from wily_magpie.core.commands.fields import AddField
 from wily_magpie.core.commands.notes import MakeHeading
 from wily_magpie.core.commands.places import PlaceFor
+from wily_magpie.core.commands.templates import SetRule
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.queries.place_plans import plan_for, plans_for_page
-from wily_magpie.core.templates.slip import Lack
+from wily_magpie.core.templates.slip import Lack, Slip
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.model import CaptureModel
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
@@ -65,3 +66,14 @@ class Making:
         key = "_".join(key.split()).strip(":")
         if key:
             self.model.change(lambda hand: replace(hand, new_keys=tuple(dict.fromkeys((*hand.new_keys, key)))))
+
+    def make_rule(self, slip: Slip, key: str) -> None:
+        """Writes what a line says back to the template: its value is the rule from now on."""
+        rule, name = slip.rule_now(key), slip.template.name
+        label = next(line.field.label for line in slip.lines if line.field.key == key)
+
+        def done(_none: object) -> None:
+            self.desk.say(f"“{name}” fills {label} {rule.said()} from now on.", self.desk.undoing())
+            self.model.fill_again()
+
+        self.desk.bridge.do(SetRule(name, key, rule), done)

@@ -178,8 +178,14 @@ class CaptureModel:
 
     def fetch_file(self) -> None:
         """Fetches the file at the address, which the live page would only have saved; what it shows meanwhile is no page."""
+        address, typed = self.address, self.typed
+        self.read_given(lambda run: run.page(address, by=typed), address)
+
+    def read_given(self, make: Callable[[CaptureRun], Page], address: str) -> None:
+        """Fills a slip from what is no live page: a file, a piece of text."""
         self.number += 1
-        number, address, typed = self.number, self.address, self.typed
+        self.address = address
+        number = self.number
 
         def arrived(page: Page) -> None:
             if number == self.number:
@@ -189,7 +195,7 @@ class CaptureModel:
             if number == self.number:
                 self.failed(error)
 
-        self.around.work(lambda run: run.page(address, by=typed), arrived, failed)
+        self.around.work(make, arrived, failed)
 
     def _on_slip(self, slip: Slip, is_restored: bool, number: int) -> None:
         if number != self.number:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QByteArray, Qt, pyqtSignal
@@ -15,7 +16,6 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.capture.run import CaptureRun, missing_pictures
 from wily_magpie.core.commands.drafts import SaveDraft
-from wily_magpie.core.commands.templates import SetRule
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.network import failures
@@ -23,6 +23,7 @@ from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.settings.known import mark_kinds_of
 from wily_magpie.core.templates.slip import Slip, with_blocks
+from wily_magpie.qt.kept_notice import kept_notice
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
@@ -127,7 +128,7 @@ class CaptureStation(QWidget):
         card.head.anew_asked.connect(self.begin_anew)
         card.head.open_known.connect(lambda known: self.desk.show_entry(known.place, known.id))
         card.blocks_toggled.connect(self._on_blocks)
-        card.rule_asked.connect(self.make_rule)
+        card.rule_asked.connect(self.making.make_rule)
         card.shown.connect(self.marking.show)
         card.marks_changed.connect(self.marking.change)
         card.marks.taken_back.connect(self.marking.take_back)
@@ -209,6 +210,25 @@ class CaptureStation(QWidget):
         self.stack.setCurrentIndex(LIVE)
         view.load(address, is_typed=is_typed)
 
+    def open_file(self, path: Path) -> None:
+        """Fills a slip from a file of this disk."""
+        self.show_given(path.name)
+        self.model.read_given(lambda run: run.page(str(path)), str(path))
+
+    def open_snippet(self, text: str, html: str, source: str) -> None:
+        """Fills a slip from a piece of text that was copied."""
+        self.show_given("A piece of text")
+        self.model.read_given(lambda run: run.snippet(text, html, source), source)
+
+    def show_given(self, title: str) -> None:
+        """Shows the panel of what is no page of the web."""
+        self.draft_timer.stop()
+        self.model.began("")
+        self.marking.left()
+        self.card.clear("Reading …", is_coming=True)
+        self.file.show_file(title, "")
+        self.stack.setCurrentIndex(FILE)
+
     def live_view(self) -> "PageView | None":
         """The live page, made when it is first needed; None where it cannot be."""
         if self.view is None:
@@ -285,17 +305,6 @@ class CaptureStation(QWidget):
         self.card.fields.usual |= {key}
         self.desk.settings.setValue(f"slip/{slip.place}", sorted(self.card.fields.usual))
 
-    def make_rule(self, slip: Slip, key: str) -> None:
-        """Writes what a line says back to the template: its value is the rule from now on."""
-        rule, name = slip.rule_now(key), slip.template.name
-        label = next(line.field.label for line in slip.lines if line.field.key == key)
-
-        def done(_none: object) -> None:
-            self.desk.say(f"“{name}” fills {label} {rule.said()} from now on.", self.desk.undoing())
-            self.model.fill_again()
-
-        self.desk.bridge.do(SetRule(name, key, rule), done)
-
     # the live page
 
     def ask_reading(self) -> None:
@@ -362,16 +371,8 @@ class CaptureStation(QWidget):
 
     def told_kept(self, kept: Kept, slip: Slip | None, *, is_opened: bool) -> None:
         """Says what was kept, fetches its pictures, and opens it where that is wanted."""
-        if kept.status == "known":
-            text = f"“{kept.title}” is in {kept.place_name} already."
-        elif kept.status == "added":
-            text = f"Added to “{kept.title}” in {kept.place_name}."
-        else:
-            text = f"“{kept.title}” is {kept.status} in {kept.place_name}."
-        show = ("Open", lambda: self.desk.show_entry(kept.place, kept.entry_id))
         step = self.desk.bridge.last_step
-        undo = ("Undo", lambda: self.desk.undo(step.id if step is not None else None))
-        self.desk.say(text, (show, undo) if kept.status != "known" else (show,))
+        self.desk.say(*kept_notice(self.desk, kept, step.id if step is not None else None))
         if slip is not None:
             self.fetch_pictures(kept, slip)
             self.kept.emit()

@@ -1,0 +1,84 @@
+"""What comes into the window from outside, by dropping or by the clipboard: one address, many, files, or a piece of text."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from wily_magpie.core.entries.dropped import Dropped
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.qt.bridge import Bridge
+
+if TYPE_CHECKING:
+    from wily_magpie.core.exchange.addresses import UnderstoodList
+
+
+class Arriving:
+    """Says what is to be done with it.
+
+    Args:
+        open_one: opens an address, or a file, with its slip.
+        open_list: shows what was understood of a list: its name, the list, the key of the place that is proposed.
+        open_snippet: fills a slip from text: text, HTML, address of its page.
+    """
+
+    def __init__(
+        self,
+        bridge: Bridge,
+        open_one: Callable[[str], object],
+        open_list: "Callable[[str, UnderstoodList, str], object]",
+        open_snippet: Callable[[str, str, str], object],
+        complain: Callable[[MagpieError], object],
+    ) -> None:
+        self.bridge, self.open_one, self.open_list = bridge, open_one, open_list
+        self.open_snippet, self.complain = open_snippet, complain
+
+    def take(self, given: Dropped) -> bool:
+        """Takes what was dropped or pasted; whether there was anything."""
+        if given.files:
+            self.take_files(given.files)
+        elif len(given.addresses) > 1:
+            self.take_text("\n".join(address for address, _ in given.addresses))
+        elif given.addresses:
+            self.open_one(given.addresses[0][0])
+        elif given.text.strip() or given.html:
+            return self.take_text(given.text, given.html, given.source)
+        else:
+            return False
+        return True
+
+    def take_text(self, text: str, html: str = "", source: str = "", *, only_lists: bool = False) -> bool:
+        """Takes a text: an address, several of them, or a piece of text; whether it was taken.
+
+        Args:
+            only_lists: whether anything else is left to others.
+        """
+        from wily_magpie.core.exchange.addresses import addresses_in_text  # not at a start
+
+        found = addresses_in_text(text)
+        words = len(text.split())
+        if len(found.addresses) > 1 and words < 4 * len(found.addresses):
+            self.open_list(f"{len(found.addresses)} addresses from a text", found, "")
+        elif only_lists:
+            return False
+        elif len(found.addresses) == 1 and words == 1:
+            self.open_one(found.addresses[0][0])
+        else:
+            self.open_snippet(text, html, source)
+        return True
+
+    def take_files(self, paths: Sequence[Path], place: str = "") -> None:
+        """Takes files: lists of addresses, e-mails, mailboxes, folders of them, or files that a slip is filled from.
+
+        Args:
+            place: the key of the place that is proposed.
+        """
+        from wily_magpie.core.exchange.given_files import understood_files  # as above
+
+        def done(found: "UnderstoodList") -> None:
+            if len(found.addresses) == 1 and not found.others and not place:
+                self.open_one(found.addresses[0][0])
+            else:
+                self.open_list(name, found, place)
+
+        name = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
+        self.bridge.ask(lambda _reader: understood_files(paths), done, self.complain)

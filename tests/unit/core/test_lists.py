@@ -1,0 +1,267 @@
+"""Lists of addresses: how they are understood, and how they are captured: politely, once, and on after whatever ended them."""
+
+import json
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as some
+
+from conftest import HERON
+from helpers import undo
+from wily_magpie.core.capture.many import HOSTS_AT_A_TIME, ListRun
+from wily_magpie.core.commands.lists import DropList, MakeList, WaitAgain
+from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
+from wily_magpie.core.exchange.addresses import addresses_in_text, addresses_of
+from wily_magpie.core.exchange.given_files import understood_files
+from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.demo.web import samples
+
+ONE, TWO = "https://mills.example/a", "https://mills.example/b"
+FORMS = {
+    "lines": ("", f"{ONE}\n\n# a remark\nmills.example/b\nnot an address\n{ONE}?utm_source=x\n", ["", ""], 1, 1),
+    "a text": ("", f"See {ONE}, then ({TWO}).", ["", ""], 0, 0),
+    "csv": ("l.csv", f"Title;Link\nThe pond;{ONE}\nThe wheel;{TWO}\n", ["The pond", "The wheel"], 0, 0),
+    "csv without a head": ("l.csv", f"{ONE},1\n{TWO},2\n", ["", ""], 0, 0),
+    "bookmarks": (
+        "b.html", f'<!DOCTYPE NETSCAPE-Bookmark-file-1><DL><DT><A HREF="{ONE}" ADD_DATE="1">The pond</A><DT><A HREF="{TWO}">W</A>'
+        '<DT><A HREF="javascript:alert(1)">x</A><DT><A HREF="place:y">y</A></DL>', ["The pond", "W"], 0, 0),
+    "opml": (
+        "f.opml", f'<?xml version="1.0"?><!DOCTYPE opml [<!ENTITY e SYSTEM "file:///etc/passwd">]><opml><body><outline text="&e;">'
+        f'<outline title="The pond" xmlUrl="{ONE}"/><outline text="W" htmlUrl="{TWO}" xmlUrl="{ONE}"/></outline></body></opml>',
+        ["The pond", "W"], 0, 0),
+    "url": ("p.url", f"[InternetShortcut]\r\nURL={ONE}\r\n", [""], 0, 0),
+    "desktop": ("p.desktop", f"[Desktop Entry]\nType=Link\nName=The pond\nURL={ONE}\n", ["The pond"], 0, 0),
+    "nothing": ("l.csv", "", [], 0, 0),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("form", list(FORMS))
+def test_lists_of_all_forms_are_understood(form: str) -> None:
+    name, text, titles, doubles, others = FORMS[form]
+    found = addresses_of(text, name)
+    assert [title for _, title in found.addresses] == titles
+    assert [address.rpartition("//")[2] for address, _ in found.addresses] == ["mills.example/a", "mills.example/b"][
+        : len(titles)
+    ]
+    assert (found.doubles, len(found.others)) == (doubles, others)
+
+
+@given(some.text(max_size=200), some.sampled_from(["", "l.csv", "b.html", "f.opml", "p.url", "p.desktop"]))
+def test_no_text_breaks_it(text: str, name: str) -> None:
+    found = addresses_of(text, name)
+    assert all(address.startswith(("http://", "https://")) for address, _ in found.addresses)
+
+
+@given(some.lists(some.sampled_from([ONE, TWO, "http://mills.example/wiki/Mill_(tide)"]), min_size=1, unique=True))
+def test_addresses_amid_words_are_found_whole(addresses: list[str]) -> None:
+    text = ". ".join(f"As {one} says" for one in addresses) + ", and so on"
+    assert [one for one, _ in addresses_in_text(text).addresses] == addresses
+
+
+def mail(number: int, subject: str) -> str:
+    return f"From: Ada <ada@mills.example>\nTo: tom@mills.example\nSubject: {subject}\nDate: Mon, 2 Mar 2026 10:00:00 +0000\nMessage-ID: <{number}@mills.example>\n\nThe pond is full, Tom, and the ebb will be early on the day of the fair.\n"
+
+
+def test_mailboxes_are_taken_apart_and_folders_looked_through(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    box = tmp_path / "letters.mbox"
+    box.write_text("".join(f"From ada Mon Mar  2 10:00:00 2026\n{mail(at, f'Letter {at}')}\n" for at in range(3)))
+    found = understood_files([box])
+    assert [title for _, title in found.addresses] == ["Letter 0", "Letter 1", "Letter 2"]
+    box.unlink()
+    assert all(Path(path).read_text().startswith("From: Ada") for path, _ in found.addresses), (
+        "nothing depends on the mailbox"
+    )
+    for part in ("cur", "new", "tmp"):
+        (tmp_path / "mail" / part).mkdir(parents=True)
+    (tmp_path / "mail" / "cur" / "1:2,S").write_text(mail(8, "Kept"))
+    (tmp_path / "mail" / "new" / "2").write_text(mail(9, "New"))
+    assert len(understood_files([tmp_path / "mail"]).addresses) == 2
+
+
+BY_PAGE = ListWanted()
+
+
+def run_list(session: Session, addresses: list[str], wanted: ListWanted = BY_PAGE, **more: object) -> list[ListItem]:
+    number = session.do(MakeList("A list", [(one, "") for one in addresses], wanted))
+    ListRun(session, number, wanted, pause_s=0.0, **more).run()  # type: ignore[arg-type]
+    return session.reader.lists.items(number)
+
+
+def test_each_address_ends_in_its_state(session: Session) -> None:
+    addresses = [
+        HERON, "http://estuarine-lexicon.example/tide-mill", "http://short-links.example/t/heron",
+        "http://gauge-office.example/account", "http://estuary-courier.example/2018/06/01/withdrawn", "http://127.0.0.1:9/",
+    ]  # fmt: skip
+    items = run_list(session, addresses, ListWanted("", "", (("tags", "mills; law"), ("no such field", "x"))))
+    states = [one.state for one in items]
+    kept, known, thin, failed = ItemState.KEPT, ItemState.KNOWN, ItemState.THIN, ItemState.FAILED
+    assert sorted(states[at] for at in (0, 2)) == [kept, known], "two addresses lead to one page, which is kept once"
+    assert states[1] is kept
+    assert states[3:] == [thin, failed, failed]
+    assert "local network" in items[5].said
+    assert "has no field no such field" in items[1].said
+    entry = session.reader.entries.entry(items[1].place, items[1].entry_id)
+    assert entry
+    assert entry.value("tags") == ("mills", "law")
+    assert len(session._library.place("Sources").listing(Question()).ids) == 2
+    again = run_list(session, [HERON])
+    assert again[0].state is known
+    assert undo(session), "each page is a step of its own"
+
+
+def test_e_mails_are_kept_as_what_they_are(session: Session, tmp_path: Path) -> None:
+    (tmp_path / "a.eml").write_text(mail(1, "The fair"))
+    (item,) = run_list(session, [str(tmp_path / "a.eml")])
+    entry = session.reader.entries.entry(item.place, item.entry_id)
+    assert entry
+    assert (item.state, entry.title, entry.value("authors")) == (ItemState.KEPT, "The fair", ("Ada",))
+    assert "the ebb will be early" in (entry.body or "")
+
+
+ESSAY = (
+    "<p>The pond fills at the flood, and the mill stands still until the ebb has run for an hour. Nobody grinds by the clock.</p>"
+    "<p>My grandfather kept two almanacs, one for the saints and one for the moon; he trusted the second, and was seldom late.</p>"
+    "<p>When the gate falls you hear it through the whole house, as if somebody had put down a heavy book and gone to bed.</p>"
+)
+
+
+class Busy(BaseHTTPRequestHandler):
+    """A site that notes who asks at the same time, and asks for patience once."""
+
+    at_once = most = asked = 0
+    lock = threading.Lock()
+
+    def do_GET(self) -> None:
+        cls = type(self)
+        with cls.lock:
+            cls.at_once += 1
+            cls.asked += 1
+            cls.most = max(cls.most, cls.at_once)
+            is_first = cls.asked == 1
+        time.sleep(0.02)
+        with cls.lock:
+            cls.at_once -= 1
+        self.send_response(503 if is_first else 200)
+        if is_first:
+            self.send_header("Retry-After", "1")
+        self.send_header("Content-Type", "text/html")
+        self.end_headers()
+        self.wfile.write(f"<title>Page {self.path}</title><article><h1>Page {self.path}</h1>{ESSAY}</article>".encode())
+
+    def log_message(self, *_parts: object) -> None:
+        """Silent."""
+
+
+@pytest.fixture
+def busy() -> Iterator[tuple[type[Busy], str]]:
+    kind = type("BusyOnce", (Busy,), {"lock": threading.Lock()})
+    server = ThreadingHTTPServer(("127.0.0.1", 0), kind)
+    threading.Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
+    yield kind, f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    server.server_close()
+
+
+def test_a_host_is_asked_one_at_a_time_and_given_the_patience_it_asks_for(
+    session: Session, busy: tuple[type[Busy], str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    kind, base = busy
+    session.fetcher.proxy_for = lambda _address: base  # all hosts are this one
+    begun = time.monotonic()
+    items = run_list(session, [f"http://slow.example/{at}" for at in range(4)])
+    assert [one.state for one in items] == [ItemState.KEPT] * 4
+    assert time.monotonic() - begun > 0.9, "it was left alone for the second that it asked for"
+    assert kind.most == 1
+    run_list(session, [f"http://host{at}.example/" for at in range(12)])
+    assert 1 < kind.most <= HOSTS_AT_A_TIME
+
+
+def test_a_list_that_was_cancelled_goes_on_where_it_was(session: Session) -> None:
+    addresses = [address for _, address in samples()[:12]]
+    number = session.do(MakeList("A list", [(one, "") for one in addresses]))
+    ended: list[ListItem] = []
+
+    def told(item: ListItem) -> None:
+        if item.state not in (ItemState.READING, ItemState.WAITING):
+            ended.append(item)
+
+    ListRun(session, number, ListWanted(), is_cancelled=lambda: len(ended) >= 3, told=told, pause_s=0.0).run()
+    left = session.reader.lists.find(number)
+    assert left
+    assert 0 < left.left < 12
+    ListRun(session, number, ListWanted(), pause_s=0.0).run()
+    whole = session.reader.lists.find(number)
+    assert whole
+    assert whole.left == 0
+    kept = [one.entry_id for one in session.reader.lists.items(number) if one.state is ItemState.KEPT]
+    assert len(kept) == len(set(kept)) == len(session._library.place("Sources").listing(Question()).ids)
+    session.do(DropList(number))
+    assert session.reader.lists.all() == []
+
+
+def test_those_that_failed_are_tried_again(session: Session, web: object) -> None:
+    way, session.fetcher.proxy_for = session.fetcher.proxy_for, lambda _address: "http://127.0.0.1:1"
+    number = session.do(MakeList("A list", [(HERON, ""), ("http://estuarine-lexicon.example/tide-mill", "")]))
+    ListRun(session, number, ListWanted(), pause_s=0.0).run()
+    assert {one.state for one in session.reader.lists.items(number)} == {ItemState.FAILED}
+    session.fetcher.proxy_for = way
+    assert session.do(WaitAgain(number, positions=[2])) == 1
+    ListRun(session, number, ListWanted(), pause_s=0.0).run()
+    assert [one.state for one in session.reader.lists.items(number)] == [ItemState.FAILED, ItemState.KEPT]
+
+
+def test_a_list_of_200_is_killed_and_goes_on(tmp_path: Path, route: Callable[[str], str | None]) -> None:
+    """Whatever was told to be kept is, nothing is kept twice, and the rest is captured by the next start."""
+    folder = tmp_path / "library"
+    pages = [
+        "http://estuarine-lexicon.example/tide-mill", "http://slow-letters.example/essays/the-mill-at-night",
+        "http://shio-notes.example/suisha", "http://nahr-review.example/tawahin", "http://gauge-office.example/readme.txt",
+        "http://county-record-office.example/finding-aids/d-114", "http://estuary-courier.example/2018/06/01/withdrawn",
+        "http://tidal-studies.example/article/13/2/11",
+    ]  # fmt: skip
+    addresses = [f"{pages[at % len(pages)]}?n={at}" for at in range(200)]
+    (tmp_path / "list.txt").write_text("\n".join(addresses))
+    words = [
+        sys.executable,
+        "-m",
+        "wily_magpie",
+        "--library",
+        str(folder),
+        "capture",
+        "--from",
+        str(tmp_path / "list.txt"),
+    ]
+    with subprocess.Popen(words, stdout=subprocess.PIPE, text=True) as child:
+        assert child.stdout
+        told = [json.loads(child.stdout.readline()) for _ in range(25)]
+        child.kill()
+    session = Session(folder, Fetcher(route, silence_s=1.0))
+    (there,) = session.reader.lists.all()
+    assert there.left > 0
+    items = {one.position: one for one in session.reader.lists.items(there.id)}
+    said = [(one["position"], one["status"]) for one in told[:-HOSTS_AT_A_TIME]]
+    assert [(at, str(items[at].state)) for at, _ in said] == said
+    with ThreadPoolExecutor(1) as lane:
+        lane.submit(ListRun(session, there.id, there.wanted, pause_s=0.0).run).result(240)
+    assert {one.state for one in session.reader.lists.items(there.id)} <= {
+        ItemState.KEPT,
+        ItemState.KNOWN,
+        ItemState.THIN,
+        ItemState.FAILED,
+    }
+    ids = session._library.place("Sources").listing(Question()).ids
+    addresses_kept = [session._library.place("Sources").entry(one) for one in ids]
+    known = [one.value("address") for one in addresses_kept if one is not None]
+    assert len(known) == len(set(known))
+    session.close()
