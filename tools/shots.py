@@ -19,7 +19,9 @@ if os.geteuid() == 0:  # Chromium's sandbox refuses to run as root
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QDialog
 
-from wily_magpie.core.commands.entries import RemoveEntries, SetText
+from wily_magpie.core.commands.entries import SetText
+from wily_magpie.core.commands.lists import MakeList
+from wily_magpie.core.exchange.addresses import addresses_in_text
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.person import PersonSettings
@@ -27,6 +29,7 @@ from wily_magpie.demo.library import make_demo
 from wily_magpie.demo.server import StandInWeb
 from wily_magpie.demo.web import samples
 from wily_magpie.qt.application import make_application, make_window
+from wily_magpie.qt.list_pages import ListStartPage
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import CAPTURE, REVIEW, SOURCES, TEMPLATES
 from wily_magpie.qt.style.theme import THEME
@@ -232,15 +235,6 @@ def collection(scene: Scene) -> None:
     window.stack.sources.pages.open_new_place()
 
 
-def trash(scene: Scene) -> None:
-    window = scene.window
-    ids = scene.ids("Sources", 'status = "left aside"')
-    if ids:
-        scene.session.do(RemoveEntries(scene.session.place("Sources").key, ids))
-    scene.open("Sources")
-    window.stack.sources.pages.open_trash()
-
-
 def review(scene: Scene) -> None:
     window = scene.window
     window.go(REVIEW)
@@ -251,11 +245,34 @@ def settings_page(scene: Scene) -> None:
     scene.window.commands.bound["settings"].run()
 
 
-def steps(scene: Scene) -> None:
-    scene.window.go(SOURCES)
-    for number, status in enumerate(("reading", "quoted", "to read")):
-        scene.set("Sources", scene.ids("Sources", "sortBy title")[number : number + 3], "status", status)
-    scene.window.commands.bound["steps"].run()
+ADDRESSES = """http://estuarine-lexicon.example/tide-mill
+http://slow-letters.example/essays/the-mill-at-night
+http://millwrights-board.example/thread/311
+http://gauge-office.example/account
+http://estuary-courier.example/2018/06/01/withdrawn
+http://quayside-books.example/things/flour-scoop
+http://shio-notes.example/suisha
+http://short-links.example/t/heron
+ask Edith about the ferry
+"""
+
+
+def list_before(scene: Scene) -> None:
+    scene.window.go(CAPTURE)
+    scene.window.lists.arriving.take_text(ADDRESSES)
+    wait(lambda: isinstance(scene.window.lists.page, ListStartPage) and scene.window.lists.page.start.text())
+    scene.window.lists.page.tags.setText("to sort")  # type: ignore[attr-defined]
+
+
+def tray(scene: Scene) -> None:
+    window = scene.window
+    window.go(SOURCES)
+    found = addresses_in_text(ADDRESSES)
+    number = scene.session.do(MakeList("8 addresses from a text", found.addresses))
+    window.lists.start(number)
+    wait(lambda: (whole := scene.session.reader.lists.find(number)) is not None and whole.left < 3, 1.0)
+    window.lists.open(number)
+    wait(lambda: not window.bridge.is_list_going(number), 1.0)
 
 
 def templates(scene: Scene) -> None:
@@ -278,10 +295,10 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "note": (note, "dark"),
     "setup": (setup, "light"),
     "new-place": (collection, "light"),
-    "trash": (trash, "light"),
     "review": (review, "light"),
     "settings": (settings_page, "light"),
-    "steps": (steps, "dark"),
+    "list": (list_before, "light"),
+    "tray": (tray, "light"),
     "templates": (templates, "light"),
     "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),

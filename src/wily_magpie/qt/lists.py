@@ -62,6 +62,19 @@ class Lists:
         if given:
             self.arriving.take_files([Path(one) for one in given])
 
+    def take_mails(self, paths: Sequence[Path], place: str) -> None:
+        """Reads e-mails and mailboxes, and keeps them in a place."""
+        from wily_magpie.core.commands.lists import MakeList
+        from wily_magpie.core.entries.capture_list import ListWanted
+        from wily_magpie.core.exchange.given_files import understood_files
+
+        name = paths[0].name if len(paths) == 1 else f"{len(paths)} e-mails"
+
+        def done(found: "UnderstoodList") -> None:
+            self.desk.bridge.do(MakeList(name, found.addresses, ListWanted(place=place)), self.start)
+
+        self.desk.bridge.ask(lambda _reader: understood_files(paths), done)
+
     def take_clipboard(self) -> None:
         """Takes what lies in the clipboard: an address, several, files, or a text."""
         clipboard = QApplication.clipboard()

@@ -5,7 +5,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QSettings, QUrl, pyqtSignal
-from PyQt6.QtGui import QAction, QCloseEvent, QDesktopServices, QDragEnterEvent, QDropEvent, QGuiApplication
+from PyQt6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDesktopServices,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+)
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.history import PassOver, Redo, Undo
@@ -73,8 +82,9 @@ class MainWindow(QMainWindow):
         self.commands = Commands()
         self.desk = StationContext(
             bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
-            self.show_entry, self.show_question, self.open_outside,
+            self.show_entry, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
         )  # fmt: skip
+        self.lists = Lists(self.desk, self.open_address, self.take_snippet, self)
         looks_only = " — to be looked at only" if bridge.overview.is_read_only else ""
         self.setWindowTitle(f"Wily Magpie{' — demo' if is_demo else ''}{looks_only}")
         self.make_parts(make_view, samples)
@@ -83,7 +93,6 @@ class MainWindow(QMainWindow):
         self.make_menu()
         self.bridge.history_changed.connect(self.name_undo)
         self.bridge.kept_outside.connect(self.told_kept)
-        self.lists = Lists(self.desk, self.open_address, self.take_snippet, self)
         self.setAcceptDrops(True)
         self.begin = begin
         self.begun = timer(self, self._on_begun)
@@ -113,6 +122,7 @@ class MainWindow(QMainWindow):
             self.surface.hide()
         self.top.station_asked.connect(self.go)
         self.top.typed.connect(self._on_typed)
+        self.top.address.many.connect(lambda text: self.lists.arriving.take_text(text, only_lists=True))
         self.stack.address_changed.connect(self.top.address.show_address)
         self.stack.slip_arrived.connect(self._on_arrived)
 
@@ -416,6 +426,13 @@ class MainWindow(QMainWindow):
         """Fills a slip from a piece of text."""
         self.go(CAPTURE)
         self.stack.capture.open_snippet(text, html, source)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """In Capture, what nobody else pastes is taken."""
+        if event is not None and event.matches(QKeySequence.StandardKey.Paste) and self.stack.currentIndex() == CAPTURE:
+            self.lists.take_clipboard()
+        else:
+            super().keyPressEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and is_welcome(event.mimeData()):

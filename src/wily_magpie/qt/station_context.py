@@ -1,6 +1,7 @@
 """What the window gives each of its stations."""
 
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 from PyQt6.QtCore import QSettings
 
@@ -28,6 +29,7 @@ class StationContext:
         show_entry: opens a place in the Sources station, with an entry chosen.
         show_question: opens a place in the Sources station with a written question.
         open_outside: opens an address in the system's browser.
+        take_mails: reads e-mails and mailboxes and keeps them in a place, in the tray.
     """
 
     bridge: Bridge
@@ -42,6 +44,7 @@ class StationContext:
     show_entry: Callable[[str, int], None]
     show_question: Callable[[str, str], None]
     open_outside: Callable[[str], None]
+    take_mails: Callable[[Sequence[Path], str], None]
 
     @property
     def overview(self) -> Overview:

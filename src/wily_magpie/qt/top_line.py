@@ -1,8 +1,10 @@
 """The line at the top: the stations as words, the address line, the tray, the menu."""
 
+import re
+
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QToolButton, QWidget
+from PyQt6.QtGui import QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
 from wily_magpie.qt.style.parts import text_button
 from wily_magpie.qt.tray import TrayButton
@@ -10,8 +12,17 @@ from wily_magpie.qt.tray import TrayButton
 STATIONS = ("Capture", "Read", "Sources", "Review", "Templates")
 
 
+INSIDE = re.compile(r"https?://\S", re.IGNORECASE)
+
+
 class AddressLine(QLineEdit):
-    """A web address goes to Capture; anything else is looked for in everything kept."""
+    """A web address goes to Capture; anything else is looked for in everything kept.
+
+    Signals:
+        many: a text with several addresses was pasted.
+    """
+
+    many = pyqtSignal(str)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -36,6 +47,12 @@ class AddressLine(QLineEdit):
         return self.text().strip()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        clipboard = QApplication.clipboard()
+        if event is not None and event.matches(QKeySequence.StandardKey.Paste) and clipboard is not None:
+            text = clipboard.text()
+            if len(INSIDE.findall(text)) > 1:  # a list, which does not fit into a line
+                self.many.emit(text)
+                return
         super().keyPressEvent(event)
         if event is not None and event.key() == Qt.Key.Key_Escape:
             self.clear()

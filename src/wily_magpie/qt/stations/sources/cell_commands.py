@@ -1,6 +1,7 @@
 """What is done with the table's cells and rows: blank, fill down, copy, paste, set for all, and the menu with all of it."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -26,6 +27,9 @@ from wily_magpie.qt.stations.sources.table import EntryTableView
 
 MOST_COPIED = 20_000
 Changes = list[tuple[int | None, dict[str, str]]]
+
+
+MAILS = (".eml", ".mbox")
 
 
 class CellCommands(QObject):
@@ -179,6 +183,9 @@ class CellCommands(QObject):
         if data is not None and (data.hasImage() or any(url.isLocalFile() for url in data.urls())):
             self.take(from_mime(data), table.table.id_at(table.currentIndex().row()))
             return
+        if not table.chosen_cells():  # nothing is written over that nobody has chosen
+            self.desk.commands.bound["take-clipboard"].run()
+            return
         rows = as_text.from_cells(data.text() if data is not None else "")
         if not rows or self.place is None:
             return
@@ -214,6 +221,12 @@ class CellCommands(QObject):
         """Takes in what was dropped: onto an entry, or as entries of their own."""
         if self.place is None or self.desk.overview.is_read_only:
             return
+        mails = [path for path in given.files if path.suffix.casefold() in MAILS]
+        if mails and entry_id is None:  # read for what they say, and not only kept as files
+            self.desk.take_mails(mails, self.place.key)
+            given = replace(given, files=tuple(path for path in given.files if path not in mails))
+            if not given.files and not given.addresses:
+                return
 
         def done(ids: list[int]) -> None:
             made = "It is an entry now." if len(ids) == 1 else f"{len(ids)} entries are made."
