@@ -5,6 +5,7 @@ import json
 import os
 import select
 import subprocess
+import sys
 import time
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
@@ -12,6 +13,11 @@ from typing import Any, TypeVar
 
 T = TypeVar("T")
 PATIENCE_S = 15.0
+BECOME = """import os, sys
+one, other = os.dup(int(sys.argv[1])), os.dup(int(sys.argv[2]))
+os.dup2(one, 3), os.dup2(other, 4), os.set_inheritable(3, True), os.set_inheritable(4, True)
+os.execvp(sys.argv[3], sys.argv[3:])"""
+"""Becomes a program whose descriptors 3 and 4 are those that are told."""
 
 
 class Chromium:
@@ -46,16 +52,20 @@ class Chromium:
             "--disable-sync", "--password-store=basic", f"--proxy-server={proxy}", *flags, "about:blank",
         ]  # fmt: skip
         if os.geteuid() == 0:
-            words.append("--no-sandbox")
+            words.insert(1, "--no-sandbox")
         self.process = subprocess.Popen(
-            ["sh", "-c", f'exec "$@" 3<&{to_read} 4>&{to_write}', "sh", *words], pass_fds=(to_read, to_write),
+            [sys.executable, "-c", BECOME, str(to_read), str(to_write), *words], pass_fds=(to_read, to_write),
             env=dict(environment), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         os.close(to_read)
         os.close(to_write)
         self.buffer, self.number = b"", 0
         self.events: list[dict[str, Any]] = []
-        assert self.call("Extensions.loadUnpacked", path=str(extension))["id"] == identity
+        try:
+            assert self.call("Extensions.loadUnpacked", path=str(extension))["id"] == identity
+        except BaseException:
+            self.close()
+            raise
         self.page = self.session = ""
 
     def read(self) -> dict[str, Any]:

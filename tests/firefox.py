@@ -123,6 +123,23 @@ class Firefox:
         asked = f"browser.runtime.getBackgroundPage().then(async (bg) => {{ const api = browser; return ({script}); }})"
         return self.evaluate(self.stage, asked)
 
+    def by_click(self, script: str) -> None:
+        """Does what only a person's click may do: in the tab behind."""
+        self.call("browsingContext.activate", context=self.stage)
+        self.evaluate(
+            self.stage,
+            f"(() => {{ window.asked = 0; document.onclick = () => {script}.then(() => {{ window.asked = 1; }}); }})()",
+        )
+        moves = [
+            {"type": "pointerMove", "x": 60, "y": 40},
+            {"type": "pointerDown", "button": 0},
+            {"type": "pointerUp", "button": 0},
+        ]
+        pointer = {"type": "pointer", "id": "mouse", "actions": moves}
+        self.call("input.performActions", context=self.stage, actions=[pointer])
+        wait_until(lambda: self.evaluate(self.stage, "window.asked"), "the click")
+        self.call("browsingContext.activate", context=self.page)
+
     def close(self) -> None:
         with contextlib.suppress(Exception):
             self.call("browser.close")

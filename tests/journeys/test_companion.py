@@ -9,6 +9,7 @@ import pytest
 
 from chromium import wait_until
 from companion_browser import CHROMIUM, FIREFOX, Browser, Desk, Home, desks, start
+from firefox import Firefox
 from loopback import Server
 from screen import Screen
 from wily_magpie.core.pages.fetch import Fetcher
@@ -139,6 +140,30 @@ def test_marks_are_made_in_the_page_and_seen_again(desk: Desk) -> None:
     browser.close_slip()
     browser.in_background(mark)  # with nothing chosen: the marking mode, which shows what there is
     wait_until(lambda: browser.in_page("[...CSS.highlights.values()].some((one) => one.size == 2)"), "both marks")
+
+
+def test_marks_are_shown_by_themselves_on_sites_that_were_allowed(desk: Desk) -> None:
+    browser = desk.browser
+    if not isinstance(browser, Firefox):
+        pytest.skip("its question, whether a site is allowed, can only be answered on a screen")
+    browser.open(HERON)
+    browser.in_page("getSelection().selectAllChildren(document.querySelectorAll('article p')[2])")
+    desk.slip()
+    desk.click("keep")
+    desk.kept()
+    browser.close_slip()
+    browser.by_click("browser.permissions.request({origins: ['http://estuary-courier.example/*']})")
+    browser.in_background("await bg.show_always()")
+    browser.visit(HERON)
+    wait_until(lambda: browser.in_page("[...CSS.highlights.values()].some((one) => one.size == 1)"), "the mark")
+    text_of = (
+        "await api.action.getBadgeText({tabId: (await api.tabs.query({active: true, lastFocusedWindow: true}))[0].id})"
+    )
+    wait_until(lambda: browser.in_background(text_of) == "✓", "the badge")
+    browser.in_background("await api.permissions.remove({origins: ['http://estuary-courier.example/*']})")
+    wait_until(
+        lambda: browser.in_background("(await api.scripting.getRegisteredContentScripts()).length == 0"), "its end"
+    )
 
 
 SHADOWS = """<!doctype html><title>Gauges</title><article><h1>Gauges</h1><gauge-card><b slot="name">Saltern</b></gauge-card><shut-card></shut-card>

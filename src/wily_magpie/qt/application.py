@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.commands.upkeep import Sweep
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.errors import BugError, EnvironmentFailure, MagpieError
+from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.faults import log_path, start_log
 from wily_magpie.core.guard import GUARD
 from wily_magpie.core.session.session import Session
@@ -277,16 +277,11 @@ def open_door(window: MainWindow, session: Session, door: SingleInstance) -> "li
         return []
     from wily_magpie.qt.front_door import FrontDoor
 
-    try:
-        front = FrontDoor(session)
-    except (OSError, EnvironmentFailure) as error:
-        log.warning("no door: %s", error)
-        window.say(f"Browsers cannot reach this window: {error}", ())
-        return []
+    front = FrontDoor(session)
     front.shown.connect(window.come_up)
     front.visited.connect(window.visit)
     front.entry_asked.connect(window.show_entry)
-    door.tell(front.path)
+    window.bridge.ask(lambda _reader: door.tell(front.listen()), lambda _none: None, window.complain)
     return [front]
 
 

@@ -8,14 +8,12 @@ from wily_magpie.core.companion.browsers import Companion
 from wily_magpie.core.companion.desk import CompanionDesk
 from wily_magpie.core.companion.door import Door
 from wily_magpie.core.companion.scheme import Visit
+from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.session.session import Session
 
 
 class FrontDoor(QObject):
     """See the module.
-
-    Attributes:
-        path: of the socket.
 
     Signals:
         shown: the window is to come up; visited: an address is to be opened; entry_asked: an entry is.
@@ -28,11 +26,18 @@ class FrontDoor(QObject):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.desk = CompanionDesk(session, self, Companion().hear)
-        self.door = Door(self.desk.answer)
+        self.door: Door | None = None
 
-    @property
-    def path(self) -> Path:
-        """Where it is."""
+    def listen(self) -> Path:
+        """Opens the door, which touches the disk; where it is.
+
+        Raises:
+            EnvironmentFailure: there is no folder for it.
+        """
+        try:
+            self.door = Door(self.desk.answer)
+        except OSError as error:
+            raise EnvironmentFailure("no-door", f"Browsers cannot reach this window: {error}.") from error
         return self.door.path
 
     def come_up(self) -> None:
@@ -51,5 +56,6 @@ class FrontDoor(QObject):
 
     def close(self) -> None:
         """Lets nobody in any more; pictures that are waited for are fetched."""
-        self.door.close()
+        if self.door is not None:
+            self.door.close()
         self.desk.close()

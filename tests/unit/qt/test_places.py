@@ -520,7 +520,7 @@ def test_a_second_window_says_so_and_brings_up_the_first(qtbot: QtBot, session: 
     assert first.is_free
     front = FrontDoor(session)
     front.shown.connect(lambda: shown.append(1))
-    first.tell(front.path)
+    first.tell(front.listen())
     second = SingleInstance(tmp_path / "library")
     assert second.is_taken
     box = second.question()

@@ -1,0 +1,181 @@
+"""What comes into the window from outside: lists, pieces of text, e-mails, files; and what another start of the program hands over."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from conftest import HERON
+from driving import PATIENCE_MS
+from wily_magpie.core.commands.entries import AddEntry
+from wily_magpie.core.commands.lists import MakeList
+from wily_magpie.core.companion.door import visit_window
+from wily_magpie.core.companion.scheme import Visit
+from wily_magpie.core.entries.capture_list import ItemState
+from wily_magpie.core.guard import GUARD
+from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.application import open_door
+from wily_magpie.qt.list_pages import ListPage, ListStartPage
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.single_instance import SingleInstance
+from wily_magpie.qt.station_stack import CAPTURE, SOURCES
+
+LEXICON = "http://estuarine-lexicon.example/tide-mill"
+MAIL = (
+    "From: Ada Penhallow <ada@mills.example>\nTo: tom@mills.example\nSubject: The fair\nDate: Mon, 2 Mar 2026 10:00:00 +0000\n"
+    "Message-ID: <1@mills.example>\n\nThe pond is full, Tom, and the ebb will be early on the day of the fair.\n"
+)
+
+
+def copy(text: str) -> None:
+    clipboard = QApplication.clipboard()
+    assert clipboard
+    clipboard.setText(text)
+
+
+def start_page(qtbot: QtBot, window: MainWindow, said: str) -> ListStartPage:
+    """The page of a list that has not begun, once it says what is kept already."""
+    qtbot.waitUntil(lambda: isinstance(getattr(window.lists, "page", None), ListStartPage), timeout=PATIENCE_MS)
+    page = window.lists.page
+    assert isinstance(page, ListStartPage)
+    qtbot.waitUntil(lambda: page.told.text() == said, timeout=PATIENCE_MS)
+    return page
+
+
+def drop(window: MainWindow, *paths: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+    button, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    window.dropEvent(QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, button, none))
+
+
+def test_several_addresses_in_the_address_line_are_a_list(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    session.do(AddEntry("collection:1", "Known", {"address": LEXICON}))
+    copy(f"{HERON}\n{LEXICON}\nhttp://estuary-courier.example/2018/06/01/withdrawn\nnot one\n{HERON}#again\n")
+    qtbot.keyClick(window, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
+    qtbot.keyClick(window.top.address, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    said = "3 addresses, 1 kept already, 1 more that stand there twice, 1 that is no address."
+    page = start_page(qtbot, window, said)
+    assert page.start.text() == "Capture these 2"
+    page.other.setText("nonsense")
+    qtbot.mouseClick(page.start, Qt.MouseButton.LeftButton)
+    assert "chapter = " in page.problem.text()
+    page.other.setText("")
+    page.tags.setText("mills")
+    qtbot.mouseClick(page.start, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "1 kept, 1 known, 1 failed" in window.notice.text.text(), timeout=PATIENCE_MS)
+    (there,) = session.reader.lists.all()
+    assert [one.state for one in session.reader.lists.items(there.id)] == [
+        ItemState.KEPT,
+        ItemState.KNOWN,
+        ItemState.FAILED,
+    ]
+    window.tray.open()
+    assert "3 addresses from a text" in [one.label for one in window.tray.lists]
+    window.tray.panel.open_list(there)
+    shown = window.lists.page
+    assert isinstance(shown, ListPage)
+    qtbot.waitUntil(lambda: shown.table.rowCount() == 3 and shown.table.item(2, 1) is not None, timeout=PATIENCE_MS)
+    assert [shown.table.item(row, 1).text() for row in range(3)] == ["kept", "known", "failed"]  # type: ignore[union-attr]
+    shown.open_row(0, 0)
+    assert window.stack.currentIndex() == SOURCES
+
+
+def test_a_piece_of_text_becomes_a_slip_without_an_address(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    copy(
+        "The herons of the mill pond\n\nThere are now more of them than there were sacks in a good week.\n\nSo Pell wrote in 1931."
+    )
+    window.go(CAPTURE)
+    window.setFocus()
+    qtbot.keyClick(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    card = window.stack.capture.card
+    qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
+    assert card.slip
+    assert card.slip.title == "The herons of the mill pond"
+    assert "sacks in a good week" in card.slip.body
+    window.stack.capture.card.ask_to_keep()
+    place = session._library.place("Sources")
+    qtbot.waitUntil(lambda: len(place.listing(Question()).ids) == 1, timeout=PATIENCE_MS)
+    copy("")
+    qtbot.keyClick(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: "nothing in the clipboard" in window.notice.text.text(), timeout=PATIENCE_MS)
+
+
+def test_one_address_from_the_clipboard_is_opened_from_every_station(qtbot: QtBot, window: MainWindow) -> None:
+    window.go(SOURCES)
+    copy(HERON)
+    qtbot.keyClick(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert window.stack.currentIndex() == CAPTURE
+    qtbot.waitUntil(lambda: window.stack.capture.card.slip is not None, timeout=PATIENCE_MS)
+    assert window.stack.capture.address == HERON
+
+
+def test_an_e_mail_that_is_dropped_is_read(qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path) -> None:
+    (tmp_path / "fair.eml").write_text(MAIL)
+    window.go(SOURCES)
+    drop(window, tmp_path / "fair.eml")
+    card = window.stack.capture.card
+    qtbot.waitUntil(lambda: card.slip is not None, timeout=PATIENCE_MS)
+    assert card.slip
+    assert card.slip.title == "The fair"
+    assert "the ebb will be early" in card.slip.body
+    window.go(SOURCES)
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(tmp_path / "fair.eml"))])
+    from wily_magpie.qt.dropped import from_mime
+
+    window.stack.sources.show_question("collection:1", "")
+    window.stack.sources.cells.take(from_mime(data), None)
+    place = session._library.place("Sources")
+    qtbot.waitUntil(lambda: len(place.listing(Question()).ids) == 1, timeout=PATIENCE_MS)
+    entry = place.entry(place.listing(Question()).ids[0])
+    assert entry
+    assert (entry.title, entry.value("authors"), str(entry.value("published"))[:10]) == (
+        "The fair",
+        ("Penhallow, Ada",),
+        "2026-03-02",
+    )
+
+
+def test_a_list_that_was_interrupted_is_said_and_goes_on(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    session.do(MakeList("Two pages", [(HERON, ""), (LEXICON, "")]))
+    window.lists.say_interrupted()
+    said = "Two pages was interrupted: 2 of 2 still wait."
+    qtbot.waitUntil(lambda: window.notice.text.text() == said, timeout=PATIENCE_MS)
+    next(button for button in window.notice.buttons if button.text() == "Go on").click()
+    qtbot.waitUntil(lambda: "2 kept" in window.notice.text.text(), timeout=PATIENCE_MS)
+
+
+def test_another_start_of_the_program_opens_its_address_here(
+    qtbot: QtBot,
+    window: MainWindow,
+    session: Session,
+    monkeypatch: pytest.MonkeyPatch,
+    tmp_path_factory: pytest.TempPathFactory,
+) -> None:
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path_factory.mktemp("run")))
+    GUARD.lift()
+    instance = SingleInstance(session.folder)
+    GUARD.watch("wily_magpie.qt")
+    (front,) = open_door(window, session, instance)
+    qtbot.waitUntil(lambda: bool(instance.lock and instance.lock.told()), timeout=PATIENCE_MS)
+    assert visit_window(session.folder, Visit(HERON, "the wheel at Heron Mill"), None)
+    card = window.stack.capture.card
+    qtbot.waitUntil(lambda: card.slip is not None and bool(card.slip.marks), timeout=PATIENCE_MS)
+    assert card.slip
+    assert [mark.exact for mark in card.slip.marks] == ["the wheel at Heron Mill"]
+    GUARD.lift()  # as at the end of the program
+    front.close()
+    instance.close()
+    assert not visit_window(session.folder, Visit(HERON), None)
+
+
+def test_a_call_from_outside_never_opens_the_local_network(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    window.visit(Visit("http://localhost.localdomain:9/", is_typed=False))
+    view = window.stack.capture.view
+    assert view
+    assert "localhost.localdomain" not in view.gate.typed
