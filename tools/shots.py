@@ -33,6 +33,7 @@ from wily_magpie.qt.list_pages import ListStartPage
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import CAPTURE, REVIEW, SOURCES, TEMPLATES
 from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.tray import TrayPanel
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 LONGEST_WAIT_S = 30
@@ -155,16 +156,6 @@ def capture_update(scene: Scene) -> None:
     wait(lambda: card.stack.currentIndex() == 2)
 
 
-def capture_narrow(scene: Scene) -> None:
-    """The slip where there is little room."""
-    window = scene.window
-    window.resize(1000, 700)
-    window.go(CAPTURE)
-    close_drawer(window)
-    window.stack.capture.open("http://tidal-studies.example/article/13/2/11")
-    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
-
-
 def capture_known(scene: Scene) -> None:
     window = scene.window
     window.go(CAPTURE)
@@ -267,12 +258,18 @@ def list_before(scene: Scene) -> None:
 def tray(scene: Scene) -> None:
     window = scene.window
     window.go(SOURCES)
-    found = addresses_in_text(ADDRESSES)
-    number = scene.session.do(MakeList("8 addresses from a text", found.addresses))
+    number = scene.session.do(MakeList("8 addresses from a text", addresses_in_text(ADDRESSES).addresses))
     window.lists.start(number)
-    wait(lambda: (whole := scene.session.reader.lists.find(number)) is not None and whole.left < 3, 1.0)
-    window.lists.open(number)
-    wait(lambda: not window.bridge.is_list_going(number), 1.0)
+    wait(lambda: (whole := scene.session.reader.lists.find(number)) is not None and whole.left == 0, 1.0)
+    window.tray.open()
+    wait(lambda: bool(window.tray.lists))
+
+
+def companion(scene: Scene) -> None:
+    """A real browser on a screen of its own; what is made there is saved at once."""
+    from companion_shot import shoot  # needs a browser, Xvfb and openbox
+
+    shoot(scene.session, OUT / "companion.png")
 
 
 def templates(scene: Scene) -> None:
@@ -305,7 +302,7 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "capture-drawer": (capture_drawer, "dark"),
     "capture-update": (capture_update, "light"),
     "capture-marks": (capture_marks, "light"),
-    "capture-narrow": (capture_narrow, "light"),
+    "companion": (companion, "light"),
 }
 
 
@@ -341,7 +338,9 @@ def main() -> int:
             window.activateWindow()  # after another one was open, the keyboard is in none
             prepare(Scene(window, session))
             wait(lambda: not any(not job.is_over for job in session.jobs.all.values()), 0.6)
-            page = next((one for one in window.findChildren(QDialog) if one.isVisible()), None)
+            page = next((one for one in window.findChildren((QDialog, TrayPanel)) if one.isVisible()), None)
+            if name == "companion":
+                continue
             (page or window).grab().save(str(args.to / f"{name}.png"))
             if page is not None:
                 page.close()

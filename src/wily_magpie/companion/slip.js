@@ -100,6 +100,7 @@ function show(told) {
   $("keep").textContent = told.known ? "Add to it" : "Keep";
   $("keep-next").textContent = told.known ? "Update it" : "Keep and next";
   $("second").hidden = !told.known;
+  $("later").hidden = Boolean(told.known);
   for (const id of ["slip", "foot"]) $(id).hidden = false;
 }
 

@@ -49,8 +49,9 @@ class TrayPanel(QFrame):
             self.column.addWidget(label("Lists of addresses"))
         for one in lists[:MOST_LISTS]:
             self.column.addWidget(self.list_row(one))
-        jobs = sorted(self.bridge.jobs(), key=lambda job: -job.number)
-        if not jobs:
+        of_lists = set(self.bridge.list_jobs.values())
+        jobs = sorted((job for job in self.bridge.jobs() if job not in of_lists), key=lambda job: -job.number)
+        if not jobs and not lists:
             self.column.addWidget(label("Nothing is going on in the background."))
         for job in jobs[:12]:
             self.column.addWidget(self.row(job))
@@ -82,6 +83,10 @@ class TrayPanel(QFrame):
         grid.setVerticalSpacing(2)
         grid.addWidget(WrappedLabel(one.label), 0, 0)
         grid.addWidget(label(one.in_words, "reason", wraps=True), 1, 0)
+        if self.bridge.is_list_going(one.id):
+            bar = thin_bar(one.total)
+            bar.setValue(one.total - one.left)
+            grid.addWidget(bar, 2, 0)
         show = QPushButton("Show")
         show.clicked.connect(lambda: self.open_list(one))
         drop = icon_button("x", f"Forget this list: {one.label}", lambda: self.bridge.do(DropList(one.id)))

@@ -41,6 +41,7 @@ FORMS = {
         ["The pond", "W"], 0, 0),
     "url": ("p.url", f"[InternetShortcut]\r\nURL={ONE}\r\n", [""], 0, 0),
     "desktop": ("p.desktop", f"[Desktop Entry]\nType=Link\nName=The pond\nURL={ONE}\n", ["The pond"], 0, 0),
+    "a broken table": ("l.csv", f'a,"{ONE}\n{TWO}', ["", ""], 0, 0),
     "nothing": ("l.csv", "", [], 0, 0),
 }  # fmt: skip
 

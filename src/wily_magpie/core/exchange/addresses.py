@@ -147,7 +147,10 @@ def in_csv(text: str) -> list[Named]:
         dialect: type[csv.Dialect] | str = csv.Sniffer().sniff(text[:20_000], delimiters=",;\t|")
     except csv.Error:
         dialect = "excel"
-    rows = [row for row in csv.reader(StringIO(text), dialect) if any(row)]
+    try:
+        rows = [row for row in csv.reader(StringIO(text, newline=""), dialect) if any(row)]
+    except csv.Error:  # a quotation mark that is never closed, a field without end
+        return list(dict.fromkeys((trimmed(one), "") for one in INSIDE.findall(text)))
     width = max(map(len, rows), default=0)
     counts = [sum(len(row) > at and looks_like_address(row[at]) for row in rows) for at in range(width)]
     if not any(counts):

@@ -1,0 +1,60 @@
+"""The picture of the companion's slip in a real browser, over the demo library."""
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))  # the browser and the screen that tests drive
+
+from PyQt6.QtGui import QImage
+
+from companion_browser import CHROMIUM, WHEN_SHOWN, start
+from screen import Screen
+from wily_magpie.core.companion.desk import CompanionDesk
+from wily_magpie.core.companion.door import Door
+from wily_magpie.core.companion.scheme import Visit
+from wily_magpie.core.session.session import Session
+from wily_magpie.demo.server import StandInWeb
+
+PAGE = "http://slow-letters.example/essays/the-mill-at-night"
+SIZE = "1000x800x24"
+
+
+class Nobody:
+    """Stands for the window."""
+
+    def come_up(self) -> None:
+        """Nothing comes up."""
+
+    def open_address(self, visit: Visit) -> None:
+        """Nothing is opened."""
+
+    def open_entry(self, place: str, entry_id: int) -> None:
+        """Nothing is opened."""
+
+
+def shoot(session: Session, to: Path) -> None:
+    """Opens a page in Chromium, presses the button, and saves what is to be seen."""
+    web = StandInWeb(passes_on=False)
+    with tempfile.TemporaryDirectory() as folder, Screen(SIZE) as screen:
+        home, browser = start(
+            CHROMIUM, Path(folder) / "home", web, is_headless=False, environment={"DISPLAY": screen.display}
+        )
+        os.environ.update({name: home.environment[name] for name in ("XDG_RUNTIME_DIR",)})
+        desk = CompanionDesk(session, Nobody())
+        door = Door(desk.answer)
+        try:
+            browser.open(PAGE)
+            browser.in_page("getSelection().selectAllChildren(document.querySelectorAll('p')[1])")
+            browser.press()
+            browser.in_slip(WHEN_SHOWN)
+            browser.in_slip("await new Promise((go) => setTimeout(go, 800))")
+            width, height, lines = screen.seen()
+            QImage(b"".join(lines), width, height, width * 4, QImage.Format.Format_RGB32).save(str(to))
+        finally:
+            browser.close()
+            door.close()
+            desk.close()
+            web.close()
+    sys.stdout.write(f"{to}\n")
