@@ -46,7 +46,7 @@ def shoot(session: Session, to: Path) -> None:
         door = Door(desk.answer)
         try:
             browser.open(PAGE)
-            browser.in_page("getSelection().selectAllChildren(document.querySelectorAll('p')[1])")
+            browser.in_page("getSelection().selectAllChildren(document.querySelector('article p, main p, p, body'))")
             browser.press()
             browser.in_slip(WHEN_SHOWN)
             browser.in_slip("await new Promise((go) => setTimeout(go, 800))")

@@ -32,12 +32,16 @@ class Arriving:
         self.bridge, self.open_one, self.open_list = bridge, open_one, open_list
         self.open_snippet, self.complain = open_snippet, complain
 
-    def take(self, given: Dropped) -> bool:
-        """Takes what was dropped or pasted; whether there was anything."""
+    def take(self, given: Dropped, place: str = "") -> bool:
+        """Takes what was dropped or pasted; whether there was anything.
+
+        Args:
+            place: the key of the place that it was dropped on, or "".
+        """
         if given.files:
-            self.take_files(given.files)
-        elif len(given.addresses) > 1:
-            self.take_text("\n".join(address for address, _ in given.addresses))
+            self.take_files(given.files, place)
+        elif len(given.addresses) > 1 or (given.addresses and place):
+            self.take_listed("\n".join(address for address, _ in given.addresses), place)
         elif given.addresses:
             self.open_one(given.addresses[0][0])
         elif given.text.strip() or given.html:
@@ -65,6 +69,14 @@ class Arriving:
         else:
             self.open_snippet(text, html, source)
         return True
+
+    def take_listed(self, text: str, place: str) -> None:
+        """Shows a text of addresses as a list."""
+        from wily_magpie.core.exchange.addresses import addresses_in_text  # not at a start
+
+        found = addresses_in_text(text)
+        many = f"{len(found.addresses)} addresses" if len(found.addresses) != 1 else "One address"
+        self.open_list(many, found, place)
 
     def take_files(self, paths: Sequence[Path], place: str = "") -> None:
         """Takes files: lists of addresses, e-mails, mailboxes, folders of them, or files that a slip is filled from.

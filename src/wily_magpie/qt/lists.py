@@ -6,15 +6,20 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
+from wily_magpie.core.commands.lists import WaitAgain
+from wily_magpie.core.entries.capture_list import ItemState
 from wily_magpie.qt.arriving import Arriving
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.notify import notify
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.style.parts import timer
 
 if TYPE_CHECKING:
     from wily_magpie.core.entries.capture_list import CaptureList
     from wily_magpie.core.exchange.addresses import UnderstoodList
 
+SOON_MS, AGAIN_MS = 1_500, 300_000
+"""How soon an address that was kept alone is filled from its page, and when that is tried again where it could not be had."""
 FORMS = "Lists of addresses (*.txt *.md *.csv *.tsv *.html *.htm *.opml *.url *.desktop *.mbox *.eml);;All files (*)"
 NOTHING_THERE = "There is nothing in the clipboard that could be kept: copy an address, several, or a text."
 
@@ -36,6 +41,8 @@ class Lists:
         window: QWidget,
     ) -> None:
         self.desk, self.open_one, self.window = desk, open_one, window
+        self.soon, self.again = timer(window, self.fill_later), timer(window, self.try_later)
+        desk.bridge.lists_changed.connect(lambda number, _items: self.soon.start(SOON_MS) if not number else None)
         self.arriving = Arriving(desk.bridge, open_one, self.show_start, open_snippet, desk.complain)
 
     def show_start(self, name: str, found: "UnderstoodList", place: str = "") -> None:
@@ -82,11 +89,38 @@ class Lists:
         if data is None or not self.arriving.take(from_mime(data)):
             self.desk.say(NOTHING_THERE, ())
 
-    def say_interrupted(self) -> None:
-        """Says which list was interrupted when the program ended."""
+    def fill_later(self) -> None:
+        """Fills what was kept by its address alone, in the background."""
 
         def told(lists: "Sequence[CaptureList]") -> None:
-            left = [one for one in lists if one.left and not self.desk.bridge.is_list_going(one.id)]
+            for one in lists:
+                if one.wanted.is_later and one.left and not self.desk.bridge.is_list_going(one.id):
+                    self.desk.bridge.start_list(one.id, lambda _number: self.again.start(AGAIN_MS))
+
+        if not self.desk.overview.is_read_only:
+            self.desk.bridge.ask(lambda reader: reader.lists.all(), told)
+
+    def try_later(self) -> None:
+        """Tries those of them once more that could not be had: there may be a network by now."""
+
+        def told(lists: "Sequence[CaptureList]") -> None:
+            for one in lists:
+                if one.wanted.is_later and one.counts.get(ItemState.FAILED):
+                    self.desk.bridge.do(WaitAgain(one.id), lambda _count: self.fill_later())
+
+        if not self.desk.overview.is_read_only:
+            self.desk.bridge.ask(lambda reader: reader.lists.all(), told)
+
+    def say_interrupted(self) -> None:
+        """Says which list was interrupted when the program ended; what is kept for later goes on by itself."""
+        self.fill_later()
+        self.try_later()
+
+        def told(lists: "Sequence[CaptureList]") -> None:
+            left = [
+                one for one in lists
+                if one.left and not one.wanted.is_later and not self.desk.bridge.is_list_going(one.id)
+            ]  # fmt: skip
             if left:
                 first = left[0]
                 text = f"{first.label} was interrupted: {first.left:,} of {first.total:,} still wait."

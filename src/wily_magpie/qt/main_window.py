@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QByteArray, QSettings, QUrl, pyqtSignal
+from PyQt6.QtCore import QByteArray, QPoint, QSettings, QUrl, pyqtSignal
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
@@ -440,8 +440,19 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         data = event.mimeData() if event is not None else None
-        if event is not None and data is not None and self.lists.arriving.take(from_mime(data)):
+        if event is None or data is None:
+            return
+        place = self.place_at(event.position().toPoint())
+        if self.lists.arriving.take(from_mime(data), place):
             event.acceptProposedAction()
+
+    def place_at(self, at: QPoint) -> str:
+        """The key of the place in the list of places that is under the mouse; "" where there is none."""
+        if self.stack.currentIndex() != SOURCES:
+            return ""
+        places = self.stack.sources.places
+        inside = places.mapFrom(self, at)
+        return places.place_at(inside) if places.rect().contains(inside) else ""
 
     def _on_typed(self, text: str) -> None:
         if not text:

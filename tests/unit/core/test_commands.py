@@ -63,6 +63,8 @@ NOT_UNDONE = (
     "page_file",
     "picture",
     "site_icon",
+    "capture_list",
+    "capture_item",
 )
 """Tables of steps, and of what is kept for as long as undo may want it."""
 INDEXES = ("entry_text", "body_text")

@@ -17,6 +17,7 @@ from hypothesis import strategies as some
 from conftest import HERON
 from helpers import undo
 from wily_magpie.core.capture.many import HOSTS_AT_A_TIME, ListRun
+from wily_magpie.core.commands.capture import KeepAddress
 from wily_magpie.core.commands.lists import DropList, MakeList, WaitAgain
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
 from wily_magpie.core.exchange.addresses import addresses_in_text, addresses_of
@@ -266,3 +267,25 @@ def test_a_list_of_200_is_killed_and_goes_on(tmp_path: Path, route: Callable[[st
     known = [one.value("address") for one in addresses_kept if one is not None]
     assert len(known) == len(set(known))
     session.close()
+
+
+def test_what_is_kept_by_its_address_alone_is_filled_when_there_is_a_network(session: Session) -> None:
+    way, session.fetcher.proxy_for = session.fetcher.proxy_for, lambda _address: "http://127.0.0.1:1"
+    kept = session.do(KeepAddress(HERON))
+    session.do(KeepAddress("http://estuarine-lexicon.example/tide-mill", "To be taken back"))
+    undo(session)
+    (later,) = session.reader.lists.all()
+    assert (later.label, later.wanted.is_later, later.left) == ("Kept for later", True, 2)
+    ListRun(session, later.id, later.wanted, pause_s=0.0).run()
+    first, second = session.reader.lists.items(later.id)
+    assert (first.state, second.said) == (ItemState.FAILED, "It was taken back.")
+    session.fetcher.proxy_for = way
+    session.do(WaitAgain(later.id))
+    ListRun(session, later.id, later.wanted, pause_s=0.0).run()
+    entry = session.reader.entries.entry(kept.place, kept.entry_id)
+    assert entry
+    assert (entry.title, entry.value("status")) == ("Heron Mill turns again after ninety years", "to read")
+    assert entry.value("authors") == ("Penhallow, Ada", "Varley, Tom")
+    assert "driven by the tide" in (entry.body or "")
+    session.do(KeepAddress(HERON))
+    assert session.reader.lists.items(later.id)[0].state is ItemState.KEPT, "what is there already does not wait again"

@@ -10,6 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from conftest import HERON
 from driving import PATIENCE_MS
+from wily_magpie.core.commands.capture import KeepAddress
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.lists import MakeList
 from wily_magpie.core.companion.door import visit_window
@@ -179,3 +180,29 @@ def test_a_call_from_outside_never_opens_the_local_network(qtbot: QtBot, window:
     view = window.stack.capture.view
     assert view
     assert "localhost.localdomain" not in view.gate.typed
+
+
+def test_addresses_that_are_dropped_on_a_place_go_there(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    window.go(SOURCES)
+    places = window.stack.sources.places
+    head = places.topLevelItem(0)
+    item = head.child(0) if head else None
+    assert item
+    at = QPointF(places.mapTo(window, places.visualItemRect(item).center()))
+    data = QMimeData()
+    data.setUrls([QUrl(HERON)])
+    button, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    window.dropEvent(QDropEvent(at, Qt.DropAction.CopyAction, data, button, none))
+    page = start_page(qtbot, window, "One address.")
+    assert page.place.currentText() == "Sources"
+
+
+def test_a_page_for_later_is_filled_by_itself(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    kept = session.do(KeepAddress(HERON))
+
+    def title() -> str:
+        entry = session.reader.entries.entry(kept.place, kept.entry_id)
+        return entry.title if entry else ""
+
+    qtbot.waitUntil(lambda: title() == "Heron Mill turns again after ninety years", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: [one.in_words for one in window.tray.lists] == ["1 kept"], timeout=PATIENCE_MS)

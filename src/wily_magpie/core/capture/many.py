@@ -7,7 +7,7 @@ One request at a time to a host, with a pause behind it; several hosts at a time
 import threading
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from wily_magpie.core.capture.run import CaptureRun, Counter, Wanted
@@ -17,6 +17,7 @@ from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWante
 from wily_magpie.core.errors import MagpieError, PageFailure
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.pages.page import Reading
+from wily_magpie.core.templates.slip import KnownEntry
 
 HOSTS_AT_A_TIME, PAUSE_S = 4, 0.5
 LONGEST_PATIENCE_S, MOST_TRIES = 120.0, 3
@@ -148,6 +149,8 @@ class ListRun:
         """
         known = self.counter.reader.slips.known_anywhere(canonical(item.address))
         known = [one for one in known if self.wanted.place in ("", one.place)]
+        if self.wanted.is_later:
+            return self.filled(item, known)
         if known:
             there = known[0]
             said = f"Kept in {there.place_name}{f' on {there.when}' if there.when else ''}."
@@ -162,6 +165,34 @@ class ListRun:
         run = CaptureRun(self.counter, is_cancelled=self.is_cancelled)
         page = run.page(item.address, by=NOT_TYPED)
         return self.kept(run, item, run.reading(page))
+
+    def filled(self, item: ListItem, known: Sequence[KnownEntry]) -> ListItem:
+        """Fills an entry that has only an address so far from its page.
+
+        Raises:
+            MagpieError: the page cannot be had.
+        """
+        if not known:
+            return replace(item, state=ItemState.KNOWN, said="It was taken back.")
+        there = known[0]
+        has_more = bool(there.entry.body) or self.counter.reader.templates.kept_page(there.entry, "") is not None
+        if has_more:
+            return replace(
+                item, state=ItemState.KNOWN, title=there.entry.title, place=there.place, entry_id=there.entry.id
+            )
+        run = CaptureRun(self.counter, is_cancelled=self.is_cancelled)
+        reading = run.reading(run.page(item.address, by=NOT_TYPED))
+        if reading.is_thin:
+            return replace(item, state=ItemState.THIN, said=reading.notice, place=there.place, entry_id=there.entry.id)
+        title = reading.best("title")
+        values = (("title", title),) if title and there.entry.title == item.address else ()
+        with self.keeping:
+            done = run.whole_of(reading, Wanted("", there.place, values, is_update=True))
+        failures = run.pictures(done.slip, done.kept)
+        said = f"{len(failures)} of its pictures could not be had." if failures else "Filled from its page."
+        return replace(
+            item, state=ItemState.KEPT, title=title or item.title, said=said, place=there.place, entry_id=there.entry.id
+        )
 
     def kept(self, run: CaptureRun, item: ListItem, reading: Reading) -> ListItem:
         """Keeps a page that was read, unless its text is not there."""

@@ -10,7 +10,7 @@ from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.mark import alternative_of
-from wily_magpie.core.events import DraftsChanged, Event, PicturesKept
+from wily_magpie.core.events import DraftsChanged, Event, ListsChanged, PicturesKept
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.places.api import Place
@@ -149,7 +149,11 @@ class KeepAddress(StepCommand[Kept]):
         fresh: dict[str, Value] = {"address": self.address, "status": "to read", "captured": now()[:16] + "Z"}
         title = self.title or self.address
         entry_id = target.add(Draft(title, fresh, "", canonical(self.address)))
+        library.lists.add_later(self.address, title)
         return Kept(target.key, target.name, entry_id, title, "kept")
+
+    def tells(self) -> tuple[Event, ...]:
+        return (ListsChanged(),)
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,9 @@ from enum import StrEnum
 
 from wily_magpie.core.dataclass import dataclass
 
+LATER = "Kept for later"
+"""The list of addresses that were kept alone."""
+
 
 class ItemState(StrEnum):
     """How far one address is.
@@ -48,11 +51,13 @@ class ListWanted:
     Attributes:
         template, place: name and key; "" for what fits each page.
         values: (field, text) that are set on each slip whose place has that field.
+        is_later: whether these are entries that have only an address so far, which are filled from their pages.
     """
 
     template: str = ""
     place: str = ""
     values: tuple[tuple[str, str], ...] = ()
+    is_later: bool = False
 
 
 @dataclass(frozen=True)

@@ -149,12 +149,12 @@ def in_csv(text: str) -> list[Named]:
         dialect = "excel"
     try:
         rows = [row for row in csv.reader(StringIO(text, newline=""), dialect) if any(row)]
-    except csv.Error:  # a quotation mark that is never closed, a field without end
-        return list(dict.fromkeys((trimmed(one), "") for one in INSIDE.findall(text)))
+    except csv.Error:  # a field without end
+        rows = []
     width = max(map(len, rows), default=0)
     counts = [sum(len(row) > at and looks_like_address(row[at]) for row in rows) for at in range(width)]
-    if not any(counts):
-        return []
+    if not any(counts):  # no table, or one with a quotation mark that is never closed
+        return [(trimmed(one), "") for one in INSIDE.findall(text)]
     column = counts.index(max(counts))
     heads = [one.strip().casefold() for one in rows[0]]
     title = next((at for at, head in enumerate(heads) if head in ("title", "name", "titel")), None)

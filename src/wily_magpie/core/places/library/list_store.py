@@ -3,7 +3,7 @@
 import json
 from collections.abc import Sequence
 
-from wily_magpie.core.entries.capture_list import CaptureList, ItemState, ListItem, ListWanted
+from wily_magpie.core.entries.capture_list import LATER, CaptureList, ItemState, ListItem, ListWanted
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.stored_json import read_object
 from wily_magpie.core.places.table import now
@@ -17,7 +17,9 @@ class ListStore:
 
     def make(self, label: str, wanted: ListWanted, addresses: Sequence[tuple[str, str]]) -> int:
         """A new list; its number."""
-        told = json.dumps({"template": wanted.template, "place": wanted.place, "values": wanted.values})
+        told = json.dumps(
+            {"template": wanted.template, "place": wanted.place, "values": wanted.values, "later": wanted.is_later}
+        )
         with self.database.writing() as connection:
             connection.execute("INSERT INTO capture_list (label, made, wanted) VALUES (?, ?, ?)", (label, now(), told))
             number = connection.last_insert_rowid()
@@ -26,6 +28,20 @@ class ListStore:
                 [(number, at, address, title) for at, (address, title) in enumerate(addresses, 1)],
             )
         return number
+
+    def add_later(self, address: str, title: str) -> None:
+        """Adds an address to the list of those that are kept alone so far; one that waits there already is not added again."""
+        number = self.database.one("SELECT id FROM capture_list WHERE label = ? ORDER BY id DESC", (LATER,))
+        if number is None:
+            self.make(LATER, ListWanted(is_later=True), [(address, title)])
+            return
+        with self.database.writing() as connection:
+            connection.execute("DELETE FROM capture_item WHERE list = ? AND address = ?", (number, address))
+            connection.execute(
+                "INSERT INTO capture_item (list, position, address, title, state)"
+                " SELECT ?1, coalesce(max(position), 0) + 1, ?2, ?3, 'waiting' FROM capture_item WHERE list = ?1",
+                (number, address, title),
+            )
 
     def all(self) -> list[CaptureList]:
         """All of them, the latest first."""
@@ -82,4 +98,5 @@ def wanted_from(stored: str) -> ListWanted:
         tuple((str(one[0]), str(one[1])) for one in values if isinstance(one, list) and len(one) == 2)
         if isinstance(values, list)
         else (),
+        bool(told.get("later")),
     )

@@ -1,6 +1,6 @@
 """The places on the left: collections with their views under them, notes folders likewise."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QMenu, QTreeWidget, QTreeWidgetItem, QWidget
 
 from wily_magpie.core.entries.view import View
@@ -84,6 +84,11 @@ class PlacesList(QTreeWidget):
         """The key of the place chosen, or in which the chosen view is."""
         item = self.currentItem()
         return str(item.data(0, PLACE_ROLE) or "") if item else ""
+
+    def place_at(self, at: QPoint) -> str:
+        """The key of the place that stands there; "" where none does."""
+        item = self.itemAt(at)
+        return str(item.data(0, PLACE_ROLE) or "") if item is not None else ""
 
     def chosen_view(self) -> View | None:
         """The chosen view."""
