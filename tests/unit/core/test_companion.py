@@ -9,6 +9,7 @@ import struct
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Callable, Iterator
 from io import BytesIO
 from pathlib import Path
@@ -20,6 +21,7 @@ from hypothesis import strategies as some
 
 from conftest import HERON
 from wily_magpie.core.companion import desktop
+from wily_magpie.core.companion.alone import StartsWindow
 from wily_magpie.core.companion.browsers import BROWSERS, Companion, chromium_id, find_browser, identities, manifest
 from wily_magpie.core.companion.desk import CompanionDesk
 from wily_magpie.core.companion.door import Door, call
@@ -291,12 +293,17 @@ def test_what_browsers_are_told_is_written_and_taken_away_again(runtime: Path, t
     assert next(one for one in companion.status() if one["browser"] == "firefox")["version"] == "0.1.0"
     companion.host.unlink()
     assert all("gone" in one["fault"] for one in companion.status())
+    defaults = runtime / "XDG_CONFIG_HOME" / "mimeapps.list"
+    defaults.write_text(
+        "[Default Applications]\nx-scheme-handler/wily-magpie=wily-magpie.desktop\ntext/html=other.desktop\n"
+    )
     companion.remove()
     desktop.remove()
     left = [
         path for path in runtime.rglob("*") if path.is_file() and path.name not in ("mimeinfo.cache", "mimeapps.list")
     ]
     assert left == []
+    assert "wily-magpie" not in defaults.read_text()
     assert not list((tmp_path / "profile").rglob("*.json"))
 
 
@@ -364,3 +371,22 @@ def test_two_callers_at_once(desk: CompanionDesk, session: Session, fetcher: Fet
     assert sorted(one["ok"] for one in told) == [False, False, False, True]
     place = session._library.place("Sources")
     assert len(place.listing(session.reader.entries.question(place.key, "")).ids) == 1
+
+
+def test_without_a_window_one_is_started_with_the_page(
+    runtime: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The host alone opens the program itself where something is to be seen in it."""
+    monkeypatch.setenv("QT_QPA_PLATFORM", "offscreen")
+    front = StartsWindow(tmp_path / "library")
+    front.open_address(Visit(HERON, "the wheel"))
+    doors = runtime / "XDG_RUNTIME_DIR" / "wily-magpie"
+    end = time.monotonic() + 30
+    while not (found := list(doors.glob("*.sock")) if doors.is_dir() else []):
+        assert time.monotonic() < end, "no window came"
+        time.sleep(0.05)
+    told = call(str(found[0]), {"id": 1, "what": "hello", "browser": "a trial", "version": "0"}, 10)
+    assert told
+    assert told["ok"]
+    front.started[0].terminate()
+    front.started[0].wait(20)

@@ -17,10 +17,15 @@ PICTURES_S = 60.0
 
 
 class StartsWindow:
-    """Opens a window for what is to be seen in one."""
+    """Opens a window for what is to be seen in one.
+
+    Attributes:
+        started: the windows, which go on without this process.
+    """
 
     def __init__(self, library: Path) -> None:
         self.library = library
+        self.started: list[subprocess.Popen[bytes]] = []
 
     def come_up(self) -> None:
         """Starts it."""
@@ -37,11 +42,12 @@ class StartsWindow:
     def start(self, *words: str) -> None:
         """Starts the program beside this one."""
         own = {name: value for name, value in os.environ.items() if not name.startswith("MOZ_")}
-        subprocess.Popen(  # noqa: S603 - our own program
+        started = subprocess.Popen(  # noqa: S603 - our own program
             [sys.executable, "-m", "wily_magpie", "--library", str(self.library), *words],
             stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
             start_new_session=True, env=own,
         )  # fmt: skip
+        self.started.append(started)
 
 
 def serve(open_session: Callable[[], Session], folder: Path, heard: Callable[[str, str], None]) -> int:

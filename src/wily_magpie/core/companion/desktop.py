@@ -65,7 +65,19 @@ def remove() -> list[Path]:
         path.unlink()
     if gone:
         tell("update-desktop-database", str(parts()[0].parent))
+    forget_scheme()
     return gone
+
+
+def forget_scheme() -> None:
+    """Takes what `xdg-mime` has noted of our scheme out of the person's list of default programs."""
+    path = Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "mimeapps.list"
+    with contextlib.suppress(OSError):
+        lines = path.read_text("utf-8").splitlines(keepends=True)
+        ours = f"x-scheme-handler/{SCHEME}={NAME}.desktop"
+        left = [line for line in lines if line.strip().rstrip(";") != ours]
+        if left != lines:
+            path.write_text("".join(left), "utf-8")
 
 
 def tell(program: str, *words: str) -> None:
