@@ -4,6 +4,7 @@ start    from the command to a usable window, against a bare PyQt6 window with t
 slips    twelve pages kept one after another by keyboard, against the live page until it is quiet
 companion  from the key in a browser until a page is kept, with and without a window; the start of the host
 lists    200 addresses by a list, against fetching them alone; how long the window was busy
+filing   what is proposed from what was filed before: how often it is right, how well its certainty is calibrated
 shell    words of the shell, in time of the processor, against a Python that only loads SQLite
 waits    the longest time for which the window was busy, during a capture, bulk changes, an import, indexing
 extract  reading a page, against trafilatura alone on the same pages; with --scorer also how well real pages are read,
@@ -29,6 +30,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from bench_companion import bench_companion, bench_lists
+from bench_filing import bench_filing
 from bench_hostile import bench_hostile
 from bench_places import bench_places
 from bench_slips import bench_slips
@@ -248,7 +250,7 @@ def processor_time(command: list[str]) -> Callable[[], float]:
 
 
 BENCHES = {
-    "start": bench_start, "slips": bench_slips, "companion": bench_companion, "lists": bench_lists,
+    "start": bench_start, "slips": bench_slips, "companion": bench_companion, "lists": bench_lists, "filing": bench_filing,
     "shell": bench_shell, "waits": bench_waits, "extract": bench_extract, "view": bench_view,
     "places": bench_places, "templates": bench_templates, "hostile": bench_hostile,
 }  # fmt: skip

@@ -111,7 +111,7 @@ function fill_choice(select, options, chosen) {
 
 function show_fields(told, focused) {
   const lines = told.fields.filter((one) => one.key !== "title" && one.key !== told.own);
-  const folded = lines.filter((one) => !one.is_main && !(one.key in hand.values));
+  const folded = lines.filter((one) => !one.is_main && !one.proposal.length && !(one.key in hand.values));
   const shown = is_unfolded ? lines : lines.filter((one) => !folded.includes(one));
   const box = $("fields");
   const there = [...box.querySelectorAll("[data-key]")].map((one) => one.dataset.key).join();
@@ -132,8 +132,18 @@ function renew(box, line) {
   if (editor !== document.activeElement) editor.value = line.text;
   row.querySelector(".origin").textContent = line.letters;
   row.querySelector(".origin").title = line.origin;
-  row.querySelector(".below").textContent = line.problem;
+  row.querySelector(".below").replaceChildren(...below(line));
 }
+
+// why a value could not be had, or what is proposed from what was filed before
+function below(line) {
+  if (line.problem || !line.proposal.length || line.text || line.key in hand.values) return [line.problem];
+  const [value, reason] = line.proposal, take = made("button", { className: "quiet", textContent: value, title: "Ctrl+Space takes it" });
+  take.onclick = () => take_proposal(line);
+  return [take, ` ${reason}`];
+}
+
+const take_proposal = (line) => change(() => { hand.values[line.key] = line.proposal; }, true);
 
 function field(line) {
   const editor = line.is_long ? made("textarea", { value: line.text, rows: 2 })
@@ -145,7 +155,7 @@ function field(line) {
   const row = made("div", { className: "field" },
     made("span", { className: line.is_asked ? "name asked" : "name", textContent: line.label }), editor,
     made("span", { className: "origin", textContent: line.letters, title: line.origin }),
-    made("span", { className: line.problem ? "below problem" : "below", textContent: line.problem }));
+    made("span", { className: line.problem ? "below problem" : "below" }, ...below(line)));
   if (offered.length && editor.tagName === "INPUT") {
     const list = made("datalist", { id: `names-${line.key}` }, ...offered.map((value) => made("option", { value })));
     editor.setAttribute("list", list.id);
@@ -327,6 +337,12 @@ $("always").onclick = async () => {
   show_always(slip);
 };
 document.addEventListener("keydown", (event) => {
+  if (event.key === " " && event.ctrlKey && slip) {
+    event.preventDefault();
+    const open = slip.fields.filter((one) => one.proposal.length && !one.text && !(one.key in hand.values));
+    const focused = open.filter((one) => one.key === document.activeElement?.dataset?.key);
+    for (const line of focused.length ? focused : open) take_proposal(line);
+  }
   if (event.key === "Enter" && (event.ctrlKey || event.metaKey) && slip && !$("slip").hidden) {
     event.preventDefault();
     $(event.shiftKey ? "keep-next" : "keep").click();

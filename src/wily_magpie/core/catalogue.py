@@ -114,6 +114,12 @@ WINDOW_ACTS: tuple[Act, ...] = (
         "read-again", "Read the page again", "F5", where=CAPTURE, group="capture",
         about="Fill the slip anew from the page as it stands; what you typed stays",
     ),
+    act(
+        "take-proposals", "Take what is proposed", "Ctrl+Space", where=CAPTURE, group="capture",
+        about="Of the field that the keyboard is in, else of all: from what was filed before",
+    ),
+    act("empty-filing", "Forget what filing has learned", group="end",
+        about="Proposals for fields begin anew with what is kept from now on"),
     act("mark", "Mark what is chosen in the page", "Ctrl+M", where=CAPTURE, group="capture"),
     act("mark-as", "Mark as one of the kinds", where=CAPTURE),
     act(

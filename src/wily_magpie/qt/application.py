@@ -100,6 +100,8 @@ class Upkeep:
         self.watching = Watching(self.session.index_notes)
         self.watch()
         self.bridge.index_notes()
+        self.bridge.index_filing()
+        self.bridge.entries_changed.connect(lambda place, ids: self.bridge.index_filing(place, ids or None))
         self.bridge.do(Sweep())
 
     def watch(self) -> None:

@@ -1,6 +1,6 @@
 """The only way from a widget to the core: questions, commands and long work go off the thread, events come back as signals."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -179,6 +179,11 @@ class Bridge(QObject):
         """Brings the indexes of notes folders in step with their files, in the background."""
         if self.is_open:
             self._session.index_notes(key).add_done_callback(lambda ended: self.hand_over(ended, None, None))
+
+    def index_filing(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
+        """Brings what filing is reckoned from in step with the entries, in the background."""
+        if self.is_open and not self.overview.is_read_only:
+            self._session.index_filing(key, ids).add_done_callback(lambda ended: self.hand_over(ended, None, None))
 
     @property
     def folder(self) -> Path:

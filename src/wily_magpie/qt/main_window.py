@@ -132,6 +132,7 @@ class MainWindow(QMainWindow):
             self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
             lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
             self.ask_copy, self.open_restore, self.open_finder, self.close, self.lists.take_clipboard, self.lists.ask_files,
+            self.say,
         )  # fmt: skip
         bind_all(self.commands, self.bridge, self.stack, acts)
 
@@ -448,11 +449,7 @@ class MainWindow(QMainWindow):
 
     def place_at(self, at: QPoint) -> str:
         """The key of the place in the list of places that is under the mouse; "" where there is none."""
-        if self.stack.currentIndex() != SOURCES:
-            return ""
-        places = self.stack.sources.places
-        inside = places.mapFrom(self, at)
-        return places.place_at(inside) if places.rect().contains(inside) else ""
+        return self.stack.sources.places.place_at(self, at) if self.stack.currentIndex() == SOURCES else ""
 
     def _on_typed(self, text: str) -> None:
         if not text:

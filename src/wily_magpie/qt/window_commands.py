@@ -3,10 +3,12 @@
 from collections.abc import Callable
 from functools import partial
 
+from wily_magpie.core.commands.upkeep import EmptyFiling
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.kept import KeepAs
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.station_context import Buttons
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack
 
 
@@ -29,6 +31,7 @@ class WindowActs:
     quit: Callable[[], object]
     take_clipboard: Callable[[], object]
     ask_list: Callable[[], object]
+    say: Callable[[str, Buttons], object]
 
 
 def bind_all(commands: Commands, bridge: Bridge, stack: StationStack, acts: WindowActs) -> None:
@@ -55,6 +58,9 @@ def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
     commands.bind("restore", acts.open_restore, lambda: not bridge.overview.is_read_only)
     commands.bind("find", acts.open_finder)
     commands.bind("take-clipboard", acts.take_clipboard, lambda: not bridge.overview.is_read_only)
+    emptied = "What filing had learned is forgotten; it begins anew with what is kept from now on."
+    empty = lambda: bridge.do(EmptyFiling(), lambda _none: acts.say(emptied, ()))  # noqa: E731
+    commands.bind("empty-filing", empty, lambda: not bridge.overview.is_read_only)
     commands.bind("capture-list", acts.ask_list, lambda: not bridge.overview.is_read_only)
     commands.bind("quit", acts.quit)
 
@@ -85,6 +91,7 @@ def bind_capture(commands: Commands, stack: StationStack) -> None:
         lambda: stack.capture.model.keep_address(),
         lambda: stack.is_built(CAPTURE) and bool(stack.capture.address),
     )
+    commands.bind("take-proposals", lambda: stack.capture.card.fields.take_proposals(), has_slip)
     commands.bind("read-again", lambda: stack.capture.read_again.click(), may_read_again)
     commands.bind("mark", lambda: stack.capture.marking.mark_chosen(), may_read_again)
     commands.bind("mark-mode", lambda: stack.capture.marking.toggle(), may_read_again)

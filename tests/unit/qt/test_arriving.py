@@ -9,13 +9,16 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from conftest import HERON
-from driving import PATIENCE_MS
+from driving import PATIENCE_MS, open_page
 from wily_magpie.core.commands.capture import KeepAddress
 from wily_magpie.core.commands.entries import AddEntry
+from wily_magpie.core.commands.fields import AddField
 from wily_magpie.core.commands.lists import MakeList
 from wily_magpie.core.companion.door import visit_window
 from wily_magpie.core.companion.scheme import Visit
 from wily_magpie.core.entries.capture_list import ItemState
+from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.fields import Option, Value
 from wily_magpie.core.guard import GUARD
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
@@ -206,3 +209,42 @@ def test_a_page_for_later_is_filled_by_itself(qtbot: QtBot, window: MainWindow, 
 
     qtbot.waitUntil(lambda: title() == "Heron Mill turns again after ninety years", timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: [one.in_words for one in window.tray.lists] == ["1 kept"], timeout=PATIENCE_MS)
+
+
+def test_what_is_proposed_stands_in_grey_and_one_key_takes_it(
+    qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
+    options = tuple(Option(name) for name in ("law", "mill"))
+    session.do(AddField("collection:1", FieldPlan("chapter", "Chapter", "choice", options)))
+    for number in range(60):
+        topic = "law" if number % 2 else "mill"
+        host = "estuary-courier.example" if topic == "mill" else "court.example"
+        values: dict[str, Value] = {
+            "chapter": topic,
+            "address": f"http://{host}/{number}",
+            "authors": (f"{topic} {number % 5}",),
+        }
+        session.do(
+            AddEntry(
+                "collection:1",
+                f"{topic} {number}",
+                values,
+                f"{topic} wheel pond " * 9 if topic == "mill" else "charter court " * 9,
+            )
+        )
+    session.refresh_filing()
+    open_page(qtbot, window, HERON)
+    card = window.stack.capture.card
+    line = card.fields.lines["chapter"]
+    assert line.proposal
+    assert (line.proposal.value, line.editor.text()) == ("mill", "")
+    assert line.isVisibleTo(card)
+    assert "Ctrl+Space" in line.origin.text()
+    qtbot.keyClick(window, Qt.Key.Key_Space, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: line.editor.text() == "mill", timeout=PATIENCE_MS)
+    assert line.letters.text() == "lk"
+    assert card.slip
+    assert card.slip.proposals == {}
+    window.commands.bound["empty-filing"].run()
+    qtbot.waitUntil(lambda: "begins anew" in window.notice.text.text(), timeout=PATIENCE_MS)
+    assert session._library.filing.records() == []

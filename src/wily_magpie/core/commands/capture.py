@@ -1,6 +1,7 @@
 """Commands that keep what was captured: slips, addresses for later, pictures."""
 
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import field, replace
 from urllib.parse import unquote, urlsplit
 
@@ -10,12 +11,14 @@ from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.mark import alternative_of
+from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import DraftsChanged, Event, ListsChanged, PicturesKept
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import now
+from wily_magpie.core.queries.filing import FilingQueries
 from wily_magpie.core.templates.rules import SCREENSHOT
 from wily_magpie.core.templates.slip import Slip, habit_of, in_order
 from wily_magpie.core.templates.update import ChosenUpdate
@@ -40,7 +43,11 @@ class KeepSlip(StepCommand[Kept]):
         return f"{words[self.keep_as]} “{short(self.slip.draft().title)}”"
 
     def perform(self, library: Library, progress: Progress) -> Kept:
-        return replace(super().perform(library, progress), step=library.history.noted)
+        kept = replace(super().perform(library, progress), step=library.history.noted)
+        if self.keep_as is KeepAs.NEW:
+            with suppress(MagpieError):  # what is learned can be learned again
+                FilingQueries(library).learn(self.slip, library.place(kept.place), kept.entry_id)
+        return kept
 
     def do(self, library: Library, _progress: Progress) -> Kept:
         slip, place = self.slip, library.place(self.slip.place)

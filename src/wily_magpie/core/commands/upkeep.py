@@ -3,6 +3,7 @@
 from wily_magpie.core.commands.command import Command, Progress
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.query.nodes import Question
 
 
 @dataclass(frozen=True)
@@ -26,3 +27,17 @@ class ForgetSteps(Command[None]):
 
     def perform(self, library: Library, _progress: Progress) -> None:
         library.history.forget()
+
+
+@dataclass(frozen=True)
+class EmptyFiling(Command[None]):
+    """Forgets all that filing by what was filed before has learned; it begins anew with what is kept from now on. No step."""
+
+    def label(self, _library: Library) -> str:
+        return "Forget what filing has learned"
+
+    def perform(self, library: Library, _progress: Progress) -> None:
+        last = {
+            place.key: max(place.listing(Question()).ids, default=0) for place in library.places() if not place.is_away
+        }
+        library.filing.empty(last)

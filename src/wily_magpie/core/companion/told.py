@@ -37,7 +37,7 @@ def slip_told(
         "also": list(slip.also_matching)[:MOST_LINES],
         "place": slip.place,
         "places": [[place.key, place.name] for place in overview.places][:MOST_PLACES],
-        "fields": [field_told(line, names_for) for line in shown],
+        "fields": [{**field_told(line, names_for), "proposal": proposal_told(slip, line.field.key)} for line in shown],
         "own": own_words(slip),
         "marks": [mark.to_plain() for mark in slip.all_marks][:MOST_MARKS],
         "kinds": kinds_told(overview),
@@ -75,6 +75,12 @@ def field_told(line: SlipField, names_for: Callable[[str], Sequence[str]]) -> di
         "is_asked": line.is_question,
         "is_main": line.is_question or bool(line.problem) or kind.has_options or kind.is_people or is_of_page(line),
     }
+
+
+def proposal_told(slip: Slip, key: str) -> list[str]:
+    """What is proposed for a field, and why; nothing where nothing is."""
+    found = slip.proposals.get(key)
+    return [found.value, found.reason] if found is not None else []
 
 
 def is_of_page(line: SlipField) -> bool:

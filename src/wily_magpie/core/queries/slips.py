@@ -12,6 +12,7 @@ from wily_magpie.core.fields import KINDS
 from wily_magpie.core.pages.page import Finding, Reading
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.queries.filing import FilingQueries
 from wily_magpie.core.queries.place_plans import plan_for
 from wily_magpie.core.queries.templates import TemplateQueries
 from wily_magpie.core.templates.by_hand import ByHand
@@ -39,6 +40,7 @@ class SlipQueries:
     def __init__(self, library: Library, templates: TemplateQueries) -> None:
         self._library = library
         self.templates = templates
+        self.filing = FilingQueries(library)
 
     def slip(
         self,
@@ -50,13 +52,27 @@ class SlipQueries:
         *,
         is_habit: bool = False,
     ) -> Slip:
-        """The filled slip of a page, with the entry that is already kept from it, if any.
+        """The filled slip of a page, with the entry that is already kept from it, if any, and what is proposed for blank fields.
 
         Args:
             template, place: instead of those that match, and of those that the person chose; "" for these.
             hand: what a person did on a slip of the same page, which stays.
             is_habit: whether the place that was chosen last for the template is proposed.
         """
+        slip = self.without_proposals(reading, template, place, hand, screenshot, is_habit=is_habit)
+        return self.filing.with_candidates(slip)
+
+    def without_proposals(
+        self,
+        reading: Reading,
+        template: str = "",
+        place: str = "",
+        hand: ByHand = NOTHING,
+        screenshot: bytes = b"",
+        *,
+        is_habit: bool = False,
+    ) -> Slip:
+        """The same from the page and what is kept from it alone."""
         known = self.known_anywhere(reading.canonical)
         choice = self.template_for(reading, template or hand.template)
         place = place or hand.place

@@ -5,7 +5,7 @@ asks is given a reader, which cannot write.
 """
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from contextlib import suppress
 from pathlib import Path
@@ -188,6 +188,22 @@ class Session:
     def index_notes(self, key: str | None = None) -> "Future[int]":
         """The same in the background, on the indexer's lane."""
         return self.lanes.indexer.submit(self.refresh_notes, key)
+
+    def index_filing(self, key: str | None = None, ids: Sequence[int] | None = None) -> "Future[None]":
+        """Brings what filing is reckoned from in step with the entries, in the background.
+
+        Args:
+            key: of a place; None for all. ids: of those of its entries that changed; None: it is looked which are missing.
+        """
+        return self.lanes.indexer.submit(self.refresh_filing, key, ids)
+
+    def refresh_filing(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
+        """The same, waiting for it."""
+        filing = self.reader.slips.filing
+        for place in self._library.places():
+            if key in (None, place.key) and not place.is_away:
+                filing.refresh(place, ids)
+                filing.replay(place)
 
     def back_up(self, to: Path, progress: Progress = UNWATCHED) -> int:
         """Copies the library into a folder and checks the copy; how many files it has."""

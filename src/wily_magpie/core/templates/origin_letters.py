@@ -10,6 +10,7 @@ LETTERS = (
     ("chosen by you", "you"),
     (BY_TEMPLATE, "tpl"),
     ("the kept entry", "is"),
+    ("like ", "lk"),
     ("structured data", "ld"),
     ("microdata", "md"),
     ("citation tag", "cit"),
@@ -41,4 +42,6 @@ def letters_of(origin: str) -> str:
 def in_words(origin: str) -> str:
     """An origin as a line says it."""
     words = {TYPED: "typed", BY_TEMPLATE: "set by the template", "chosen by you": "chosen by you"}
+    if origin.startswith("like "):
+        return origin
     return words.get(origin, f"from {origin}") if origin else ""

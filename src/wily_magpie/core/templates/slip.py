@@ -9,6 +9,7 @@ from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.mark import Mark, as_markdown, in_page_order, with_mark
+from wily_magpie.core.entries.proposal import Proposal
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.page import CAME_LATE, Content, Finding, Reading
@@ -120,6 +121,8 @@ class Slip:
     """What keeping it would make that is not there yet."""
     lacks: tuple[Lack, ...] = ()
     notes: tuple[str, ...] = ()
+    candidates: tuple[Proposal, ...] = ()
+    """What could be proposed for its blank fields from entries that were filed before."""
     screenshot: bytes = field(default=b"", repr=False)
     """A picture of what is visible, PNG."""
 
@@ -143,6 +146,12 @@ class Slip:
     @property
     def title(self) -> str:
         return self.lines[0].text
+
+    @property
+    def proposals(self) -> dict[str, Proposal]:
+        """What is sure enough to be proposed, by the key of its field, where that is blank still."""
+        blank = {line.field.key for line in self.lines if not line.text and not line.is_typed}
+        return {one.key: one for one in self.candidates if one.is_sure and one.key in blank}
 
     def with_text(self, key: str, text: str, origin: str = TYPED) -> "Slip":
         """The slip with one value set by a person."""

@@ -35,6 +35,7 @@ from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.library.draft_store import DraftStore
+    from wily_magpie.core.places.library.filing_store import FilingStore
     from wily_magpie.core.places.library.list_store import ListStore
     from wily_magpie.core.places.notes.folder import NotesFolder
 
@@ -97,6 +98,8 @@ class Library:
         """Closes the files."""
         for notes in (*self.notes_by_id.values(), *self.retired):
             notes.close()
+        if "filing" in self.__dict__:
+            self.filing.close()
         self.database.close()
         self.held.let_go()
 
@@ -120,6 +123,18 @@ class Library:
     def collection(self, number: object, name: object, settings: object, layout: object) -> Collection:
         read = read_place_settings(str(settings))
         return Collection(self.context, int(str(number)), str(name), read, read_layout(str(layout)))
+
+    @cached_property
+    def filing(self) -> "FilingStore":
+        """What filing by what was filed before is reckoned from; made when it is first asked for."""
+        from wily_magpie.core.places.library.filing_store import FilingStore  # as below
+
+        return FilingStore(self.folder / "index")
+
+    @property
+    def has_filing(self) -> bool:
+        """Whether there is anything that filing could be reckoned from."""
+        return not self.is_read_only and (self.folder / "index" / "filing.sqlite").exists()
 
     @cached_property
     def lists(self) -> "ListStore":

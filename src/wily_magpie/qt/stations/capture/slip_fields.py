@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.slip import Slip, SlipField
@@ -84,6 +84,7 @@ class SlipFields(QWidget):
         else:
             for line in slip.lines:
                 self.lines[line.field.key].show_line(line)
+        self.propose()
         self.fold()
 
     def show_new_key(self, *, can_be_named: bool) -> None:
@@ -121,9 +122,26 @@ class SlipFields(QWidget):
         self.more.setText(f"+ {len(folded)} more: {named}".replace("&", "&&"))
         self.more.setToolTip(", ".join(folded))
 
+    def propose(self) -> None:
+        """Shows in each blank line what is proposed for it."""
+        proposals = self.slip.proposals if self.slip is not None else {}
+        for key, line in self.lines.items():
+            line.propose(proposals.get(key))
+
+    def take_proposals(self) -> int:
+        """Takes what is proposed for the line that the keyboard is in, else all that is proposed; how many that were."""
+        focused = next(
+            (line for line in self.lines.values() if line.isAncestorOf(QApplication.focusWidget() or self)), None
+        )
+        if focused is not None and focused.take_proposal():
+            return 1
+        return sum(line.take_proposal() for line in list(self.lines.values()))
+
     def is_folded(self, line: SlipField) -> bool:
         """Whether a line is out of sight: blank and left alone, or hidden by the template."""
         key = line.field.key
+        if self.slip is not None and key in self.slip.proposals:
+            return False
         named = self.slip.named_keys if self.slip is not None else ()
         if line.is_typed or line.problem or line.is_question or key in (self.entered, *self.usual, *named):
             return False
@@ -136,7 +154,9 @@ class SlipFields(QWidget):
 
     def show_line(self, line: SlipField) -> None:
         """Shows one line anew."""
-        self.lines[line.field.key].show_line(line)
+        shown = self.lines[line.field.key]
+        shown.show_line(line)
+        shown.propose(self.slip.proposals.get(line.field.key) if self.slip is not None else None)
 
     def enter(self, key: str) -> SlipLine:
         """Puts the keyboard into a line, which is in sight from now on."""

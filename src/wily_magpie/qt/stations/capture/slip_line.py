@@ -4,8 +4,19 @@ from functools import partial
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics, QTextCursor
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
+from wily_magpie.core.entries.proposal import Proposal
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.origin_letters import in_words, letters_of
 from wily_magpie.core.templates.slip import SlipField
@@ -42,6 +53,7 @@ class SlipLine(QWidget):
         self.setObjectName("slipline")
         self.setAcceptDrops(True)
         self.field, self.key = line.field, line.field.key
+        self.proposal: Proposal | None = None
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
@@ -120,6 +132,28 @@ class SlipLine(QWidget):
             more.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self.others.addWidget(more)
         self.show_origin(line)
+
+    def propose(self, proposal: Proposal | None) -> None:
+        """Shows what is proposed for a blank line, in grey; a click below it, or Ctrl+Space, takes it."""
+        self.proposal = proposal
+        inner = self.editor.focusProxy()
+        if isinstance(inner, QComboBox) and inner.isEditable():
+            inner = inner.lineEdit()
+        if isinstance(inner, QLineEdit | QPlainTextEdit | QComboBox):
+            inner.setPlaceholderText(proposal.value if proposal is not None else "")
+        if proposal is None:
+            return
+        self.letters.setText("lk")
+        self.letters.setToolTip(f"proposed: {proposal.reason}")
+        self.origin.setText(f"proposed: {proposal.reason}. Ctrl+Space takes it.")
+        self.others.insertWidget(0, self.other_value(Finding(self.key, proposal.value, proposal.reason)))
+
+    def take_proposal(self) -> bool:
+        """Takes what is proposed; whether there was anything."""
+        if self.proposal is None:
+            return False
+        self.chosen.emit(self.key, self.proposal.value, self.proposal.reason)
+        return True
 
     def other_value(self, other: Finding) -> QToolButton:
         """Another value that the page offers, to be taken by a click."""

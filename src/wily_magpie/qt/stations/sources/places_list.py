@@ -85,9 +85,10 @@ class PlacesList(QTreeWidget):
         item = self.currentItem()
         return str(item.data(0, PLACE_ROLE) or "") if item else ""
 
-    def place_at(self, at: QPoint) -> str:
-        """The key of the place that stands there; "" where none does."""
-        item = self.itemAt(at)
+    def place_at(self, window: QWidget, at: QPoint) -> str:
+        """The key of the place that stands at a point of the window; "" where none does."""
+        inside = self.mapFrom(window, at)
+        item = self.itemAt(inside) if self.rect().contains(inside) else None
         return str(item.data(0, PLACE_ROLE) or "") if item is not None else ""
 
     def chosen_view(self) -> View | None:
