@@ -18,6 +18,16 @@ from wily_magpie.core.session.session import Session
 from wily_magpie.demo.server import StandInWeb
 
 PAGE = "http://slow-letters.example/essays/the-mill-at-night"
+CHOOSE = """new Promise((go) => {
+  const look = () => {
+    const found = document.querySelectorAll("p")[1];
+    if (!found) return setTimeout(look, 50);
+    getSelection().selectAllChildren(found);
+    go(1);
+  };
+  setTimeout(look, 1500);
+})"""
+"""Chooses a passage, once the page's script has brought it."""
 SIZE = "1000x800x24"
 
 
@@ -46,7 +56,7 @@ def shoot(session: Session, to: Path) -> None:
         door = Door(desk.answer)
         try:
             browser.open(PAGE)
-            browser.in_page("getSelection().selectAllChildren(document.querySelector('article p, main p, p, body'))")
+            browser.in_page(CHOOSE)
             browser.press()
             browser.in_slip(WHEN_SHOWN)
             browser.in_slip("await new Promise((go) => setTimeout(go, 800))")
