@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.companion import desktop
@@ -35,6 +36,7 @@ class CompanionPart(QWidget):
         self.install.clicked.connect(self.set_up)
         self.attempt.clicked.connect(self.try_it)
         for button in (self.install, self.attempt):
+            button.setAutoDefault(False)  # Enter in a setting is no press of it
             buttons.addWidget(button)
         buttons.addStretch(1)
         column.addLayout(buttons)
@@ -62,11 +64,12 @@ class CompanionPart(QWidget):
         if one["called"]:
             said = f"connected, called last on {one['called'][:16].replace('T', ' ')} UTC (companion {one['version']})"
         elif one["is_set_up"]:
-            steps = " ".join(f"{number}. {step}." for number, step in enumerate(one["steps"], 1))
+            steps = " ".join(f"{number}. {step.rstrip('.')}." for number, step in enumerate(one["steps"], 1))
             said = f"ready on this side, and has not called yet. In {one['name']}: {steps}"
         else:
             said = one["fault"]
         row = WrappedLabel(f"{one['name']}: {said}")
+        row.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         row.setAccessibleName(f"{one['name']} and the companion")
         return row
 

@@ -172,6 +172,8 @@ class ListPage(QDialog):
         self.stop.clicked.connect(lambda: desk.bridge.stop_list(number))
         self.show_entry.clicked.connect(lambda: self.open_row(self.table.currentRow(), 0))
         buttons = QHBoxLayout()
+        for button in (self.go_on, self.stop, self.again, self.engine, self.show_entry):
+            button.setAutoDefault(False)  # Enter in the table is no press of it
         for button in (self.go_on, self.stop, self.again, self.engine):
             buttons.addWidget(button)
         buttons.addStretch(1)

@@ -23,6 +23,7 @@ from wily_magpie.core.guard import GUARD
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.application import open_door
+from wily_magpie.qt.companion_part import CompanionPart
 from wily_magpie.qt.list_pages import ListPage, ListStartPage
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.single_instance import SingleInstance
@@ -248,3 +249,32 @@ def test_what_is_proposed_stands_in_grey_and_one_key_takes_it(
     window.commands.bound["empty-filing"].run()
     qtbot.waitUntil(lambda: "begins anew" in window.notice.text.text(), timeout=PATIENCE_MS)
     assert session._library.filing.records() == []
+
+
+def test_the_settings_tell_of_the_companion_and_set_it_up_by_a_click_alone(
+    qtbot: QtBot, window: MainWindow, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    for name, where in {
+        "HOME": "",
+        "XDG_DATA_HOME": "data",
+        "XDG_STATE_HOME": "state",
+        "XDG_CONFIG_HOME": "config",
+    }.items():
+        monkeypatch.setenv(name, str(tmp_path / "home" / where))
+    (tmp_path / "home" / "config" / "chromium").mkdir(parents=True)
+    window.commands.bound["settings"].run()
+    part = window.page.findChild(CompanionPart)
+    assert isinstance(part, CompanionPart)
+    qtbot.waitUntil(lambda: part.install.text() == "Set it up" and part.rows.count() > 0, timeout=PATIENCE_MS)
+    editor = next(iter(window.page.editors.values()))  # type: ignore[attr-defined]
+    qtbot.keyClick(editor.focusProxy() or editor, Qt.Key.Key_Return)
+    window.commands.bound["settings"].run()
+    part = window.page.findChild(CompanionPart)
+    assert isinstance(part, CompanionPart)
+    there = tmp_path / "home" / "config" / "chromium" / "NativeMessagingHosts" / "example.wily_magpie.json"
+    assert not there.exists()
+    qtbot.mouseClick(part.install, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: part.install.text() == "Set it up anew", timeout=PATIENCE_MS)
+    assert there.exists()
+    qtbot.mouseClick(part.attempt, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: part.told.text().startswith("It answers within"), timeout=PATIENCE_MS)
