@@ -192,7 +192,7 @@ class StepsPage(QDialog):
         at = self.table.currentRow()
         self.table.setRowCount(len(steps))
         for row, step in enumerate(steps):
-            by = {"window": "a window", "shell": "the shell"}.get(step.origin, step.origin)
+            by = {"window": "a window", "shell": "the shell", "companion": "a browser"}.get(step.origin, step.origin)
             for column, text in enumerate((step.label, step.at[:16].replace("T", " "), by, STATES[step.state])):
                 item = QTableWidgetItem(text)
                 item.setToolTip(text)
