@@ -76,8 +76,12 @@ def forget_scheme() -> None:
         lines = path.read_text("utf-8").splitlines(keepends=True)
         ours = f"x-scheme-handler/{SCHEME}={NAME}.desktop"
         left = [line for line in lines if line.strip().rstrip(";") != ours]
-        if left != lines:
+        if left == lines:
+            return
+        if any(line.strip() and not line.startswith("[") for line in left):
             path.write_text("".join(left), "utf-8")
+        else:  # it was there for our scheme alone
+            path.unlink()
 
 
 def tell(program: str, *words: str) -> None:
