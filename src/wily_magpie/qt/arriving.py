@@ -41,7 +41,7 @@ class Arriving:
         if given.files:
             self.take_files(given.files, place)
         elif len(given.addresses) > 1 or (given.addresses and place):
-            self.take_listed("\n".join(address for address, _ in given.addresses), place)
+            self.show_list(addresses_in("\n".join(address for address, _ in given.addresses)), place)
         elif given.addresses:
             self.open_one(given.addresses[0][0])
         elif given.text.strip() or given.html:
@@ -56,12 +56,10 @@ class Arriving:
         Args:
             only_lists: whether anything else is left to others.
         """
-        from wily_magpie.core.exchange.addresses import addresses_in_text  # not at a start
-
-        found = addresses_in_text(text)
+        found = addresses_in(text)
         words = len(text.split())
         if len(found.addresses) > 1 and words < 4 * len(found.addresses):
-            self.open_list(f"{len(found.addresses)} addresses from a text", found, "")
+            self.show_list(found)
         elif only_lists:
             return False
         elif len(found.addresses) == 1 and words == 1:
@@ -70,13 +68,10 @@ class Arriving:
             self.open_snippet(text, html, source)
         return True
 
-    def take_listed(self, text: str, place: str) -> None:
-        """Shows a text of addresses as a list."""
-        from wily_magpie.core.exchange.addresses import addresses_in_text  # not at a start
-
-        found = addresses_in_text(text)
+    def show_list(self, found: "UnderstoodList", place: str = "") -> None:
+        """Shows addresses as a list."""
         many = f"{len(found.addresses)} addresses" if len(found.addresses) != 1 else "One address"
-        self.open_list(many, found, place)
+        self.open_list(f"{many} from a text", found, place)
 
     def take_files(self, paths: Sequence[Path], place: str = "") -> None:
         """Takes files: lists of addresses, e-mails, mailboxes, folders of them, or files that a slip is filled from.
@@ -94,3 +89,10 @@ class Arriving:
 
         name = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
         self.bridge.ask(lambda _reader: understood_files(paths), done, self.complain)
+
+
+def addresses_in(text: str) -> "UnderstoodList":
+    """The addresses of a text."""
+    from wily_magpie.core.exchange.addresses import addresses_in_text  # not at a start
+
+    return addresses_in_text(text)

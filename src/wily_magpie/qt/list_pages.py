@@ -181,7 +181,7 @@ class ListPage(QDialog):
         column.addLayout(foot_of(self, self.show_entry))
         self.resize(860, 620)
         desk.bridge.lists_changed.connect(self.take)
-        desk.bridge.job_changed.connect(lambda _number: self.ask_whole())
+        desk.bridge.job_changed.connect(self.ask_whole)
         self.refresh()
 
     def refresh(self) -> None:
@@ -189,12 +189,16 @@ class ListPage(QDialog):
         self.desk.bridge.ask(lambda reader: reader.lists.items(self.number), self.show_items)
         self.ask_whole()
 
-    def ask_whole(self) -> None:
-        """Asks how far it is as a whole."""
+    def ask_whole(self, _job: int = 0) -> None:
+        """Asks how far it is as a whole; a page that was closed asks nothing any more."""
+        if self.isHidden() and self.items:
+            return
         self.desk.bridge.ask(lambda reader: reader.lists.find(self.number), self.show_whole)
 
     def take(self, number: int, items: Sequence[ListItem]) -> None:
         """Some of it changed."""
+        if self.isHidden():
+            return
         if number == self.number and items:
             for item in items:
                 self.items[item.position] = item

@@ -6,8 +6,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
-from wily_magpie.core.commands.lists import WaitAgain
-from wily_magpie.core.entries.capture_list import ItemState
 from wily_magpie.qt.arriving import Arriving
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.notify import notify
@@ -41,7 +39,7 @@ class Lists:
         window: QWidget,
     ) -> None:
         self.desk, self.open_one, self.window = desk, open_one, window
-        self.soon, self.again = timer(window, self.fill_later), timer(window, self.try_later)
+        self.soon, self.again = timer(window, self.fill_later), timer(window, self.fill_later)
         desk.bridge.lists_changed.connect(lambda number, _items: self.soon.start(SOON_MS) if not number else None)
         self.arriving = Arriving(desk.bridge, open_one, self.show_start, open_snippet, desk.complain)
 
@@ -100,21 +98,9 @@ class Lists:
         if not self.desk.overview.is_read_only:
             self.desk.bridge.ask(lambda reader: reader.lists.all(), told)
 
-    def try_later(self) -> None:
-        """Tries those of them once more that could not be had: there may be a network by now."""
-
-        def told(lists: "Sequence[CaptureList]") -> None:
-            for one in lists:
-                if one.wanted.is_later and one.counts.get(ItemState.FAILED):
-                    self.desk.bridge.do(WaitAgain(one.id), lambda _count: self.fill_later())
-
-        if not self.desk.overview.is_read_only:
-            self.desk.bridge.ask(lambda reader: reader.lists.all(), told)
-
     def say_interrupted(self) -> None:
         """Says which list was interrupted when the program ended; what is kept for later goes on by itself."""
         self.fill_later()
-        self.try_later()
 
         def told(lists: "Sequence[CaptureList]") -> None:
             left = [

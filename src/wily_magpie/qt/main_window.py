@@ -446,6 +446,8 @@ class MainWindow(QMainWindow):
         place = self.place_at(event.position().toPoint())
         if self.lists.arriving.take(from_mime(data), place):
             event.acceptProposedAction()
+        else:
+            self.say("There is nothing in it that could be captured: drop a link, files or a text.", ())
 
     def place_at(self, at: QPoint) -> str:
         """The key of the place in the list of places that is under the mouse; "" where there is none."""

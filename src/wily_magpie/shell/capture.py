@@ -93,7 +93,7 @@ def wanted_of(args: argparse.Namespace) -> Wanted:
             raise UserError("bad-set", f"“{one}” is not FIELD=VALUE.", "Write it like status=read.")
         values.append((key, value))
     marks = [Mark(text) for text in args.mark]
-    return Wanted(args.template, args.to, values, marks, args.replies, args.update)
+    return Wanted(args.template, args.to, values, marks, args.replies, args.update, args.lenient)
 
 
 def capture(session: Session, given: str, address: str, wanted: Wanted) -> dict[str, object]:
@@ -107,6 +107,7 @@ def capture(session: Session, given: str, address: str, wanted: Wanted) -> dict[
     for failure in done.failures:
         say(failure)
     message = f"{len(done.failures)} pictures could not be kept." if done.failures else ""
+    message = f"{done.left_out} {message}".strip()
     if kept.status == "known":
         when = f" on {slip.known_when}" if slip.known_when else ""
         message = f"Kept already{when}; --update writes it anew."

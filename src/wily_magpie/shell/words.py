@@ -93,7 +93,7 @@ WORDS = (
         Argument(("--to",), "instead of the place that the template names", metavar="PLACE", default=""),
         Argument(("--set",), "may be given several times", metavar="FIELD=VALUE", count="append", default=()),
         Argument(("--mark",), "mark a passage; may be given several times", metavar="TEXT", count="append", default=()),
-        REPLIES, ADDRESS, LIVE,
+        Argument(("--lenient",), "leave out values of fields that a place does not have, and say so", "flag"), REPLIES, ADDRESS, LIVE,
         Argument(("--update",), "write a page that is already kept into its entry again", "flag"),
     ),
     word(

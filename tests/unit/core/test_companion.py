@@ -150,6 +150,18 @@ def test_pictures_come_along_as_bytes_and_the_others_are_fetched(
     assert session.reader.entries.has_icon("estuary-courier.example"), "what did not come along is fetched"
 
 
+def test_pictures_of_a_page_that_is_forgotten_meanwhile_are_fetched(
+    desk: CompanionDesk, session: Session, fetcher: Fetcher, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("wily_magpie.core.companion.desk.MOST_OPEN", 1)
+    slip = handed(desk, fetcher)
+    assert said(desk, "keep", capture=slip["capture"], hand=slip["hand"], **{"as": "new"})["ok"]
+    handed(desk, fetcher, "http://slow-letters.example/essays/the-mill-at-night")
+    assert said(desk, "fill", capture=slip["capture"], hand=slip["hand"])["error"] == "capture-gone"
+    desk.close(10)
+    assert session.reader.entries.picture(PICTURE)
+
+
 def test_marks_go_into_the_entry_that_is_there(desk: CompanionDesk, fetcher: Fetcher) -> None:
     assert said(desk, "mark", address=HERON, put=[{"exact": "the wheel"}])["error"] == "not-known"
     slip = handed(desk, fetcher)

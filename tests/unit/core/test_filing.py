@@ -90,6 +90,8 @@ def test_it_is_silent_with_few_entries_and_can_be_emptied(filed: Session) -> Non
     filed.refresh_filing()
     assert filed._library.filing.documents(PLACE) == []
     assert slip_of(filed, page_of("law")) == {}
+    filed.refresh_filing(PLACE, [1, 2, 3])
+    assert filed._library.filing.documents(PLACE) == [], "also where an entry from before is changed"
     session_places = filed._library.place(PLACE)
     filed.do(AddEntry(PLACE, "law again", {"chapter": "law"}, text_of("law", random.Random(5))))
     filed.refresh_filing()

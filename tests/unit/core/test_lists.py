@@ -278,9 +278,9 @@ def test_what_is_kept_by_its_address_alone_is_filled_when_there_is_a_network(ses
     assert (later.label, later.wanted.is_later, later.left) == ("Kept for later", True, 2)
     ListRun(session, later.id, later.wanted, pause_s=0.0).run()
     first, second = session.reader.lists.items(later.id)
-    assert (first.state, second.said) == (ItemState.FAILED, "It was taken back.")
+    assert (first.state, second.said) == (ItemState.WAITING, "It was taken back.")
+    assert "It is tried again." in first.said
     session.fetcher.proxy_for = way
-    session.do(WaitAgain(later.id))
     ListRun(session, later.id, later.wanted, pause_s=0.0).run()
     entry = session.reader.entries.entry(kept.place, kept.entry_id)
     assert entry

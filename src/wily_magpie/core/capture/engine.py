@@ -26,6 +26,9 @@ def by_engine(counter: Counter, item: ListItem, wanted: ListWanted) -> ListItem:
     words = [sys.executable, "-m", "wily_magpie", "--library", str(counter.folder), "capture", "--live", item.address]
     for option, value in (("--template", wanted.template), ("--to", wanted.place)):
         words += [option, value] if value else []
+    for key, text in wanted.values:
+        words += ["--set", f"{key}={text}"]
+    words += ["--lenient", *(["--update"] if wanted.is_later else [])]
     try:
         ended = subprocess.run(words, capture_output=True, text=True, timeout=LONGEST_S, check=False)  # noqa: S603 - our own
         told = json.loads(ended.stdout.splitlines()[-1])

@@ -21,6 +21,10 @@ from wily_magpie.core.templates.slip import KnownEntry
 
 HOSTS_AT_A_TIME, PAUSE_S = 4, 0.5
 LONGEST_PATIENCE_S, MOST_TRIES = 120.0, 3
+NO_NETWORK = ("no-host", "no-answer", "no-connection", "refused")
+"""Failures of addresses that are kept for later which may be over when there is a network."""
+LATER_ON = -1.0
+"""Instead of seconds of patience: not in this run any more."""
 NOT_TYPED = "list:"
 """Who leads to an address of a list: nobody typed it, so that it may not be of this machine or the local network."""
 
@@ -108,17 +112,18 @@ class ListRun:
         self.told(replace(item, state=ItemState.READING))
         ended, patience = self.captured(item)
         with self.turn:
-            self.rests_until[host] = time.monotonic() + max(self.pause_s, patience)
+            self.rests_until[host] = time.monotonic() + max(self.pause_s, 0.0 if patience == LATER_ON else patience)
             self.busy.discard(host)
-            if ended.state is ItemState.WAITING:
-                if self.is_cancelled():
-                    return
+            is_left = ended.state is ItemState.WAITING and (patience == LATER_ON or self.is_cancelled())
+            if is_left:
+                self.turn.notify_all()
+            elif ended.state is ItemState.WAITING:
                 self.waiting[host].appendleft(ended)
             else:
                 self.done += 1
             self.turn.notify_all()
         self.told(ended)
-        if ended.state is not ItemState.WAITING:
+        if ended.state is not ItemState.WAITING or patience == LATER_ON:
             self.counter.do(NoteItems(self.number, (ended,)))
             with self.turn:
                 done = self.done
@@ -132,6 +137,8 @@ class ListRun:
         except PageFailure as error:
             if error.slug == "cancelled":
                 return replace(item, state=ItemState.WAITING), 0.0
+            if self.wanted.is_later and error.slug in NO_NETWORK:
+                return replace(item, state=ItemState.WAITING, said=f"{error.message} It is tried again."), LATER_ON
             patience = error.retry_after_s
             tries = self.tries[item.position] = self.tries.get(item.position, 0) + 1
             if 0.0 < patience <= LONGEST_PATIENCE_S and tries < MOST_TRIES:

@@ -59,7 +59,7 @@ class Front(Protocol):
         """Shows an entry."""
 
 
-@dataclasses.dataclass
+@dataclasses.dataclass(eq=False)
 class OpenPage:
     """A page that was handed over, with its slip as it is by now."""
 
@@ -94,6 +94,8 @@ class CompanionDesk:
         self.pages: OrderedDict[str, OpenPage] = OrderedDict()
         self.gatherings: OrderedDict[str, Gathering] = OrderedDict()
         self.browser = ""
+        self.waiting: list[OpenPage] = []
+        """Pages whose pictures the companion may still hand over."""
         self.fetching: list[Job] = []
         self.answers: Mapping[str, Callable[[dict[str, Any]], dict[str, Any]]] = {
             "hello": self.hello, "piece": self.piece, "fetch": self.fetch, "fill": self.fill, "keep": self.keep,
@@ -121,11 +123,9 @@ class CompanionDesk:
     def close(self, patience_s: float = 0.0) -> None:
         """Fetches the pictures that are still waited for; waits for all of them as long as one has patience."""
         with self.lock:
-            waiting = [(number, one) for number, one in self.pages.items() if one.timer is not None]
-        for number, one in waiting:
-            if one.timer is not None:
-                one.timer.cancel()
-            self.fetch_pictures(number, {})
+            waiting = list(self.waiting)
+        for one in waiting:
+            self.fetch_pictures(one, {})
         futures.wait([job.future for job in self.fetching], patience_s)
 
     # what it is told first
@@ -213,9 +213,8 @@ class CompanionDesk:
         return {"capture": name, "is_draft": draft is not None, **self.told(slip)}
 
     def forget_oldest(self) -> None:
-        """One page too many is open; pictures that are waited for are still fetched by its timer."""
-        idle = next((name for name, one in self.pages.items() if one.timer is None), next(iter(self.pages)))
-        del self.pages[idle]
+        """One page too many is open; pictures that are waited for are fetched all the same."""
+        self.pages.popitem(last=False)
 
     def filled(self, reading: Reading, hand: ByHand, screenshot: bytes) -> Slip:
         """A filled slip; a template and a place that are gone by now are said."""
@@ -281,9 +280,7 @@ class CompanionDesk:
             page.slip, page.kept = slip, kept
         entries = self.session.reader.entries
         wants = [one for one in run.wanted_pictures(slip)[0] if entries.picture(one) is None]
-        page.timer = threading.Timer(PICTURES_WAIT_S, self.fetch_pictures, (given["capture"], {}))
-        page.timer.daemon = True
-        page.timer.start()
+        self.wait_for_pictures(page)
         self.session.publish(KeptOutside(kept, self.browser))
         return {"kept": kept_told(kept), "library": self.library, "wants": wants}
 
@@ -295,18 +292,25 @@ class CompanionDesk:
             picture = handed_picture(one)
             if picture is not None:
                 there[picture.address] = picture
-        if page.timer is not None:
-            page.timer.cancel()
-            self.fetch_pictures(given["capture"], there)
+        self.fetch_pictures(page, there)
         return {"taken": len(there)}
 
-    def fetch_pictures(self, name: str, there: Mapping[str, FetchedPicture]) -> None:
-        """Keeps the pictures of a page, in the tray."""
+    def wait_for_pictures(self, page: OpenPage) -> None:
+        """Gives the companion a while to hand over the pictures of a page that is kept."""
+        page.timer = threading.Timer(PICTURES_WAIT_S, self.fetch_pictures, (page, {}))
+        page.timer.daemon = True
         with self.lock:
-            page = self.pages.get(name)
-            if page is None or page.kept is None or page.timer is None:
+            self.waiting.append(page)
+        page.timer.start()
+
+    def fetch_pictures(self, page: OpenPage, there: Mapping[str, FetchedPicture]) -> None:
+        """Keeps the pictures of a page, in the tray; once, whoever comes first."""
+        with self.lock:
+            if page not in self.waiting or page.kept is None or page.timer is None:
                 return
-            page.timer = None
+            self.waiting.remove(page)
+            page.timer.cancel()
+            self.fetching = [job for job in self.fetching if not job.is_over]
         slip, kept = page.slip, page.kept
 
         def work(job: Job) -> None:

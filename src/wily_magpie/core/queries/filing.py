@@ -1,6 +1,7 @@
 """What is proposed for a slip from entries that were filed before, and what is learned when it is kept."""
 
-from collections.abc import Mapping, Sequence
+import time
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -10,7 +11,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.proposal import Proposal
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.places.api import Place
-from wily_magpie.core.places.library.filing_store import Document
+from wily_magpie.core.places.library.filing_store import MOST_DOCUMENTS, Document
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.templates.slip import Slip
 
@@ -20,7 +21,8 @@ if TYPE_CHECKING:
     from wily_magpie.core.filing.words import Documents
 
 MOST_OF_HOST, LEAST_LIKENESS, GROWN_BY = 60, 0.05, 1.15
-BATCH, REPLAYED, GROWN = 200, 300, 10
+BATCH, REPLAYED, GROWN = 20, 300, 10
+MOST_AT_ONCE, GIVE_WAY_S = 200, 0.01
 
 
 @dataclass(frozen=True)
@@ -68,11 +70,12 @@ class FilingQueries:
 
     def fitted(self) -> "Certainty | None":
         """The program's own record, fitted anew when it grew by a seventh."""
-        records = self._library.filing.records()
-        if self.certainty is None or len(records) >= self.fitted_with * GROWN_BY or len(records) < self.fitted_with:
+        store = self._library.filing
+        count = store.count_of_records()
+        if self.certainty is None or count >= self.fitted_with * GROWN_BY or count < self.fitted_with:
             from wily_magpie.core.filing.certainty import Certainty  # as above
 
-            self.certainty, self.fitted_with = Certainty.of(records), len(records)
+            self.certainty, self.fitted_with = Certainty.of(store.records()), count
         return self.certainty
 
     def candidates(
@@ -141,38 +144,48 @@ class FilingQueries:
         self._library.filing.add_records(records)
         self._library.filing.put(place.key, [document_of(place, entry)])
 
-    def refresh(self, place: Place, ids: Sequence[int] | None = None) -> None:
-        """Brings the documents of a place in step with its entries.
+    def refresh(
+        self, place: Place, ids: Sequence[int] | None = None, is_over: Callable[[], bool] = lambda: False
+    ) -> None:
+        """Brings the documents of a place in step with its entries; other threads are let go on in between.
 
         Args:
-            ids: of those that changed; None: it is looked which are missing, and which are gone.
+            ids: of those that changed; None, or more than a few: it is looked which are missing, and which are gone.
+            is_over: asked in between, whether to end.
         """
         store = self._library.filing
-        if ids is None:
+        after = store.emptied(place.key)
+        if ids is None or len(ids) > MOST_AT_ONCE:
             from wily_magpie.core.query.nodes import Question  # seldom needed
 
-            after = store.emptied(place.key)
-            there = {place.owner_of(one): one for one in place.listing(Question()).ids if one > after}
+            latest = sorted(one for one in place.listing(Question()).ids if one > after)[-MOST_DOCUMENTS:]
+            there = {place.owner_of(one): one for one in latest}
             known = store.owners(place.key)
             store.remove(place.key, sorted(known - there.keys()))
             ids = sorted(one for owner, one in there.items() if owner not in known)
+        ids = [one for one in ids if one > after]
         for at in range(0, len(ids), BATCH):
+            if is_over():
+                return
+            time.sleep(GIVE_WAY_S if at else 0)
             found = [place.entry(one) for one in ids[at : at + BATCH]]
             store.put(place.key, [document_of(place, one) for one in found if one is not None])
 
-    def replay(self, place: Place) -> None:
+    def replay(self, place: Place, is_over: Callable[[], bool] = lambda: False) -> None:
         """Learns how sure proposals are from entries that were there before: each is proposed for from those before it.
 
         It is done anew, now and then, as long as the record is too short to say anything.
         """
         from wily_magpie.core.filing.certainty import LEAST_RECORDS  # as above
 
-        shelf = self.shelf(place)
         store = self._library.filing
-        has_grown = shelf is not None and len(shelf.documents) >= self.replayed.get(place.key, 0) + GROWN
-        if shelf is None or not has_grown or len(store.records()) >= LEAST_RECORDS:
+        count = store.count_of_documents(place.key)
+        if count < self.replayed.get(place.key, 0) + GROWN or store.count_of_records() >= LEAST_RECORDS:
             return
-        self.replayed[place.key] = len(shelf.documents)
+        self.replayed[place.key] = count
+        shelf = self.shelf(place)
+        if shelf is None:
+            return
         fields = [one for one in place.fields if is_filed(one)]
         begin = max(1, len(shelf.documents) - REPLAYED)
         records = []
@@ -182,11 +195,13 @@ class FilingQueries:
             entry = entries.get(one.owner)
             if entry is None:
                 continue
+            if is_over():
+                return
             for found in self.candidates(place, fields, one.host, one.people, one.vector, at):
                 values = values_of(next(field for field in fields if field.key == found.key), entry)
                 if values:
                     records.append((found.features, found.value in values))
-        if len(records) > len(store.records()):
+        if len(records) > store.count_of_records():
             store.replace_records(records)
 
 

@@ -59,20 +59,6 @@ class SlipQueries:
             hand: what a person did on a slip of the same page, which stays.
             is_habit: whether the place that was chosen last for the template is proposed.
         """
-        slip = self.without_proposals(reading, template, place, hand, screenshot, is_habit=is_habit)
-        return self.filing.with_candidates(slip)
-
-    def without_proposals(
-        self,
-        reading: Reading,
-        template: str = "",
-        place: str = "",
-        hand: ByHand = NOTHING,
-        screenshot: bytes = b"",
-        *,
-        is_habit: bool = False,
-    ) -> Slip:
-        """The same from the page and what is kept from it alone."""
         known = self.known_anywhere(reading.canonical)
         choice = self.template_for(reading, template or hand.template)
         place = place or hand.place
@@ -94,7 +80,7 @@ class SlipQueries:
         here = next((one for one in known if one.place == slip.place), None)
         slip = replace(slip, elsewhere=tuple(one for one in known if one is not here))
         if here is None:
-            return slip
+            return self.filing.with_candidates(slip)
         return with_known(slip, here.entry, self._library.marks.of(here.place, target.owner_of(here.entry.id)))
 
     def restored(self, reading: Reading, hand: ByHand, screenshot: bytes = b"") -> Slip:

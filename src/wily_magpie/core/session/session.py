@@ -64,6 +64,7 @@ class Session:
         self.reader = Reader(self._library)
         self.listeners: list[Callable[[Event], None]] = []
         self.lanes = Lanes()
+        self.is_closing = False
         self.jobs = Jobs(lambda number: self.publish(JobChanged(number)))
         self.looking = threading.RLock()
         self.seen, self.overview = Seen(), Overview(is_read_only=is_read_only)
@@ -77,6 +78,7 @@ class Session:
         """Stops the jobs, does the changes that still wait, and closes the library."""
         if self.neighbours is not None:
             self.neighbours.close()
+        self.is_closing = True
         self.jobs.close()
         self.lanes.close()
         self._library.close()
@@ -202,8 +204,8 @@ class Session:
         filing = self.reader.slips.filing
         for place in self._library.places():
             if key in (None, place.key) and not place.is_away:
-                filing.refresh(place, ids)
-                filing.replay(place)
+                filing.refresh(place, ids, lambda: self.is_closing)
+                filing.replay(place, lambda: self.is_closing)
 
     def back_up(self, to: Path, progress: Progress = UNWATCHED) -> int:
         """Copies the library into a folder and checks the copy; how many files it has."""

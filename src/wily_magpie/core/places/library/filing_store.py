@@ -85,6 +85,14 @@ class FilingStore:
                 "DELETE FROM document WHERE place = ? AND owner = ?", [(place, one) for one in owners]
             )
 
+    def count_of_documents(self, place: str) -> int:
+        """How many documents a place has."""
+        return int(str(self.database.one("SELECT count(*) FROM document WHERE place = ?", (place,))))
+
+    def count_of_records(self) -> int:
+        """How many proposals are recorded, those that are no more looked at too."""
+        return int(str(self.database.one("SELECT count(*) FROM record")))
+
     def records(self) -> list[tuple[tuple[float, ...], bool]]:
         """The latest proposals: what was known of each, and whether it was right."""
         rows = self.database.rows("SELECT features, is_right FROM record ORDER BY id DESC LIMIT ?", (MOST_RECORDS,))
