@@ -15,7 +15,7 @@ from chromium import Chromium, wait_until
 from firefox import Firefox
 from wily_magpie.core.companion.browsers import Companion, find_browser, identities
 from wily_magpie.core.companion.desk import CompanionDesk
-from wily_magpie.core.companion.door import Door
+from wily_magpie.core.companion.door import LONGEST_BASE, Door
 from wily_magpie.core.companion.scheme import Visit
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.pages.fetch import Fetcher
@@ -72,6 +72,7 @@ class Home:
             "XDG_STATE_HOME": "state",
         }
         self.environment = {name: str(folder / where) for name, where in names.items()}
+        assert len(str(folder / "run")) <= LONGEST_BASE, "else its door would be where that of other tests is"
         self.profile = folder / "profile"
         with pytest.MonkeyPatch.context() as patch:
             self.enter(patch)

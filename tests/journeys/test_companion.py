@@ -300,12 +300,16 @@ def test_a_browser_that_was_not_told_of_the_program_says_what_to_do(desk: Desk) 
 
 
 @pytest.mark.parametrize("key", [CHROMIUM, FIREFOX])
-def test_real_keys_and_clicks(key: str, tmp_path: Path, web: StandInWeb, fetcher: Fetcher) -> None:
+def test_real_keys_and_clicks(
+    key: str, tmp_path: Path, tmp_path_factory: pytest.TempPathFactory, web: StandInWeb, fetcher: Fetcher
+) -> None:
     """The button, the key and the menu of the mouse, under a screen of its own."""
     if not all(map(shutil.which, ("Xvfb", "openbox", "xdotool"))):
         pytest.skip("there is no Xvfb, openbox or xdotool here")
     with Screen() as screen:
-        home, browser = start(key, tmp_path / "home", web, is_headless=False, environment={"DISPLAY": screen.display})
+        home, browser = start(
+            key, tmp_path_factory.mktemp("real"), web, is_headless=False, environment={"DISPLAY": screen.display}
+        )
         desk = Desk(home, browser, tmp_path, fetcher)
         home.end_hosts()
         desk.open_door()

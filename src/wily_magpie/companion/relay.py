@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 
 UP, DOWN = 8 << 20, 1 << 20
 """Bytes of a message from the browser, and of an answer."""
+LONGEST_BASE = 72
+"""Bytes of the folder in which that of the sockets lies, whose whole paths may have 108 (see core/companion/door.py)."""
 MINE = ("chrome-extension://@CHROMIUM_ID@/", "@FIREFOX_ID@")
 PROGRAM = ["@PYTHON@", "-I", "-m", "wily_magpie", "companion", "serve", *"@LIBRARY@".split("\0")]
 STRANGE = ("MOZ_", "GOOGLE_", "LD_", "PYTHON", "NSS_", "CHROME_")
@@ -45,16 +47,18 @@ def frame(read: "Callable[[int], bytes]", limit: int) -> bytes | None:
 
 
 def doors() -> list[str]:
-    """The sockets of windows, the one opened last first; in folders that are ours alone."""
-    out = []
-    for base in (os.environ.get("XDG_RUNTIME_DIR", ""), f"/tmp/wily-magpie-{os.getuid()}"):
-        folder = os.path.join(base, "wily-magpie")
-        try:
-            told = os.lstat(folder)
-            if base and told.st_uid == os.getuid() and not stat.S_IMODE(told.st_mode) & 0o077:
-                out += [os.path.join(folder, name) for name in os.listdir(folder) if name.endswith(".sock")]
-        except OSError:
-            continue
+    """The sockets of windows, the one opened last first; in the folder that is ours alone."""
+    base = os.environ.get("XDG_RUNTIME_DIR", "")
+    if not os.path.isdir(base) or len(os.fsencode(base)) > LONGEST_BASE:  # as a window does
+        base = f"/tmp/wily-magpie-{os.getuid()}"
+    folder = os.path.join(base, "wily-magpie")
+    try:
+        told = os.lstat(folder)
+        if told.st_uid != os.getuid() or stat.S_IMODE(told.st_mode) & 0o077:
+            return []
+        out = [os.path.join(folder, name) for name in os.listdir(folder) if name.endswith(".sock")]
+    except OSError:
+        return []
     return sorted(out, key=lambda path: -os.lstat(path).st_mtime)
 
 

@@ -24,7 +24,7 @@ from wily_magpie.core.companion import desktop
 from wily_magpie.core.companion.alone import StartsWindow
 from wily_magpie.core.companion.browsers import BROWSERS, Companion, chromium_id, find_browser, identities, manifest
 from wily_magpie.core.companion.desk import CompanionDesk
-from wily_magpie.core.companion.door import Door, call
+from wily_magpie.core.companion.door import LONGEST_BASE, Door, call
 from wily_magpie.core.companion.messages import MESSAGES, WHOLES, checked
 from wily_magpie.core.companion.scheme import Visit, visit_of
 from wily_magpie.core.companion.wire import LARGEST_IN, LARGEST_OUT, frame, read_frame
@@ -245,6 +245,7 @@ def runtime(monkeypatch: pytest.MonkeyPatch, tmp_path_factory: pytest.TempPathFa
         (home / name).mkdir()
         monkeypatch.setenv(name, str(home / name))
     monkeypatch.setenv("HOME", str(home))
+    assert len(str(home / "XDG_RUNTIME_DIR")) <= LONGEST_BASE
     return home
 
 

@@ -21,8 +21,8 @@ from wily_magpie.core.companion.wire import frame, read_frame
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError
 from wily_magpie.core.places.library.premises import WINDOW
 
-LONGEST_PATH = 100
-"""A socket's path may have 108 bytes."""
+LONGEST_BASE = 72
+"""Bytes of the folder in which that of the sockets lies: a socket's whole path may have 108. The relay reckons with the same."""
 MOST_CALLERS, WAITING = 32, 16
 PEER = struct.Struct("3i")
 log = logging.getLogger(__name__)
@@ -34,17 +34,17 @@ def doors_folder() -> Path:
     Raises:
         EnvironmentFailure: it cannot be made, or belongs to somebody else.
     """
-    for base in (os.environ.get("XDG_RUNTIME_DIR", ""), f"/tmp/wily-magpie-{os.getuid()}"):  # noqa: S108 - checked below
-        folder = Path(base) / "wily-magpie"
-        if not base or len(os.fsencode(folder)) > LONGEST_PATH - 24:
-            continue
-        with contextlib.suppress(OSError):
-            folder.parent.mkdir(mode=0o700, exist_ok=True)
-            folder.mkdir(mode=0o700, exist_ok=True)
-            told = folder.lstat()
-            if stat.S_ISDIR(told.st_mode) and told.st_uid == os.getuid():
-                folder.chmod(0o700)
-                return folder
+    base = os.environ.get("XDG_RUNTIME_DIR", "")
+    if not Path(base).is_dir() or not base or len(os.fsencode(base)) > LONGEST_BASE:
+        base = f"/tmp/wily-magpie-{os.getuid()}"  # noqa: S108 - checked below
+    folder = Path(base) / "wily-magpie"
+    with contextlib.suppress(OSError):
+        folder.parent.mkdir(mode=0o700, exist_ok=True)
+        folder.mkdir(mode=0o700, exist_ok=True)
+        told = folder.lstat()
+        if stat.S_ISDIR(told.st_mode) and told.st_uid == os.getuid():
+            folder.chmod(0o700)
+            return folder
     raise EnvironmentFailure(
         "no-door", "There is no folder for the socket by which the browser reaches this window.",
         "Set XDG_RUNTIME_DIR to a folder of yours.",
