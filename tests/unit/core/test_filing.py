@@ -13,8 +13,9 @@ from conftest import HERON
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.fields import AddField
+from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.commands.upkeep import EmptyFiling
-from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.field import IN_FOLDER, FieldPlan
 from wily_magpie.core.fields import Option, Value
 from wily_magpie.core.filing.certainty import LEAST_RECORDS, Certainty
 from wily_magpie.core.filing.neighbours import Around, likeliest
@@ -163,3 +164,24 @@ def test_the_reason_names_what_weighs_most() -> None:
     assert found
     assert (found.value, found.reason) == ("law", "like 1 of 2 with a like text")
     assert likeliest(around, {}) is None
+
+
+def test_a_note_is_proposed_the_folder_of_its_neighbours(session: Session, tmp_path: Path) -> None:
+    chance, folder = random.Random(4), tmp_path / "book"
+    for number in range(60):
+        topic = list(TOPICS)[number % 3]
+        path = folder / "Sources" / topic / f"{topic} {number}.md"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(f"---\naddress: http://site{number}.example/\n---\n\n{text_of(topic, chance)}\n", "utf-8")
+    key = session.do(AddNotesFolder(folder)).key
+    session.refresh_notes(key)
+    session.refresh_filing()
+    run = CaptureRun(session)
+    slip = run.slip(run.reading(page_of("stones")), place=key)
+    assert slip.proposals[IN_FOLDER].value == "Sources/stones"
+    kept = run.keep(slip.with_text(IN_FOLDER, "Sources/../stones"))
+    assert (folder / "Sources" / "Untitled" / "stones").is_dir(), "no way out of the folder"
+    entry = session.reader.entries.entry(key, kept.entry_id)
+    assert entry is not None
+    assert entry.path == "Sources/Untitled/stones/A page.md"
+    assert all(line.field.key != IN_FOLDER for line in run.slip(slip.reading, place=key).lines), "it lies where it lies"

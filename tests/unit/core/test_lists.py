@@ -18,7 +18,7 @@ from conftest import HERON
 from helpers import undo
 from wily_magpie.core.capture.many import HOSTS_AT_A_TIME, ListRun
 from wily_magpie.core.commands.capture import KeepAddress
-from wily_magpie.core.commands.lists import DropList, MakeList, WaitAgain
+from wily_magpie.core.commands.lists import DropList, MakeList, NoteRead, WaitAgain
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
 from wily_magpie.core.exchange.addresses import addresses_in_text, addresses_of
 from wily_magpie.core.exchange.given_files import understood_files
@@ -289,3 +289,7 @@ def test_what_is_kept_by_its_address_alone_is_filled_when_there_is_a_network(ses
     assert "driven by the tide" in (entry.body or "")
     session.do(KeepAddress(HERON))
     assert session.reader.lists.items(later.id)[0].state is ItemState.KEPT, "what is there already does not wait again"
+    assert session.reader.lists.is_to_be_read(kept.place, kept.entry_id)
+    session.do(NoteRead(kept.place, kept.entry_id))
+    assert [one.position for one in session.reader.lists.items(later.id)] == [2]
+    assert not session.reader.lists.is_to_be_read(kept.place, kept.entry_id)

@@ -84,3 +84,20 @@ class DropList(Command[None]):
 
     def tells(self) -> tuple[Event, ...]:
         return (ListsChanged(),)
+
+
+@dataclass(frozen=True)
+class NoteRead(Command[None]):
+    """An entry that was kept for later is read; it goes from the list of those."""
+
+    place: str
+    entry_id: int
+
+    def label(self, _library: Library) -> str:
+        return "Note what is read"
+
+    def perform(self, library: Library, _progress: Progress) -> None:
+        library.lists.note_read(self.place, self.entry_id)
+
+    def tells(self) -> tuple[Event, ...]:
+        return (ListsChanged(),)

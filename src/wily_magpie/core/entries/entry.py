@@ -46,6 +46,8 @@ class Draft:
     """The canonical form of the page's address, by which it is recognised when it is met again."""
     path: str = ""
     """Of a note, where in its folder it is to be; "" as the folder has it."""
+    folder: str = ""
+    """Of a note, the folder that it is to lie in instead; "" for none."""
     matter: Mapping[str, Plain] = field(default_factory=dict)
     """Of a note, front matter by keys that the folder has no field of yet."""
 

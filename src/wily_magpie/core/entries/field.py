@@ -58,6 +58,8 @@ class Settings:
 
 
 USUAL = Settings()
+IN_FOLDER = "in_folder"
+"""The key of the field that says in which folder a note lies; nobody writes it but who makes the note."""
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from wily_magpie.core.dataclass import dataclass
 LEAST_RECORDS, FEW_RECORDS = 30, 150
 """With fewer nothing is proposed; below the second one is more careful."""
 SURE_WITH_FEW, SURE = 0.9, 0.8
-STEPS, RIDGE = 12, 1.0
+STEPS, RIDGE = 12, 0.1
 Features = tuple[float, ...]
 
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import IN_FOLDER, Field
 from wily_magpie.core.entries.proposal import Proposal
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.places.api import Place
@@ -219,8 +219,8 @@ def around_of(shelf: Shelf, documents: Sequence[Document], host: str, people: Se
 
 
 def is_filed(field: Field) -> bool:
-    """Whether a field says where an entry belongs: it is chosen from options, or refers to an entry."""
-    return field.is_writable and (field.kind.has_options or field.kind.is_linked)
+    """Whether a field says where an entry belongs: it is chosen from options, refers to an entry, or is the folder of a note."""
+    return field.key == IN_FOLDER or (field.is_writable and (field.kind.has_options or field.kind.is_linked))
 
 
 def values_of(field: Field, entry: Entry) -> tuple[str, ...]:

@@ -25,6 +25,10 @@ class ListQueries:
         """The addresses of a list, in their order."""
         return self._library.lists.items(number)
 
+    def is_to_be_read(self, place: str, entry_id: int) -> bool:
+        """Whether an entry was kept for later, filled from its page, and not read since."""
+        return self._library.lists.is_to_be_read(place, entry_id)
+
     def kept_of(self, addresses: Sequence[tuple[str, str]]) -> dict[str, str]:
         """By the address, the name of the place that it is kept in already; those that are not are left out."""
         out: dict[str, str] = {}

@@ -5,7 +5,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import IN_FOLDER, Field, Settings
 from wily_magpie.core.entries.mark import Mark, in_page_order
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS
@@ -125,7 +125,9 @@ class SlipQueries:
         )
         fresh = new_fields(target, hand.new_keys)
         usual = FOR_NOTES if target.nature.is_in_files else {}
-        slip = fill(template, reason, context, target.key, (*target.fields, *fresh), hand, usual)
+        slip = fill(
+            template, reason, context, target.key, (*target.fields, *fresh, *folder_line(target, template)), hand, usual
+        )
         return replace(
             slip,
             screenshot=screenshot,
@@ -189,6 +191,13 @@ def new_fields(target: Place, named: Sequence[str]) -> list[Field]:
     return [made_field(key) for key in dict.fromkeys((*wanted, *named)) if key not in there]
 
 
+def folder_line(target: Place, template: Template) -> list[Field]:
+    """The field that says in which folder a note is to lie, where the template leaves that open."""
+    if not target.nature.is_in_files or template.way is not None or template.note_name:
+        return []
+    return [replace(one, settings=Settings()) for one in target.fields if one.key == IN_FOLDER]
+
+
 def made_field(key: str) -> Field:
     """A field for a key of front matter: as starters have it, else a text."""
     plan = plan_for(key)
@@ -247,7 +256,7 @@ def with_known(slip: Slip, known: Entry, marks: tuple[Mark, ...]) -> Slip:
     if not slip.is_body_typed:
         body = known.body or ""
         slip = replace(slip.with_reading(ticked_as(slip.reading, body)), body=body, body_problem="")
-    lines = tuple(map(one, slip.lines))
+    lines = tuple(one(line) for line in slip.lines if line.field.key != IN_FOLDER)  # it lies where it lies
     return replace(slip, lines=lines, known=known, known_when=captured(known), known_marks=marks)
 
 

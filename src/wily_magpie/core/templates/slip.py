@@ -6,7 +6,7 @@ from functools import cached_property
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import IN_FOLDER, Field
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.mark import Mark, as_markdown, in_page_order, with_mark
 from wily_magpie.core.entries.proposal import Proposal
@@ -229,13 +229,17 @@ class Slip:
         title = values.pop("title", None)
         if not isinstance(title, str):
             raise UserError("no-title", "This slip has no title yet.", "Write one; everything else may stay blank.")
+        folder = values.pop(IN_FOLDER, None)
+        inside = (
+            "/".join(safe_name(part) for part in folder.split("/") if part.strip()) if isinstance(folder, str) else ""
+        )
         kept = {key: value for key, value in values.items() if value is not None and key not in self.new_keys}
         matter = {
             line.field.key: line.field.kind.to_plain(value)
             for line in self.lines
             if line.field.key in self.new_keys and (value := values[line.field.key]) is not None
         }
-        return Draft(title, kept, self.body, self.reading.canonical, self.note_path(title), matter)
+        return Draft(title, kept, self.body, self.reading.canonical, self.note_path(title), inside, matter)
 
     def note_path(self, title: str) -> str:
         """Where in a notes folder it becomes a note; "" where the folder says.

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.commands.entries import SetText
+from wily_magpie.core.commands.lists import NoteRead
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.fields.people import given_first
@@ -137,8 +138,16 @@ class ReadStation(QWidget):
                 bar.setValue(at)
             if is_other:
                 self.view.setFocus()
+                self.note_read(place, entry_id)
 
         self.desk.bridge.ask(lambda reader: read(reader, place, entry_id), done)
+
+    def note_read(self, place: str, entry_id: int) -> None:
+        """What was kept for later waits no more once it is opened here."""
+        bridge = self.desk.bridge
+        note = lambda waits: bridge.do(NoteRead(place, entry_id)) if waits else None  # noqa: E731
+        if not self.desk.overview.is_read_only:
+            bridge.ask(lambda reader: reader.lists.is_to_be_read(place, entry_id), note)
 
     def turn(self, step: int) -> None:
         """Goes to a neighbour."""

@@ -8,6 +8,10 @@ from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.stored_json import read_object
 from wily_magpie.core.places.table import now
 
+OF_LATER = """FROM capture_item WHERE place = ? AND entry = ? AND state IN ('kept', 'known')
+  AND list IN (SELECT id FROM capture_list WHERE label = ?)"""
+"""Of the list of addresses that were kept alone, what has been filled."""
+
 
 class ListStore:
     """The tables of that name."""
@@ -79,6 +83,18 @@ class ListStore:
             connection.executemany(
                 "UPDATE capture_item SET title = ?, state = ?, said = ?, place = ?, entry = ? WHERE list = ? AND position = ?",
                 [(one.title, one.state, one.said, one.place, one.entry_id, number, one.position) for one in items],
+            )
+
+    def is_to_be_read(self, place: str, entry_id: int) -> bool:
+        """Whether an entry was kept for later, filled from its page, and not read since."""
+        return bool(self.database.one(f"SELECT count(*) {OF_LATER}", (place, entry_id, LATER)))
+
+    def note_read(self, place: str, entry_id: int) -> None:
+        """An entry that was kept for later is read: it goes from the list, and the list with its last one."""
+        with self.database.writing() as connection:
+            connection.execute(f"DELETE {OF_LATER}", (place, entry_id, LATER))
+            connection.execute(
+                "DELETE FROM capture_list WHERE label = ? AND id NOT IN (SELECT list FROM capture_item)", (LATER,)
             )
 
     def remove(self, number: int) -> None:

@@ -9,7 +9,7 @@ from pathlib import Path
 from posixpath import normpath
 from typing import TYPE_CHECKING
 
-from wily_magpie.core.entries.field import TITLE, Field, Settings
+from wily_magpie.core.entries.field import IN_FOLDER, TITLE, Field, Settings
 from wily_magpie.core.errors import NO_ROOM, BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.places.atomic import sha256_of
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 VERSION = 4
 MOST_FOUND_FIELDS = 60
-FOLDER = Field("in_folder", "Folder", KINDS["text"], "in_folder", settings=Settings(is_given=True))
+FOLDER = Field(IN_FOLDER, "Folder", KINDS["text"], IN_FOLDER, settings=Settings(is_given=True))
 INLINE_TAGS = Field(
     "inline_tags", "Tags in the text", KINDS["choices"], "inline_tags", settings=Settings(is_given=True)
 )

@@ -63,8 +63,13 @@ class Sentence(QWidget):
         column.addWidget(self.problem)
 
     def show_question(self, place: PlaceInfo, question: Question) -> None:
-        """Shows a question."""
+        """Shows a question; what is shown already, and may be being changed, is left alone."""
+        there = self.place
+        is_shown = there is not None and (there.key, there.name, there.fields) == (place.key, place.name, place.fields)
+        is_shown = is_shown and self.question == question and self.flow.count() > 0
         self.place, self.question = place, question
+        if is_shown:
+            return
         clear(self.flow)
         self.add_words(place.name, strong=True)
         for number, node in enumerate(question.conditions):

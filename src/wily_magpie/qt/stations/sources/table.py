@@ -54,6 +54,8 @@ class EntryTableView(QTableView):
     ) -> None:
         super().__init__(parent)
         self.table = EntryTable(fetch, set_text, complain, self)
+        self.fitted: object = None
+        """For what the widths were set last."""
         self.setModel(self.table)
         self.setItemDelegate(CellDelegate(names_for, self))
         set_usual(self)
@@ -113,7 +115,16 @@ class EntryTableView(QTableView):
                 self.setSpan(row, 0, 1, self.table.columnCount())
 
     def set_widths(self) -> None:
-        """Sets the columns' widths: those of the layout, else what their first texts need."""
+        """Sets the columns' widths: those of the layout, else what their first texts need.
+
+        What came in since they were last set does not change them: columns stand still while one looks at them.
+        """
+        table = self.table
+        key = table.place.key if table.place is not None else ""
+        shown = (key, tuple(one.key for one in table.columns), table.layout, table.rowCount() > 0)
+        if shown == self.fitted:
+            return
+        self.fitted = shown
         for place, field in enumerate(self.table.columns):
             characters = self.table.layout.column(field.key).width
             wanted = self.width_of(characters) if characters else self.fitting_width(place, field)
