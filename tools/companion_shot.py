@@ -9,7 +9,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))  # the browser a
 
 from PyQt6.QtGui import QImage
 
-from companion_browser import CHROMIUM, WHEN_SHOWN, start
+from companion_browser import CHROMIUM, FIREFOX, WHEN_SHOWN, start
 from screen import Screen
 from wily_magpie.core.companion.desk import CompanionDesk
 from wily_magpie.core.companion.door import Door
@@ -44,12 +44,12 @@ class Nobody:
         """Nothing is opened."""
 
 
-def shoot(session: Session, to: Path) -> None:
-    """Opens a page in Chromium, presses the button, and saves what is to be seen."""
+def shoot(session: Session, to: Path, key: str = CHROMIUM) -> None:
+    """Opens a page in a browser, presses the button, and saves what is to be seen."""
     web = StandInWeb(passes_on=False)
     with tempfile.TemporaryDirectory() as folder, Screen(SIZE) as screen:
         home, browser = start(
-            CHROMIUM, Path(folder) / "home", web, is_headless=False, environment={"DISPLAY": screen.display}
+            key, Path(folder) / "home", web, is_headless=False, environment={"DISPLAY": screen.display}
         )
         os.environ.update({name: home.environment[name] for name in ("XDG_RUNTIME_DIR",)})
         desk = CompanionDesk(session, Nobody())

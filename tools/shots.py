@@ -36,6 +36,8 @@ from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.tray import TrayPanel
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
+BESIDE = OUT.parent / "pictures"
+"""Pictures for the documents alone."""
 LONGEST_WAIT_S = 30
 
 
@@ -267,9 +269,11 @@ def tray(scene: Scene) -> None:
 
 def companion(scene: Scene) -> None:
     """A real browser on a screen of its own; what is made there is saved at once."""
-    from companion_shot import shoot  # needs a browser, Xvfb and openbox
+    from companion_shot import FIREFOX, shoot  # needs browsers, Xvfb and openbox
 
     shoot(scene.session, OUT / "companion.png")
+    BESIDE.mkdir(exist_ok=True)
+    shoot(scene.session, BESIDE / "companion-firefox.png", FIREFOX)
 
 
 def templates(scene: Scene) -> None:
