@@ -9,7 +9,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))  # the browser a
 
 from PyQt6.QtGui import QImage
 
-from companion_browser import CHROMIUM, FIREFOX, WHEN_SHOWN, start
+from companion_browser import CHROMIUM, WHEN_SHOWN, start
 from screen import Screen
 from wily_magpie.core.companion.desk import CompanionDesk
 from wily_magpie.core.companion.door import Door

@@ -269,7 +269,9 @@ def tray(scene: Scene) -> None:
 
 def companion(scene: Scene) -> None:
     """A real browser on a screen of its own; what is made there is saved at once."""
-    from companion_shot import FIREFOX, shoot  # needs browsers, Xvfb and openbox
+    from companion_shot import shoot  # needs browsers, Xvfb and openbox
+
+    from companion_browser import FIREFOX
 
     shoot(scene.session, OUT / "companion.png")
     BESIDE.mkdir(exist_ok=True)
