@@ -3,11 +3,8 @@
 Called with `window LIBRARY PROXY FOLDER` or `other FOLDER ADDRESS …`.
 """
 
-import os
 import sys
 from pathlib import Path
-
-os.environ["QT_QPA_PLATFORM"] = "xcb"
 
 from PyQt6.QtCore import QMimeData, QSettings, Qt, QUrl
 from PyQt6.QtGui import QDrag, QMouseEvent

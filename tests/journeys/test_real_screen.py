@@ -31,7 +31,8 @@ class Desk:
 
     def start(self, *words: object) -> None:
         """Starts one of the windows."""
-        surroundings = {**os.environ, "DISPLAY": self.screen.display, "QTWEBENGINE_DISABLE_SANDBOX": "1"}
+        screen = {"DISPLAY": self.screen.display, "QT_QPA_PLATFORM": "xcb"}
+        surroundings = {**os.environ, **screen, "QTWEBENGINE_DISABLE_SANDBOX": "1"}
         self.children.append(subprocess.Popen([sys.executable, CHILD, *map(str, words)], env=surroundings))
 
     def window(self, title: str) -> str:
