@@ -268,7 +268,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
-    fields.FieldCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList,
+    fields.FieldCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

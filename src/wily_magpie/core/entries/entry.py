@@ -51,6 +51,10 @@ class Draft:
     matter: Mapping[str, Plain] = field(default_factory=dict)
     """Of a note, front matter by keys that the folder has no field of yet."""
 
+    def in_folder(self, path: str) -> str:
+        """Where a note of that path is to lie."""
+        return f"{self.folder}/{path.rpartition('/')[2]}" if self.folder else path
+
 
 def short(title: str, most: int = 48) -> str:
     """A title that fits into a menu."""

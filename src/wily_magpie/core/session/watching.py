@@ -93,10 +93,14 @@ class Debouncer:
         self.lock = threading.Lock()
         self.timer: threading.Timer | None = None
         self.waited_s = 0.0
+        self.acting = threading.Lock()
+        self.is_stopped = False
 
     def trigger(self) -> None:
         """Something happened."""
         with self.lock:
+            if self.is_stopped:
+                return
             if self.timer is not None:
                 if self.waited_s >= LONGEST_WAIT_S:
                     return
@@ -110,10 +114,15 @@ class Debouncer:
         """The burst is over."""
         with self.lock:
             self.timer, self.waited_s = None, 0.0
-        self.act()
+        with self.acting:
+            if not self.is_stopped:
+                self.act()
 
     def stop(self) -> None:
-        """Rings no more."""
+        """Rings no more; what was rung for is waited for a moment, so that nobody works on what is being closed."""
         with self.lock:
+            self.is_stopped = True
             if self.timer is not None:
                 self.timer.cancel()
+        if self.acting.acquire(timeout=LONGEST_WAIT_S):
+            self.acting.release()

@@ -208,8 +208,7 @@ class NotesFolder(Place):
         matter: dict[str, Plain] = {"title": draft.title, **self.to_plain(draft.values), **draft.matter}
         content = note_file.compose(matter, draft.body).encode("utf-8", "replace")
         pattern = draft.path or self.settings.name_pattern or "{title}"
-        path = fill_path(pattern, draft.title, today())
-        return self.bring_back(f"{draft.folder}/{path.rpartition('/')[2]}" if draft.folder else path, content)
+        return self.bring_back(draft.in_folder(fill_path(pattern, draft.title, today())), content)
 
     def whole_text(self, entry_id: int) -> tuple[Path, bytes, str]:
         """The path, the bytes and the text of a note's file.
