@@ -83,7 +83,7 @@ def view_of(args: argparse.Namespace, session: Session) -> View | None:
 def narrowed(view: Question, more: Question) -> Question:
     """A view's question with further conditions; another order, if one is asked for."""
     both = view.conditions + more.conditions
-    return Question(all_of(both), more.sort or view.sort, more.group or view.group)
+    return Question(all_of(both), more.sort or view.sort, more.groups or view.groups)
 
 
 def chunks(session: Session, place: PlaceInfo, ids: Sequence[int]) -> Iterator[Entry]:
@@ -94,7 +94,7 @@ def chunks(session: Session, place: PlaceInfo, ids: Sequence[int]) -> Iterator[E
 
 def shown_fields(place: PlaceInfo, question: Question) -> list[Field]:
     """Title and a few more: what is asked about, then the first short fields."""
-    asked = [key.field for key in question.sort] + ([question.group] if question.group else [])
+    asked = [key.field for key in question.sort] + [one.field for one in question.groups]
     short = [field for field in place.fields[1:] if field.kind.is_told]
     return list({field.key: field for field in [place.fields[0], *asked, *short]}.values())[:MOST_COLUMNS]
 

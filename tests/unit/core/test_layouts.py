@@ -142,10 +142,9 @@ def test_sums_stand_at_the_foot(session: Session) -> None:
     layout = Layout(columns=(Column("price", sum=Sum.SUM), Column("title", sum=Sum.FILLED)))
     place = session.place("Sources")
     told = session.reader.entries.sums(place.key, Question(), layout)
-    assert told["price"] == "sum 4"
-    assert told["title"] == "3 filled"
+    assert told == {(): {"price": "sum 4", "title": "filled 3"}}
     only = cql.parse("price > 2", place.fields)
-    assert session.reader.entries.sums(place.key, only, layout)["price"] == "sum 2.5"
+    assert session.reader.entries.sums(place.key, only, layout)[()]["price"] == "sum 2.5"
 
 
 def test_a_view_changed_from_two_sides_at_once_is_what_both_made_of_it(session: Session) -> None:

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import FieldPlan
-from wily_magpie.core.fields import Relation, Value
+from wily_magpie.core.entries.layout import Sum
+from wily_magpie.core.fields import KINDS, Relation, Value
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.starters import STATUSES
@@ -63,7 +64,7 @@ def places(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, Place
 
 def titles(place: Place, text: str) -> list[str]:
     """The titles that answer a written question."""
-    return [entry.title for entry in place.rows(place.listing(cql.parse(text, place.fields)).ids)]
+    return [entry.title for entry in place.rows(place.listing(cql.parse(text, place.askable)).ids)]
 
 
 @pytest.mark.parametrize("kind", ["collection", "notes"])
@@ -86,6 +87,18 @@ def test_groups_follow_one_another(places: dict[str, Place], kind: str) -> None:
     assert listing.total == 5
 
 
+def in_span(value: str, condition: Condition, today: date) -> bool:
+    """Whether a date lies so long ago, or ahead; spans of a few days and of thousands are asked for alone."""
+    if condition.relation is Relation.THIS:
+        return value.startswith(f"{today}"[: {"today": 10, "this-month": 7, "this-year": 4}[condition.value]])
+    days = timedelta(int(condition.value[1:-1]) * {"D": 1, "W": 7}[condition.value[-1]])
+    if condition.relation is Relation.OLDER:
+        return value < f"{today - days}"
+    if condition.relation is Relation.NEXT:
+        return f"{today}" <= value <= f"{today + days}~"
+    return f"{today - days}" <= value <= f"{today}~"
+
+
 def holds(entry: Entry, condition: Condition, today: date) -> bool:
     """The plain meaning of a condition, written without SQL."""
     value, text = entry.value(condition.field.key), condition.value
@@ -99,8 +112,11 @@ def holds(entry: Entry, condition: Condition, today: date) -> bool:
             return (isinstance(value, tuple) and wanted in value) == (condition.relation is Relation.HAS)
         case Relation.IS_NOT:
             return value != condition.field.kind.read(text)
-        case Relation.LAST_DAYS:
-            return isinstance(value, str) and value >= (today - timedelta(days=int(text))).isoformat()
+        case Relation.HAS_ANY | Relation.HAS_NONE:
+            found = isinstance(value, tuple) and not set(value).isdisjoint(condition.field.kind.read(text) or ())  # type: ignore[arg-type]
+            return found == (condition.relation is Relation.HAS_ANY)
+        case Relation.CONTAINS_NOT:
+            return value is None or text.casefold() not in condition.field.kind.show(value).casefold()
     if value is None:
         return False
     match condition.relation:
@@ -110,6 +126,22 @@ def holds(entry: Entry, condition: Condition, today: date) -> bool:
             return str(value).startswith(text)
         case Relation.IS:
             return value == (text if condition.field.kind.name == "address" else condition.field.kind.read(text))
+        case Relation.HAS_ALL:
+            return isinstance(value, tuple) and set(value) >= set(condition.field.kind.read(text) or ())  # type: ignore[arg-type]
+        case Relation.ONE_OF:
+            return value in text.split("; ")
+        case Relation.BEGINS:
+            return str(value).casefold().startswith(text.casefold())
+        case Relation.SAME:
+            return True
+        case Relation.LAST | Relation.NEXT | Relation.OLDER | Relation.THIS:
+            return in_span(str(value), condition, today)
+        case Relation.BETWEEN if condition.field.kind.is_dated:
+            first, last = text.split("/")
+            return first <= str(value) <= f"{last}~"
+        case Relation.BETWEEN:
+            first, last = text.split("/")
+            return isinstance(value, float) and float(first) <= value <= float(last)
         case Relation.BEFORE:
             return str(value) < text
         case Relation.AFTER:
@@ -135,6 +167,13 @@ ASKED = {
 }  # fmt: skip
 
 
+PERIODS = ["P0D", "P3D", "P2W", "P9999D"]
+SPECIAL = {
+    Relation.LAST: PERIODS, Relation.NEXT: PERIODS, Relation.OLDER: PERIODS,
+    Relation.THIS: ["today", "this-month", "this-year"],
+}  # fmt: skip
+
+
 @settings(max_examples=150)
 @given(data=st.data())
 @pytest.mark.parametrize("kind", ["collection", "notes"])
@@ -143,8 +182,14 @@ def test_sql_says_what_is_meant(places: dict[str, Place], kind: str, data: st.Da
     field = data.draw(st.sampled_from(place.fields))
     relation = data.draw(st.sampled_from(field.kind.relations))
     value = data.draw(st.sampled_from(ASKED[field.kind.name])) if relation.wants_value else ""
-    if relation is Relation.LAST_DAYS:
-        value = data.draw(st.sampled_from(["0", "3", "40000"]))
+    if relation in SPECIAL:
+        value = data.draw(st.sampled_from(SPECIAL[relation]))
+    elif relation is Relation.SAME:
+        value = field.key
+    elif relation is Relation.BETWEEN:
+        value = f"{value}/{data.draw(st.sampled_from(ASKED[field.kind.name]))}"
+    elif relation.wants_many:
+        value = "; ".join(data.draw(st.lists(st.sampled_from(ASKED[field.kind.name]), min_size=2, max_size=2)))
     condition = Condition(field, relation, value)
     everything = place.rows(place.listing(Question()).ids)
     today = datetime.now(UTC).date()
@@ -155,3 +200,57 @@ def test_sql_says_what_is_meant(places: dict[str, Place], kind: str, data: st.Da
 def test_tags_and_texts_are_asked_of_their_own_place_only(places: dict[str, Place], tmp_path: Path) -> None:
     assert titles(places["collection"], "tags = vote") == ["Barrage"]
     assert len(places["notes"].listing(Question()).ids) == len(ROWS)
+
+
+GROUPED: dict[str, list[tuple[str, int, int]]] = {
+    "sortBy tags/group": [("law", 2, 0), ("tides", 1, 0), ("vote", 1, 0), ("", 2, 0)],
+    "sortBy published/group=year": [("1926", 2, 0), ("1990", 1, 0), (YESTERDAY[:4], 1, 0), ("", 1, 0)],
+    "sortBy published/group=month": [
+        ("1926", 1, 0),
+        ("1926-03", 1, 0),
+        ("1990-05", 1, 0),
+        (KINDS["date"].show(YESTERDAY[:7]), 1, 0),
+        ("", 1, 0),
+    ],
+    "sortBy published/group=decade": [("1920s", 2, 0), ("1990s", 1, 0), (f"{YESTERDAY[:3]}0s", 1, 0), ("", 1, 0)],
+    "sortBy published/group=century": [("1900s", 3, 0), (f"{YESTERDAY[:2]}00s", 1, 0), ("", 1, 0)],
+    "sortBy price/group=50": [("0 to under 50", 1, 0), ("100 to under 150", 1, 0), ("", 3, 0)],
+    "sortBy title/group=letter": [("B", 1, 0), ("E", 1, 0), ("M", 2, 0), ("Z", 1, 0)],
+    "sortBy authors/group": [("Pell, Isaac", 1, 0), ("", 4, 0)],
+    "sortBy status/group tags/group": [
+        ("to read", 3, 0), ("law", 1, 1), ("tides", 1, 1), ("", 1, 1),
+        ("read", 1, 0), ("law", 1, 1),
+        ("quoted", 1, 0), ("", 1, 1),
+        ("", 1, 0), ("vote", 1, 1),
+    ],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", ["collection", "notes"])
+@pytest.mark.parametrize("asked", GROUPED)
+def test_groups(places: dict[str, Place], kind: str, asked: str) -> None:
+    place = places[kind]
+    listing = place.listing(cql.parse(asked, place.askable))
+    assert [(group.name, group.size, group.level) for group in listing.groups] == GROUPED[asked]
+    assert sum(group.rows for group in listing.groups) == len(listing.ids)
+    assert listing.size == 5, "an entry that stands in several groups counts once"
+    assert set(listing.ids) == set(place.listing(Question()).ids)
+
+
+def test_sums_stand_at_the_foot_and_in_each_group(places: dict[str, Place]) -> None:
+    wanted = {"price": Sum.MEAN, "published": Sum.EARLIEST, "tags": Sum.DISTINCT, "title": Sum.COUNT}
+    for place in places.values():
+        told = place.sums(cql.parse("sortBy status/group", place.askable), wanted)
+        assert told[()] == {
+            "price": "mean 54.75",
+            "published": "earliest 1926",
+            "tags": "different 3",
+            "title": "count 5",
+        }
+        assert told["to read",] == {
+            "price": "mean 9.5",
+            "published": f"earliest {KINDS['date'].show('1926-03-12')}",
+            "tags": "different 2",
+            "title": "count 2",
+        }
+        assert told["",]["price"] == "mean 100"

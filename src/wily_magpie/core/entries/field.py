@@ -84,6 +84,8 @@ class Field:
     settings: Settings = USUAL
     computed_sql: str = ""
     order: str = ""
+    through: "Field | None" = None
+    """A reference, where this is a field of the entries that it leads to: it is only asked for."""
 
     @property
     def sql(self) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.fields.base import FieldKind
 
 NARROWEST, WIDEST = 3, 200
 """Of a column, in characters."""
@@ -22,11 +23,21 @@ class LayoutKind(StrEnum):
 class Sum(StrEnum):
     """What stands at the foot of a column."""
 
+    COUNT = "count"
     FILLED = "how many are filled"
+    DISTINCT = "how many different"
     SUM = "sum"
     MEAN = "mean"
     LEAST = "least"
     GREATEST = "greatest"
+    EARLIEST = "earliest"
+    LATEST = "latest"
+
+    def fits(self, kind: FieldKind) -> bool:
+        """Whether it says something of values of a kind."""
+        if self in (Sum.SUM, Sum.MEAN, Sum.LEAST, Sum.GREATEST):
+            return kind.is_sized
+        return kind.is_dated if self in (Sum.EARLIEST, Sum.LATEST) else True
 
 
 @dataclass(frozen=True)

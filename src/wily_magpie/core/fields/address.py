@@ -3,7 +3,7 @@
 from urllib.parse import urlsplit
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import ADDRESS_SIGNS, BLANKNESS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import ADDRESS_SIGNS, BLANKNESS, PARTS, FieldKind, Relation, Value
 
 
 class Address(FieldKind):
@@ -13,7 +13,7 @@ class Address(FieldKind):
     is_address = True
     signs = ADDRESS_SIGNS
     is_short = False
-    relations = (Relation.CONTAINS, Relation.IS, *BLANKNESS)
+    relations = (*PARTS, Relation.IS, Relation.BEGINS, Relation.SAME, *BLANKNESS)
 
     def read(self, text: str) -> Value:
         text = text.strip()

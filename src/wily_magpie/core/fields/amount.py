@@ -24,8 +24,9 @@ class Amount(FieldKind):
     name = "amount"
     has_precision = has_unit = is_told = True
     order_words = ("smallest", "largest")
+    group_steps = ("10", "100", "1000", "1", "")
     signs = SIZE_SIGNS
-    relations = (*SIZES, Relation.IS, Relation.IS_NOT, *BLANKNESS)
+    relations = (*SIZES, Relation.IS, Relation.IS_NOT, Relation.SAME, *BLANKNESS)
     right_aligned = True
     is_sized = True
 

@@ -38,12 +38,25 @@ class Relation(StrEnum):
     IS_NOT = "is not"
     HAS = "have"
     HAS_NOT = "do not have"
+    HAS_ANY = "have any of"
+    HAS_ALL = "have all of"
+    HAS_NONE = "have none of"
+    ONE_OF = "is one of"
     CONTAINS = "contains"
+    CONTAINS_NOT = "does not contain"
+    BEGINS = "begins with"
+    SAME = "is the same as"
     BEFORE = "is before"
     AFTER = "is after"
     FROM = "is from"
     UNTIL = "is until"
-    LAST_DAYS = "is in the last"
+    LAST = "is in the last"
+    NEXT = "is in the next"
+    OLDER = "is longer ago than"
+    THIS = "is in"
+    BETWEEN = "is between"
+    HOLDS = "has a"
+    HOLDS_NO = "has no"
     LESS = "is less than"
     MORE = "is more than"
     AT_LEAST = "is at least"
@@ -55,6 +68,16 @@ class Relation(StrEnum):
     def wants_value(self) -> bool:
         """Whether a value stands beside it."""
         return self not in (Relation.EMPTY, Relation.NOT_EMPTY)
+
+    @property
+    def wants_period(self) -> bool:
+        """Whether that value is a length of time."""
+        return self in (Relation.LAST, Relation.NEXT, Relation.OLDER)
+
+    @property
+    def wants_many(self) -> bool:
+        """Whether that value is a list."""
+        return self in (Relation.HAS_ANY, Relation.HAS_ALL, Relation.HAS_NONE, Relation.ONE_OF)
 
 
 BLANKNESS = (Relation.EMPTY, Relation.NOT_EMPTY)
@@ -105,8 +128,9 @@ class FieldKind(ABC):
     """Whether its values are worked out over a reference."""
     is_number: bool = False
     """Whether its values are plain numbers."""
-    is_grouping: bool = False
-    """Whether few values stand in many entries, so that a table may be grouped by it."""
+    group_steps: tuple[str, ...] = ()
+    """How a table may be grouped by it: "" for value by value, else month, year, decade, century, letter, or the width of a
+    range of numbers; the usual one first. Empty: not at all."""
     is_completed: bool = False
     """Whether what others have written is offered while one writes."""
     is_told: bool = False
@@ -117,6 +141,11 @@ class FieldKind(ABC):
     """The only texts that its values have."""
     order_words: tuple[str, str] = ("A to Z by", "Z to A by")
     """How its order is said, upwards and downwards."""
+
+    @property
+    def is_grouping(self) -> bool:
+        """Whether a table may be grouped by it."""
+        return bool(self.group_steps)
 
     def is_called(self, word: str) -> bool:
         """Whether a person means it by a word."""
@@ -209,13 +238,22 @@ COMPARISONS = {
     Relation.AT_MOST: "<=",
 }
 SAME = {"=": Relation.IS, "==": Relation.IS, "<>": Relation.IS_NOT}
-CONTAINED = {"=": Relation.CONTAINS}
-ADDRESS_SIGNS = {"=": Relation.CONTAINS, "==": Relation.IS}
-NAME_SIGNS = {"==": Relation.HAS, "<>": Relation.HAS_NOT, "=": Relation.CONTAINS}
-TEXT_SIGNS = {"=": Relation.CONTAINS, "==": Relation.IS, "<>": Relation.IS_NOT}
-MANY_SIGNS = {"=": Relation.HAS, "==": Relation.HAS, "<>": Relation.HAS_NOT}
-SIZE_SIGNS = {**SAME, "<": Relation.LESS, ">": Relation.MORE, "<=": Relation.AT_MOST, ">=": Relation.AT_LEAST}
-SIZES = (Relation.LESS, Relation.MORE, Relation.AT_LEAST, Relation.AT_MOST)
+ALIKE = {"=/field": Relation.SAME}
+CONTAINED = {"=": Relation.CONTAINS, "<>/contains": Relation.CONTAINS_NOT}
+BEGUN = {"=/begins": Relation.BEGINS}
+ADDRESS_SIGNS = {**CONTAINED, "==": Relation.IS, **BEGUN, **ALIKE}
+TEXT_SIGNS = {**CONTAINED, "==": Relation.IS, "<>": Relation.IS_NOT, "any": Relation.ONE_OF, **BEGUN, **ALIKE}
+CHOICE_SIGNS = {**SAME, "any": Relation.ONE_OF, **ALIKE}
+SEVERAL = {"any": Relation.HAS_ANY, "all": Relation.HAS_ALL, "<>/any": Relation.HAS_NONE}
+NAME_SIGNS = {"==": Relation.HAS, "<>": Relation.HAS_NOT, **CONTAINED, **SEVERAL}
+MANY_SIGNS = {"=": Relation.HAS, "==": Relation.HAS, "<>": Relation.HAS_NOT, **SEVERAL, **ALIKE}
+SIZE_SIGNS = {
+    **SAME, "<": Relation.LESS, ">": Relation.MORE, "<=": Relation.AT_MOST, ">=": Relation.AT_LEAST,
+    "within": Relation.BETWEEN, **ALIKE,
+}  # fmt: skip
+SIZES = (Relation.LESS, Relation.MORE, Relation.AT_LEAST, Relation.AT_MOST, Relation.BETWEEN)
+MANY_RELATIONS = (Relation.HAS, Relation.HAS_NOT, Relation.HAS_ANY, Relation.HAS_ALL, Relation.HAS_NONE)
+PARTS = (Relation.CONTAINS, Relation.CONTAINS_NOT)
 
 
 def as_line(text: str) -> str:

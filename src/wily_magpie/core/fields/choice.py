@@ -1,16 +1,26 @@
 """One option of a list, and several."""
 
-from wily_magpie.core.fields.base import BLANKNESS, MANY_SIGNS, SAME, FieldKind, Relation, Value, as_line
+from wily_magpie.core.fields.base import (
+    BLANKNESS,
+    CHOICE_SIGNS,
+    MANY_RELATIONS,
+    MANY_SIGNS,
+    FieldKind,
+    Relation,
+    Value,
+    as_line,
+)
 
 
 class Choice(FieldKind):
     """One option. An unknown name is read too: it becomes a new option when it is kept."""
 
     name = "choice"
-    has_options = has_spine = is_grouping = is_told = True
+    has_options = has_spine = is_told = True
+    group_steps = ("",)
     order_words = ("first", "last")
-    signs = SAME
-    relations = (Relation.IS, Relation.IS_NOT, *BLANKNESS)
+    signs = CHOICE_SIGNS
+    relations = (Relation.IS, Relation.IS_NOT, Relation.ONE_OF, Relation.SAME, *BLANKNESS)
 
     def read(self, text: str) -> Value:
         return as_line(text) or None
@@ -22,7 +32,8 @@ class Choices(FieldKind):
     name = "choices"
     has_options = is_completed = is_told = True
     signs = MANY_SIGNS
-    relations = (Relation.HAS, Relation.HAS_NOT, *BLANKNESS)
+    relations = (*MANY_RELATIONS, Relation.SAME, *BLANKNESS)
+    group_steps = ("",)
     is_many = True
 
     def read(self, text: str) -> Value:

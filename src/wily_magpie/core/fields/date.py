@@ -1,7 +1,7 @@
 """Dates of ISO 8601 with reduced precision: a year, a month, a day, a minute, a range of two of them, about a year, a season."""
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import BLANKNESS, FieldKind, Relation, Sql, Value, as_line
+from wily_magpie.core.fields.base import ALIKE, BLANKNESS, FieldKind, Relation, Sql, Value, as_line
 from wily_magpie.core.fields.written_date import in_words, read_about, read_date, read_iso, read_range, read_season
 
 DATE_SIGNS = {
@@ -11,8 +11,11 @@ DATE_SIGNS = {
     ">": Relation.AFTER,
     "<=": Relation.UNTIL,
     ">=": Relation.FROM,
-    "within": Relation.LAST_DAYS,
+    "within": Relation.LAST,
+    "within/next": Relation.NEXT,
+    **ALIKE,
 }
+"""What stands after "within" and "<" says more: P14D is a length of time, this-week a span of the calendar, 1890/1914 of years."""
 
 
 class Date(FieldKind):
@@ -23,16 +26,22 @@ class Date(FieldKind):
     """
 
     name = "date"
-    is_dated = is_grouping = is_told = True
+    is_dated = is_told = True
+    group_steps = ("year", "month", "decade", "century", "")
     order_words = ("oldest", "newest")
     signs = DATE_SIGNS
     relations = (
-        Relation.LAST_DAYS,
+        Relation.LAST,
+        Relation.THIS,
+        Relation.NEXT,
+        Relation.OLDER,
+        Relation.BETWEEN,
         Relation.BEFORE,
         Relation.AFTER,
         Relation.IS,
         Relation.FROM,
         Relation.UNTIL,
+        Relation.SAME,
         *BLANKNESS,
     )
     is_worded = False

@@ -3,7 +3,7 @@
 import re
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import CONTAINED, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import CONTAINED, PARTS, FieldKind, Relation, Value
 
 STORED = re.compile(r"[0-9a-f]{64}/[^/\0]{1,255}")
 
@@ -14,7 +14,7 @@ class Files(FieldKind):
     name = "files"
     holds_files = is_fixed = True
     signs = CONTAINED
-    relations = (Relation.NOT_EMPTY, Relation.EMPTY, Relation.CONTAINS)
+    relations = (Relation.NOT_EMPTY, Relation.EMPTY, *PARTS)
     is_many = True
 
     def read(self, text: str) -> Value:

@@ -72,11 +72,12 @@ class Number(FieldKind):
     name = "number"
     has_precision = is_number = is_told = True
     order_words = ("smallest", "largest")
+    group_steps = ("10", "100", "1000", "1", "")
     column_type = "REAL"
     signs = SIZE_SIGNS
     right_aligned = True
     is_sized = True
-    relations = (Relation.IS, Relation.IS_NOT, *SIZES, *BLANKNESS)
+    relations = (Relation.IS, Relation.IS_NOT, *SIZES, Relation.SAME, *BLANKNESS)
     is_worded = False
 
     def read(self, text: str) -> Value:

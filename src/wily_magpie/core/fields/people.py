@@ -2,7 +2,7 @@
 
 import re
 
-from wily_magpie.core.fields.base import BLANKNESS, NAME_SIGNS, FieldKind, Relation, Value
+from wily_magpie.core.fields.base import BLANKNESS, MANY_RELATIONS, NAME_SIGNS, PARTS, FieldKind, Value
 
 PARTICLES = {
     "van",
@@ -104,7 +104,8 @@ class People(FieldKind):
     name = "people"
     is_people = is_completed = is_told = True
     signs = NAME_SIGNS
-    relations = (Relation.HAS, Relation.HAS_NOT, Relation.CONTAINS, *BLANKNESS)
+    relations = (*MANY_RELATIONS, *PARTS, *BLANKNESS)
+    group_steps = ("",)
     is_many = True
 
     def read(self, text: str) -> Value:

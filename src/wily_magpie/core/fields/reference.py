@@ -8,7 +8,7 @@ import json
 import re
 from typing import Self
 
-from wily_magpie.core.fields.base import BLANKNESS, NAME_SIGNS, FieldKind, Relation, Value, as_line
+from wily_magpie.core.fields.base import BLANKNESS, MANY_RELATIONS, NAME_SIGNS, PARTS, FieldKind, Value, as_line
 
 
 class Link(str):
@@ -40,10 +40,11 @@ class Reference(FieldKind):
     """
 
     name = "reference"
-    is_told = is_linked = is_fixed = is_completed = is_grouping = True
+    is_told = is_linked = is_fixed = is_completed = True
     column_type = ""
     signs = NAME_SIGNS
-    relations = (Relation.HAS, Relation.HAS_NOT, Relation.CONTAINS, *BLANKNESS)
+    relations = (*MANY_RELATIONS, *PARTS, *BLANKNESS)
+    group_steps = ("",)
     is_many = True
     is_worded = False
 

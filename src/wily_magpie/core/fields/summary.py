@@ -34,7 +34,7 @@ class Summary(WorkedOut):
     def __init__(self, result: FieldKind) -> None:
         self.result = result
         self.signs, self.relations = result.signs, result.relations
-        self.order_words = result.order_words
+        self.order_words, self.group_steps = result.order_words, result.group_steps
         self.right_aligned, self.is_short, self.is_sized = result.right_aligned, result.is_short, result.is_sized
 
     def read(self, text: str) -> Value:

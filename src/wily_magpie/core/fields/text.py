@@ -3,6 +3,7 @@
 from wily_magpie.core.fields.base import (
     BLANKNESS,
     CONTAINED,
+    PARTS,
     TEXT_SIGNS,
     FieldKind,
     Relation,
@@ -16,9 +17,12 @@ class Text(FieldKind):
     """One line; line breaks and runs of white space become single spaces."""
 
     name = "text"
-    is_completed = is_grouping = True
+    is_completed = True
+    group_steps = ("", "letter")
     signs = TEXT_SIGNS
-    relations = (Relation.CONTAINS, Relation.IS, Relation.IS_NOT, *BLANKNESS)
+    relations = (
+        *PARTS, Relation.IS, Relation.IS_NOT, Relation.BEGINS, Relation.ONE_OF, Relation.SAME, *BLANKNESS,
+    )  # fmt: skip
 
     def read(self, text: str) -> Value:
         return as_line(text) or None
@@ -30,7 +34,7 @@ class LongText(FieldKind):
     name = "long text"
     is_long = True
     signs = CONTAINED
-    relations = (Relation.CONTAINS, *BLANKNESS)
+    relations = (*PARTS, *BLANKNESS)
     is_short = False
 
     def read(self, text: str) -> Value:
@@ -43,7 +47,7 @@ class Gaps(WorkedOut):
     name = "gaps"
     is_of_rules = is_fixed = True
     signs = CONTAINED
-    relations = (Relation.NOT_EMPTY, Relation.EMPTY, Relation.CONTAINS)
+    relations = (Relation.NOT_EMPTY, Relation.EMPTY, *PARTS)
 
 
 TEXT = Text()

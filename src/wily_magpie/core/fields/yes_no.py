@@ -11,7 +11,7 @@ class YesNo(FieldKind):
     """Yes, no, or not said."""
 
     name = "yes/no"
-    is_grouping = True
+    group_steps = ("",)
     fixed_texts = ("yes", "no")
     column_type = "INTEGER"
     signs = SAME

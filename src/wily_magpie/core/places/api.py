@@ -2,6 +2,7 @@
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import field
 from typing import ClassVar
 
 from wily_magpie.core.dataclass import dataclass
@@ -9,10 +10,11 @@ from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.insert_position import NoteTarget
-from wily_magpie.core.entries.layout import USUAL_LAYOUT, Layout
+from wily_magpie.core.entries.layout import USUAL_LAYOUT, Layout, Sum
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.fields.base import Plain
+from wily_magpie.core.query.askable import askable
 from wily_magpie.core.query.nodes import Question
 
 MADE_KINDS = tuple(name for name in KINDS if name != "gaps")
@@ -23,10 +25,21 @@ NOTE_KINDS = tuple(name for name in MADE_KINDS if name not in ("reference", "sum
 
 @dataclass(frozen=True)
 class Group:
-    """A run of entries with the same value: its value as shown, and how many they are."""
+    """A run of entries with the same value.
+
+    Attributes:
+        name: the value as shown; "" for blank ones.
+        size: how many entries they are.
+        level: 0, or 1 within another group.
+        rows: how many entries follow its heading before the next one; none where groups within it do.
+        sums: what stands at the foot of columns, by key.
+    """
 
     name: str
     size: int
+    level: int = 0
+    rows: int = 0
+    sums: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -37,6 +50,13 @@ class Listing:
     groups: tuple[Group, ...]
     total: int
     """How many entries the place has in all."""
+    count: int = -1
+    """How many entries answer, where some stand in several groups; -1: as many as there are ids."""
+
+    @property
+    def size(self) -> int:
+        """How many entries answer."""
+        return self.count if self.count >= 0 else len(self.ids)
 
 
 @dataclass(frozen=True)
@@ -100,6 +120,7 @@ class PlaceInfo:
         layout: how it is looked at where no view is open.
         path: of a notes folder, where it lies; "" of others.
         is_away: whether that is not there just now; what is known of its notes is shown all the same.
+        beyond: fields of what its references lead to, which can be asked for.
     """
 
     key: str
@@ -110,6 +131,12 @@ class PlaceInfo:
     layout: Layout = USUAL_LAYOUT
     path: str = ""
     is_away: bool = False
+    beyond: tuple[Field, ...] = ()
+
+    @property
+    def askable(self) -> tuple[Field, ...]:
+        """All that questions may name."""
+        return askable(self.fields, self.beyond)
 
     @property
     def main_address(self) -> Field | None:
@@ -165,8 +192,19 @@ class Place(ABC):
     def info(self) -> PlaceInfo:
         """The place as plain data."""
         return PlaceInfo(
-            self.key, self.name, self.fields, self.settings, self.nature, self.layout, self.folder, self.is_away
-        )
+            self.key, self.name, self.fields, self.settings, self.nature, self.layout, self.folder, self.is_away,
+            self.beyond,
+        )  # fmt: skip
+
+    @property
+    def beyond(self) -> tuple[Field, ...]:
+        """Fields of what its references lead to, as far as they can be asked for."""
+        return ()
+
+    @property
+    def askable(self) -> tuple[Field, ...]:
+        """All that questions may name."""
+        return askable(self.fields, self.beyond)
 
     @property
     @abstractmethod
@@ -188,6 +226,10 @@ class Place(ABC):
     @abstractmethod
     def listing(self, question: Question) -> Listing:
         """The ids that answer a question."""
+
+    @abstractmethod
+    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
+        """What stands at the foot of columns, by their keys: for all that answer under (), for each group under its names."""
 
     @abstractmethod
     def rows(self, ids: Sequence[int]) -> list[Entry]:

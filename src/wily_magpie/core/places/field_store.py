@@ -36,6 +36,10 @@ class FieldStore:
         fields = tuple(linking(field, place) if field.kind.is_linked else field for field in fields)
         return tuple(self.summing(field, fields, place) if field.kind.is_summary else field for field in fields)
 
+    def plain_of(self, place: str) -> tuple[Field, ...]:
+        """Those with a column of their own."""
+        return self.of(place, with_computed=False)
+
     def ever(self, place: str) -> tuple[Field, ...]:
         """All fields that a place ever had with a column, deleted ones too: what its triggers watch."""
         sql = "SELECT id, key, label, kind, options, settings FROM field WHERE place = ? ORDER BY id"

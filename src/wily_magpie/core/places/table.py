@@ -10,16 +10,20 @@ import sys
 import time
 import unicodedata
 from array import array
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+from itertools import groupby
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.entries.layout import Sum
 from wily_magpie.core.fields import Value
+from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.pages.address import canonical, path_of
-from wily_magpie.core.places import to_sql
+from wily_magpie.core.places import grouping, to_sql
 from wily_magpie.core.places.api import Group, Listing
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.query.nodes import Question
+from wily_magpie.core.query.nodes import Grouping, Question
 
 PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
 """The end of an address that leads to a picture."""
@@ -53,19 +57,42 @@ class Table:
 
     Args:
         fields: without the title.
+        holding: the SQL of whether an entry has a mark or a comment; None where that is not known.
 
     Attributes:
         own_fields: all but the title; stored_fields: those of them with a column of their own.
     """
 
-    def __init__(self, database: Database, name: str, place: str, fields: Sequence[Field]) -> None:
+    def __init__(
+        self,
+        database: Database,
+        name: str,
+        place: str,
+        fields: Sequence[Field],
+        holding: Callable[[str], Sql] | None = None,
+    ) -> None:
         self.database = database
         self.name = name
         self.place = place
         self.fields = (TITLE, *fields)
         self.own_fields = self.fields[1:]
         self.stored_fields = tuple(field for field in self.own_fields if field.is_stored)
-        self.schema = to_sql.TableSchema(name)
+        self.marked = holding
+        self.schema = to_sql.TableSchema(name, fields=self.fields, holding=self.holding)
+
+    def holding(self, what: str) -> Sql:
+        """Whether an entry has a file, a picture, a mark, a comment or a gap."""
+        columns = {
+            "file": [one.sql for one in self.fields if one.kind.holds_files],
+            "gap": [one.sql for one in self.fields if one.kind.is_of_rules],
+            "picture": [one.sql for one in self.fields if one.key == "picture"],
+        }.get(what)
+        if columns is None:
+            return self.marked(what) if self.marked is not None else ("0", [])
+        tests = [f"{column} IS NOT NULL" for column in columns]
+        if what == "picture":
+            tests.append(f"id IN (SELECT rowid FROM {self.schema.bodies} WHERE body LIKE '%![%')")
+        return f"({' OR '.join(tests or ['0'])})", []
 
     def create(self) -> None:
         """Makes the table and its triggers."""
@@ -199,15 +226,40 @@ class Table:
     def listing(self, question: Question) -> Listing:
         """The ids that answer a question, with groups where it has them."""
         today = to_sql.today()
-        ids = array("I", bytes.fromhex(str(self.database.one(*to_sql.ids(question, self.schema, today)) or "")))
+        if not question.groups:
+            return Listing(self.ids(to_sql.ids(question, self.schema, today)), (), self.count())
+        ids = self.ids(grouping.grouped_ids(question, self.schema, today))
+        rows = self.database.rows(*grouping.group_sizes(question, self.schema, today))
+        is_repeated = any(one.field.kind.is_many for one in question.groups)
+        count = len(set(ids)) if is_repeated else -1
+        return Listing(ids, tuple(groups_of(question, rows)), self.count(), count)
+
+    def ids(self, sql: Sql) -> "array[int]":
+        """Ids out of one text, see to_sql.ids."""
+        ids = array("I", bytes.fromhex(str(self.database.one(*sql) or "")))
         if sys.byteorder == "little":
             ids.byteswap()
-        groups: list[Group] = []
-        if question.group:
-            field = question.group
-            for value, size in self.database.rows(*to_sql.group_sizes(question, field, self.schema, today)):
-                groups.append(Group(field.kind.show(field.kind.from_column(value)), int(str(size))))
-        return Listing(ids, tuple(groups), self.count())
+        return ids
+
+    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
+        """What stands at the foot of columns; see api.Place."""
+        today = to_sql.today()
+        out: dict[tuple[str, ...], dict[str, str]] = {}
+        fields = {one.key: one for one in self.fields}
+        for depth in range(len(question.groups) + 1):
+            within = replace(question, groups=question.groups[:depth], sort=())
+            for key, one in wanted.items():
+                if key not in fields or not one.fits(fields[key].kind):
+                    continue
+                units: dict[tuple[str, ...], list[str]] = {}
+                for *values, unit, value in self.database.rows(
+                    *grouping.summed(within, fields[key], one, self.schema, today)
+                ):
+                    names = tuple(name_of(group, stored) for group, stored in zip(within.groups, values, strict=True))
+                    units.setdefault(names, []).append(shown_sum(fields[key], one, value, str(unit or "")))
+                for names, told in units.items():
+                    out.setdefault(names, {})[key] = f"{SAID[one]} {'; '.join(told)}".strip()
+        return out
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         """Entries without bodies, in the order of the ids."""
@@ -241,6 +293,49 @@ class Table:
         """The id of the row with that address key, the newest first."""
         found = self.database.one(f"SELECT id FROM {self.name} WHERE address_key = ? ORDER BY id DESC", (canonical,))
         return None if found is None else int(str(found))
+
+
+SAID = {**{one: one.value for one in Sum}, Sum.FILLED: "filled", Sum.DISTINCT: "different"}
+"""How sums are called at the foot of a column."""
+
+
+def shown_sum(field: Field, sum_kind: Sum, value: object, unit: str) -> str:
+    """A sum as it is shown."""
+    if value is None:
+        return "–"
+    if sum_kind in (Sum.EARLIEST, Sum.LATEST):
+        return field.kind.show(str(value))
+    return f"{float(str(value)):,.6g} {unit}".strip() if isinstance(value, float) else f"{value:,}"
+
+
+def name_of(group: Grouping, stored: object) -> str:
+    """The name of a group, from its value in SQL; "" for blank ones."""
+    if stored is None:
+        return ""
+    kind, step = group.field.kind, group.step
+    if kind.is_many:
+        return str(stored)
+    if step[:1].isdigit():
+        low = float(str(stored))
+        return f"{low:,.6g} to under {low + float(step):,.6g}"
+    if step in ("decade", "century"):
+        return f"{stored}s"
+    return str(stored) if step == "letter" else kind.show(kind.from_column(stored))
+
+
+def groups_of(question: Question, rows: Sequence[tuple[object, ...]]) -> list[Group]:
+    """Headings of groups from rows of (the values of the levels, how many entries)."""
+    if len(question.groups) == 1:
+        return [
+            Group(name_of(question.groups[0], value), size, 0, size)
+            for value, size in ((one[0], int(str(one[-1]))) for one in rows)
+        ]
+    out: list[Group] = []
+    for outer, inside in groupby(rows, key=lambda row: row[0]):
+        inner = [(name_of(question.groups[1], row[1]), int(str(row[-1]))) for row in inside]
+        out.append(Group(name_of(question.groups[0], outer), sum(size for _, size in inner), 0, 0))
+        out += [Group(name, size, 1, size) for name, size in inner]
+    return out
 
 
 def now() -> str:

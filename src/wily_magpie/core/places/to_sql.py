@@ -1,16 +1,20 @@
 """A question as SQL over one table of typed columns."""
 
+import json
 import re
-from datetime import UTC, date, datetime, timedelta
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from datetime import UTC, date, datetime
 
 import apsw
 
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.fields.base import Sql
-from wily_magpie.core.query.cql import check_value
+from wily_magpie.core.query.cql import both_ends, check_value
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, Question, Words
+from wily_magpie.core.query.periods import read_period, span_of
 
 
 @dataclass(frozen=True)
@@ -22,12 +26,16 @@ class TableSchema:
         texts: a full-text table over (title, fields) whose rowid is the entry's id.
         bodies: the same over the bodies.
         multi_value: a table (entry_id, column, value) with a row for each value of fields that hold many.
+        fields: of the place, where one may be held against another.
+        holding: the SQL of whether an entry has a file, a picture, a mark, a comment, a gap.
     """
 
     table: str
     texts: str = "entry_text"
     bodies: str = "body_text"
     multi_value: str = "multi_value"
+    fields: Sequence[Field] = ()
+    holding: Callable[[str], Sql] = lambda _what: ("0", [])
 
 
 def today() -> date:
@@ -48,8 +56,10 @@ def full_text(text: str) -> list[str]:
 def where(node: Node, schema: TableSchema, today: date) -> Sql:
     """The WHERE clause of a filter."""
     match node:
-        case Words(text):
-            return words(text, schema)
+        case Words(text, is_phrase):
+            return words(text, schema, is_phrase=is_phrase)
+        case Condition(field) if field.through is not None:
+            return one_step_along(node, field, field.through, today)
         case Condition(field, relation, _, entry) if entry and field.kind.is_linked:
             return linked_to(field, relation, entry, schema)
         case Condition(field, relation, value):
@@ -65,9 +75,20 @@ def where(node: Node, schema: TableSchema, today: date) -> Sql:
             return "(" + joint.join(sql for sql, _ in fragments) + ")", [v for _, values in fragments for v in values]
 
 
-def words(text: str, schema: TableSchema) -> Sql:
-    """Every word must stand somewhere: in title and fields, or in the body."""
+def one_step_along(node: Condition, field: Field, reference: Field, today: date) -> Sql:
+    """A condition on what a reference leads to: something there meets it."""
+    own, other = reference.settings.ends
+    there = table_of(reference.settings.target)
+    sql, values = where(replace(node, field=replace(field, through=None)), TableSchema(there), today)
+    ids = f"SELECT link.{own} FROM link JOIN {there} ON {there}.id = link.{other} WHERE link.number = ? AND ({sql})"
+    return f"id IN ({ids})", [reference.settings.link, *values]
+
+
+def words(text: str, schema: TableSchema, *, is_phrase: bool = False) -> Sql:
+    """Every word must stand somewhere, in title and fields or in the body; of a phrase all, one after another."""
     expressions = full_text(text)
+    if is_phrase:
+        expressions = ['"' + " ".join(re.findall(r"\w+", text)) + '"'] if expressions else []
     if not expressions:
         return "1", []
     one = (
@@ -80,25 +101,76 @@ def words(text: str, schema: TableSchema) -> Sql:
 def condition(field: Field, relation: Relation, text: str, schema: TableSchema, today: date) -> Sql:
     """One condition; blank fields meet only "is empty" and the negative relations."""
     column = field.sql
+    if relation in (Relation.HOLDS, Relation.HOLDS_NO):
+        sql, values = schema.holding(text)
+        return f"{'NOT ' if relation is Relation.HOLDS_NO else ''}({sql})", values
     if field.kind.is_linked:
         return linked(field, relation, text, schema)
     if relation is Relation.EMPTY:
         return f"{column} IS NULL", []
     if relation is Relation.NOT_EMPTY:
         return f"{column} IS NOT NULL", []
+    if relation is Relation.SAME:
+        return f"({column} IS NOT NULL AND {column} = {find_field(schema.fields, text).sql})", []
+    if relation.wants_period or relation in (Relation.THIS, Relation.BETWEEN):
+        return between(field, relation, text, today)
     value = check_value(field, relation, text)
-    if relation in (Relation.HAS, Relation.HAS_NOT):
-        no = "NOT " if relation is Relation.HAS_NOT else ""
-        ids = f"SELECT entry_id FROM {schema.multi_value} WHERE column = ? AND value = ?"
-        return f"{schema.table}.id {no}IN ({ids})", [field.column, value]
-    if relation is Relation.LAST_DAYS:
-        days = min(int(str(value)), (today - date.min).days)
-        return field.kind.compare(Relation.FROM, column, (today - timedelta(days=days)).isoformat())
-    if relation is Relation.CONTAINS:
-        # SQLite's LIKE folds the case of ASCII letters only
-        function = f"{column} LIKE ? ESCAPE '!'" if text.isascii() else f"instr(casefold({column}), ?)"
-        return function, [like(text) if text.isascii() else text.casefold()]
+    if relation in MANY:
+        return many(field, relation, value if isinstance(value, tuple) else (str(value),), schema)
+    if relation in TEXTUAL:
+        return textual(column, relation, text)
+    if relation is Relation.ONE_OF:
+        return f"{column} IN (SELECT value FROM json_each(?))", [json.dumps(value, ensure_ascii=False)]
     return field.kind.compare(relation, column, value)
+
+
+TEXTUAL = (Relation.CONTAINS, Relation.CONTAINS_NOT, Relation.BEGINS)
+
+
+def textual(column: str, relation: Relation, text: str) -> Sql:
+    """A condition on a part of a text, whatever its case."""
+    if relation is Relation.BEGINS:
+        return f"instr(casefold({column}), ?) = 1", [text.casefold()]
+    # SQLite's LIKE folds the case of ASCII letters only
+    function = f"{column} LIKE ? ESCAPE '!'" if text.isascii() else f"instr(casefold({column}), ?)"
+    negated = f"NOT coalesce({function}, 0)" if relation is Relation.CONTAINS_NOT else function
+    return negated, [like(text) if text.isascii() else text.casefold()]
+
+
+MANY = (Relation.HAS, Relation.HAS_NOT, Relation.HAS_ANY, Relation.HAS_ALL, Relation.HAS_NONE)
+
+
+def many(field: Field, relation: Relation, names: Sequence[str], schema: TableSchema) -> Sql:
+    """A condition on the values of a field that holds many."""
+    no = "NOT " if relation in (Relation.HAS_NOT, Relation.HAS_NONE) else ""
+    ids = f"SELECT entry_id FROM {schema.multi_value} WHERE column = ? AND value"
+    if relation is not Relation.HAS_ALL:
+        wanted = json.dumps(list(names), ensure_ascii=False)
+        return f"{schema.table}.id {no}IN ({ids} IN (SELECT value FROM json_each(?)))", [field.column, wanted]
+    each = " AND ".join([f"{schema.table}.id IN ({ids} = ?)"] * len(names))
+    return f"({each})", [one for name in names for one in (field.column, name)]
+
+
+def between(field: Field, relation: Relation, text: str, today: date) -> Sql:
+    """A condition on a span: of dates, both of whose days count; of numbers likewise."""
+    compare, column = field.kind.compare, field.sql
+    period = read_period(text) if relation.wants_period else None
+    if period is not None and relation is Relation.OLDER:
+        return compare(Relation.BEFORE, column, period.before(today).isoformat())
+    if relation is Relation.THIS:
+        first, last = (one.isoformat() for one in span_of(text, today))
+    elif period is not None:
+        days = (period.before(today), today) if relation is Relation.LAST else (today, period.after(today))
+        first, last = (one.isoformat() for one in days)
+    else:
+        begin, end = both_ends(text)
+        lower, upper = (Relation.FROM, Relation.UNTIL) if field.kind.is_dated else (Relation.AT_LEAST, Relation.AT_MOST)
+        one, values = compare(lower, column, field.kind.read(begin))
+        two, more = compare(upper, column, field.kind.read(end))
+        return f"({one} AND {two})", [*values, *more]
+    one, values = compare(Relation.FROM, column, first)
+    two, more = compare(Relation.UNTIL, column, last)
+    return f"({one} AND {two})", [*values, *more]
 
 
 def linked_to(field: Field, relation: Relation, entry: int, schema: TableSchema) -> Sql:
@@ -114,15 +186,21 @@ def linked(field: Field, relation: Relation, text: str, schema: TableSchema) -> 
     own, other = field.settings.ends
     there = table_of(field.settings.target)
     ids = f"SELECT link.{own} FROM link JOIN {there} AS x ON x.id = link.{other} WHERE link.number = ?"
-    values: list[object] = [field.settings.link]
-    if relation is Relation.CONTAINS:
-        ids += " AND instr(casefold(x.title), ?)"
-        values.append(text.casefold())
-    elif relation in (Relation.HAS, Relation.HAS_NOT):
-        ids += " AND casefold(x.title) = ?"
-        values.append(text.casefold())
-    no = "NOT " if relation in (Relation.EMPTY, Relation.HAS_NOT) else ""
-    return f"{schema.table}.id {no}IN ({ids})", values
+    number: list[object] = [field.settings.link]
+    negative = (Relation.EMPTY, Relation.HAS_NOT, Relation.HAS_NONE, Relation.CONTAINS_NOT)
+    no = "NOT " if relation in negative else ""
+    if relation in (Relation.EMPTY, Relation.NOT_EMPTY):
+        return f"{schema.table}.id {no}IN ({ids})", number
+    if relation in (Relation.CONTAINS, Relation.CONTAINS_NOT):
+        return f"{schema.table}.id {no}IN ({ids} AND instr(casefold(x.title), ?))", [*number, text.casefold()]
+    found = check_value(field, relation, text) if relation.wants_many else (text,)
+    names = [name.casefold() for name in found] if isinstance(found, tuple) else [text.casefold()]
+    if relation is Relation.HAS_ALL:
+        each = " AND ".join([f"{schema.table}.id IN ({ids} AND casefold(x.title) = ?)"] * len(names))
+        return f"({each})", [one for name in names for one in (*number, name)]
+    wanted = json.dumps(names, ensure_ascii=False)
+    met = f"{ids} AND casefold(x.title) IN (SELECT value FROM json_each(?))"
+    return f"{schema.table}.id {no}IN ({met})", [*number, wanted]
 
 
 def table_of(place: str) -> str:
@@ -131,14 +209,12 @@ def table_of(place: str) -> str:
 
 
 def order(question: Question) -> Sql:
-    """The ORDER BY clause: the group first, blank values last, ties in the order of keeping."""
+    """The ORDER BY clause without groups: blank values last, ties in the order of keeping."""
     terms: list[str] = []
     values: list[object] = []
-    keys = [(question.group, False)] if question.group else []
-    for field, descending in [*keys, *((key.field, key.descending) for key in question.sort)]:
-        sql, more = sort_term(field)
-        direction = "DESC" if descending else "ASC"
-        terms.append(f"{sql} {direction} NULLS LAST")
+    for key in question.sort:
+        sql, more = sort_term(key.field)
+        terms.append(f"{sql} {'DESC' if key.descending else 'ASC'} NULLS LAST")
         values += more
     return ", ".join([*terms, "id"]), values
 
@@ -155,7 +231,7 @@ def literal(fragment: Sql) -> str:
 def sort_term(field: Field) -> Sql:
     """What a field is sorted by: options by their place in the list, text without regard to case."""
     column = field.order or field.sql
-    if field.column == "title":
+    if field.column == "title" and field.through is None:
         return "title_key", []
     if field.kind.has_spine and field.options:
         cases = " ".join(f"WHEN ? THEN {place}" for place in range(len(field.options)))
@@ -174,14 +250,3 @@ def ids(question: Question, schema: TableSchema, today: date) -> Sql:
     by, more = order(question)
     inner = f"SELECT id FROM {schema.table} WHERE {clause} ORDER BY {by}"
     return f"SELECT group_concat(printf('%08x', id), '') FROM ({inner})", [*values, *more]
-
-
-def group_sizes(question: Question, group: Field, schema: TableSchema, today: date) -> Sql:
-    """Rows of (the group's value, how many entries), in the order of the groups."""
-    clause, values = where(question.filter, schema, today) if question.filter else ("1", [])
-    term, more = sort_term(group)
-    column = group.sql
-    sql = (
-        f"SELECT {column}, count(*) FROM {schema.table} WHERE {clause} GROUP BY {column} ORDER BY {term} ASC NULLS LAST"
-    )
-    return sql, [*values, *more]

@@ -1,7 +1,6 @@
 """Questions over places and their entries."""
 
-from collections.abc import Callable, Sequence
-from contextlib import suppress
+from collections.abc import Sequence
 from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -10,11 +9,10 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.happening import Happening
-from wily_magpie.core.entries.layout import Layout, Sum
+from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.trashed import Trashed
 from wily_magpie.core.entries.view import View
-from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.core.places.library.library import Library
@@ -24,7 +22,7 @@ from wily_magpie.core.query.nodes import Question, Words
 if TYPE_CHECKING:
     from wily_magpie.core.entries.rendering import Rendered
 
-MOST_FOUND, ROWS_A_TIME = 200, 2_000
+MOST_FOUND = 200
 
 
 @dataclass(frozen=True)
@@ -58,26 +56,6 @@ class WholeEntry:
     files: dict[str, Path] = field(default_factory=dict)
 
 
-def summed(sum_kind: Sum, values: Sequence[Value]) -> str:
-    """A sum over the values of a column, as it is shown; amounts by their units."""
-    if sum_kind is Sum.FILLED:
-        return f"{len(values):,} filled"
-    by_unit: dict[str, list[float]] = {}
-    for value in values:
-        number, _, unit = (repr(value) if isinstance(value, float) else str(value)).partition(" ")
-        with suppress(ValueError):
-            by_unit.setdefault(unit, []).append(float(number))
-    from math import fsum
-    from statistics import fmean  # takes long to load, and few columns have sums
-
-    works: dict[Sum, Callable[[list[float]], float]] = {
-        Sum.SUM: fsum, Sum.MEAN: fmean, Sum.LEAST: min, Sum.GREATEST: max,
-    }  # fmt: skip
-    work = works[sum_kind]
-    told = [f"{work(numbers):,.6g} {unit}".strip() for unit, numbers in by_unit.items()]
-    return f"{sum_kind.value} {'; '.join(told)}" if told else f"no {sum_kind.value}"
-
-
 class EntryQueries:
     """See the module."""
 
@@ -98,25 +76,16 @@ class EntryQueries:
 
     def question(self, place: str, text: str) -> Question:
         """A written question, understood for a place; BadQuery where it has a fault."""
-        return cql.parse(text, self._library.place(place).fields)
+        return cql.parse(text, self._library.place(place).askable)
 
     def listing(self, place: str, question: Question) -> Listing:
         """The answer to a question."""
         return self._library.place(place).listing(question)
 
-    def sums(self, place: str, question: Question, layout: Layout) -> dict[str, str]:
-        """What stands at the foot of columns, by key, over all entries that answer a question."""
+    def sums(self, place: str, question: Question, layout: Layout) -> dict[tuple[str, ...], dict[str, str]]:
+        """What stands at the foot of columns, by key: of all that answer a question under (), of each group under its names."""
         wanted = {column.key: column.sum for column in layout.columns if column.sum is not None}
-        if not wanted:
-            return {}
-        target = self._library.place(place)
-        ids = target.listing(question).ids
-        values: dict[str, list[Value]] = {key: [] for key in wanted}
-        for start in range(0, len(ids), ROWS_A_TIME):
-            for entry in target.rows(ids[start : start + ROWS_A_TIME]):
-                for key in wanted:
-                    values[key].append(entry.value(key))
-        return {key: summed(one, [value for value in values[key] if value is not None]) for key, one in wanted.items()}
+        return self._library.place(place).sums(question, wanted) if wanted else {}
 
     def rows(self, place: str, ids: Sequence[int]) -> list[Entry]:
         """Entries without their bodies, in the order asked for; those that are gone are left out."""

@@ -5,7 +5,7 @@ from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place, first_of
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.query import cql
-from wily_magpie.core.query.nodes import Condition, Node, Question
+from wily_magpie.core.query.nodes import Condition, Grouping, Node, Question
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def progress(place: Place) -> list[tuple[str, tuple[Figure, ...]]]:
     out = []
     for field in place.fields:
         if field.kind.has_spine and field.options:
-            listing = place.listing(Question(group=field))
+            listing = place.listing(Question(groups=(Grouping(field),)))
             figures = []
             for group in listing.groups:
                 option = field.option(group.name)

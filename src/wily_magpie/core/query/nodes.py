@@ -25,9 +25,14 @@ class Condition:
 
 @dataclass(frozen=True)
 class Words:
-    """Words that must all stand in the title, the fields or the text."""
+    """Words that must all stand in the title, the fields or the text.
+
+    Attributes:
+        is_phrase: whether they must follow one another, in one of these.
+    """
 
     text: str
+    is_phrase: bool = False
 
 
 @dataclass(frozen=True)
@@ -71,12 +76,24 @@ class SortKey:
 
 
 @dataclass(frozen=True)
+class Grouping:
+    """One level of groups.
+
+    Attributes:
+        step: one of the field's kind (see FieldKind.group_steps), such as "year"; of numbers the width of a range.
+    """
+
+    field: Field
+    step: str = ""
+
+
+@dataclass(frozen=True)
 class Question:
     """Filter, sorting and grouping over one place."""
 
     filter: Node | None = None
     sort: tuple[SortKey, ...] = ()
-    group: Field | None = None
+    groups: tuple[Grouping, ...] = ()
 
     @property
     def conditions(self) -> tuple[Node, ...]:

@@ -2,20 +2,23 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 
 from wily_magpie.core.entries.entry import Draft, Entry, with_files
 from wily_magpie.core.entries.field import TITLE, Field, FieldPlan
 from wily_magpie.core.entries.happening import Happening
-from wily_magpie.core.entries.layout import Layout
+from wily_magpie.core.entries.layout import Layout, Sum
 from wily_magpie.core.entries.title_pattern import fill_pattern
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS, Link, Value
+from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.places.api import COLLECTION, FieldConversion, Listing, Place, PlaceSettings, first_of
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.field_store import FieldStore
 from wily_magpie.core.places.rules import with_gaps
 from wily_magpie.core.places.table import Table, address_key
 from wily_magpie.core.places.to_sql import table_of
+from wily_magpie.core.query.askable import beyond_of
 from wily_magpie.core.query.nodes import Question
 
 
@@ -36,7 +39,7 @@ class Collection(Place):
         self.field_store = FieldStore(self.database)
         plain = Table(self.database, f"c{number}", self.key, self.field_store.of(self.key))
         self.table = Table(
-            self.database, f"c{number}", self.key, with_gaps(plain.fields, settings.rules, plain.name)[1:]
+            self.database, plain.name, self.key, with_gaps(plain.fields, settings.rules, plain.name)[1:], self.marked
         )
 
     @property
@@ -47,8 +50,24 @@ class Collection(Place):
     def layout(self) -> Layout:
         return self.own_layout
 
+    @cached_property
+    def beyond(self) -> tuple[Field, ...]:
+        return tuple(
+            field
+            for reference in self.fields if reference.kind.is_linked
+            for field in beyond_of(reference, (TITLE, *self.field_store.plain_of(reference.settings.target)))
+        )  # fmt: skip
+
+    def marked(self, what: str) -> Sql:
+        """Whether an entry has a mark, or one with a comment."""
+        comment = " AND comment <> ''" if what == "comment" else ""
+        return f"id IN (SELECT CAST(owner AS INTEGER) FROM mark WHERE place = ?{comment})", [self.key]
+
     def listing(self, question: Question) -> Listing:
         return self.table.listing(question)
+
+    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
+        return self.table.sums(question, wanted)
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         return self.table.rows(ids)

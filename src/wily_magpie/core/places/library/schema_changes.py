@@ -261,8 +261,8 @@ def rename_in_views(library: Library, place: Place, key: str, renamed: dict[str,
     """Has the views of a place ask for options by their new names."""
     for view in library.views.all(place.key):
         with suppress(MagpieError):
-            question = cql.parse(view.question, place.fields)
-            changed = Question(with_renamed(question.filter, key, renamed), question.sort, question.group)
+            question = cql.parse(view.question, place.askable)
+            changed = Question(with_renamed(question.filter, key, renamed), question.sort, question.groups)
             if changed != question:
                 library.views.keep(place.key, view.name, cql.write(changed), view.id)
 

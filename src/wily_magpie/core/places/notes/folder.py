@@ -15,7 +15,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
-from wily_magpie.core.entries.layout import Layout
+from wily_magpie.core.entries.layout import Layout, Sum
 from wily_magpie.core.errors import BugError, EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
@@ -70,7 +70,7 @@ class NotesFolder(Place):
         self.settings = settings
         self.own_layout = layout
         self.given = (name, str(path), declared, settings, layout)
-        self.index = NotesIndex(context.index_folder, number, self.key, declared, settings.rules)
+        self.index = NotesIndex(context.index_folder, number, self.key, declared, settings.rules, self.marked)
         self.refreshing = threading.Lock()
         self.strange: tuple[str, ...] = ()
 
@@ -175,6 +175,15 @@ class NotesFolder(Place):
     def is_away(self) -> bool:
         """Whether its folder is not there: a disk that is not mounted."""
         return not self.path.is_dir()
+
+    def marked(self, what: str) -> list[str]:
+        """The paths of notes with a mark, or with one that has a comment."""
+        comment = " AND comment <> ''" if what == "comment" else ""
+        sql = f"SELECT DISTINCT owner FROM mark WHERE place = ?{comment}"
+        return [str(owner) for (owner,) in self.context.database.rows(sql, (self.key,))]
+
+    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
+        return self.index.table.sums(question, wanted)
 
     def listing(self, question: Question) -> Listing:
         try:

@@ -2,7 +2,7 @@
 
 import json
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from itertools import count
 from pathlib import Path
@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 from wily_magpie.core.entries.field import IN_FOLDER, TITLE, Field, Settings
 from wily_magpie.core.errors import NO_ROOM, BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
+from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.places.atomic import sha256_of
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline
@@ -26,7 +27,7 @@ if TYPE_CHECKING:
     Changed = tuple[str, tuple[int, int], NoteFile]
     """The path of a file, its time in ns and size in bytes, and what it holds."""
 
-VERSION = 4
+VERSION = 5
 MOST_FOUND_FIELDS = 60
 FOLDER = Field(IN_FOLDER, "Folder", KINDS["text"], IN_FOLDER, settings=Settings(is_given=True))
 INLINE_TAGS = Field(
@@ -50,6 +51,12 @@ CREATE TABLE reserved (path TEXT PRIMARY KEY, id INTEGER NOT NULL) STRICT;    --
 """
 
 
+CHANGED_SQL = """UPDATE notes SET modified = (
+    SELECT strftime('%Y-%m-%dT%H:%M:%SZ', abs(mtime_ns) / 1000000000, 'unixepoch') FROM note WHERE note.id = notes.id)
+  WHERE id IN (SELECT value FROM json_each(?))"""
+"""A note was changed when its file was."""
+
+
 class NotesIndex:
     """Opens the index, or makes it where it is missing or damaged.
 
@@ -59,11 +66,19 @@ class NotesIndex:
     Args:
         folder: where it lies.
         number: of the notes folder.
+        owners: the paths of notes that have a "mark", or a "comment".
     """
 
     def __init__(
-        self, folder: Path, number: int, place: str, declared: tuple[Field, ...], rules: tuple[str, ...] = ()
+        self,
+        folder: Path,
+        number: int,
+        place: str,
+        declared: tuple[Field, ...],
+        rules: tuple[str, ...] = (),
+        owners: Callable[[str], list[str]] = lambda _what: [],
     ) -> None:
+        self.owners = owners
         self.rules = rules
         self.place = place
         self.declared = declared
@@ -163,7 +178,14 @@ class NotesIndex:
         self.count_found = len(rows)
         found = [Field(str(key), str(key), KINDS[str(kind)], f"x{i}") for i, key, kind in rows]
         fields = with_gaps((TITLE, *self.declared, *found, *GIVEN), self.rules, "notes")
-        self.table = Table(self.database, "notes", self.place, fields[1:])
+        self.table = Table(self.database, "notes", self.place, fields[1:], self.holding)
+
+    def holding(self, what: str) -> Sql:
+        """Whether a note has a mark, a comment, or a fault."""
+        if what == "fault":
+            return "id IN (SELECT id FROM note WHERE fault <> '')", []
+        paths = json.dumps(self.owners(what), ensure_ascii=False)
+        return "id IN (SELECT id FROM note WHERE path IN (SELECT value FROM json_each(?)))", [paths]
 
     def stamps(self) -> dict[str, tuple[int, int]]:
         """(time in ns, size in bytes) by path."""
@@ -228,6 +250,7 @@ class NotesIndex:
                 (number, path, *stamp, note.fault) for number, (path, stamp, note) in zip(ids, files, strict=True)
             )
             connection.executemany("INSERT OR REPLACE INTO note VALUES (?, ?, ?, ?, ?)", stamps)
+            connection.execute(CHANGED_SQL, (json.dumps(ids),))
             connection.executemany("INSERT INTO link VALUES (?, ?, ?)", links)
             bodies = ((number, note.body) for number, (_, _, note) in zip(ids, files, strict=True))
             connection.executemany("INSERT INTO body_text (rowid, body) VALUES (?, ?)", bodies)

@@ -86,7 +86,7 @@ class SourcesState:
     def opened_view(self, place: PlaceInfo, view: View) -> "SourcesState":
         """A view is opened; one that asks for what is no longer there says so and asks nothing."""
         try:
-            return SourcesState(place, view, cql.parse(view.question, place.fields))
+            return SourcesState(place, view, cql.parse(view.question, place.askable))
         except MagpieError as error:
             return SourcesState(place, view, NO_QUESTION, f"“{view.name}” cannot be asked any more: {error}")
 
@@ -107,7 +107,7 @@ class SourcesState:
         try:
             was_asked = view is not None and self.view is not None and not self.is_changed
             text = view.question if was_asked and view is not None else cql.write(self.question)
-            return SourcesState(place, view, cql.parse(text, place.fields))
+            return SourcesState(place, view, cql.parse(text, place.askable))
         except MagpieError as error:  # it asks for a field that is no longer there
             if view is not None:
                 return self.opened_view(place, view)

@@ -228,7 +228,7 @@ class Sentence(QWidget):
         if self.place is None:
             return
         try:
-            question = cql.parse(self.text.text(), self.place.fields)
+            question = cql.parse(self.text.text(), self.place.askable)
         except BadQuery as error:
             self.text.setCursorPosition(error.position)
             self.problem.setText(str(error))

@@ -244,7 +244,7 @@ class SourcesStation(QWidget):
     def show_question(self, key: str, text: str) -> None:
         """Shows a written question over a place; BadQuery where it is none."""
         place = self.desk.overview.place(key)
-        self.open_place(key, cql.parse(text, place.fields))
+        self.open_place(key, cql.parse(text, place.askable))
 
     def search(self, words: str) -> None:
         """Looks for words in everything kept."""
