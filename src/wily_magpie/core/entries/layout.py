@@ -18,6 +18,10 @@ class LayoutKind(StrEnum):
     """What the entries are shown as."""
 
     TABLE = "table"
+    CARDS = "cards"
+    LANES = "lanes"
+    LIST = "list"
+    TIMELINE = "time line"
 
 
 class Sum(StrEnum):

@@ -43,7 +43,14 @@ class EntryTable(QAbstractTableModel):
         self.place: PlaceInfo | None = None
         self.columns: tuple[Field, ...] = ()
         self.layout = Layout()
+        self.shown_groups: list[int] = []
         self.heads: list[int] = []
+        """The rows of headings; a group's entries follow its own."""
+        self.begins: list[int] = []
+        """For each heading, the position of the first entry behind it."""
+        self.row_count = 0
+        self.folded: set[tuple[str, ...]] = set()
+        """Names of groups whose entries are folded away, with those of the groups that they are in."""
         self.typed: dict[tuple[int, str], str] = {}
         """What was typed into cells and is not kept yet: shown at once."""
         self.set_text = set_text
@@ -83,13 +90,46 @@ class EntryTable(QAbstractTableModel):
         self.beginResetModel()
         self.place, self.columns, self.layout = place, tuple(columns), seen
         self.window.show(listing, first, at, is_same=is_same_place and listing.ids == self.listing.ids)
-        self.heads = []
-        row = 0
-        for group in listing.groups:
-            self.heads.append(row)
-            row += group.size + 1
+        if not is_same_place:
+            self.folded = set()
+        self.lay_rows()
         self.endResetModel()
         return True
+
+    def lay_rows(self) -> None:
+        """Works out which row is what; the entries of folded groups have none."""
+        self.heads, self.begins = [], []
+        row = position = 0
+        for number, group in enumerate(self.listing.groups):
+            is_inside = group.level > 0 and self.path_of(number)[:1] in self.folded
+            self.heads.append(-1 if is_inside else row)
+            self.begins.append(position)
+            shown = 0 if is_inside or self.path_of(number) in self.folded else group.rows
+            row += shown + (0 if is_inside else 1)
+            position += group.rows
+        self.row_count = row if self.listing.groups else len(self.listing.ids)
+        kept = [(head, begin) for head, begin in zip(self.heads, self.begins, strict=True) if head >= 0]
+        self.shown_groups = [number for number, head in enumerate(self.heads) if head >= 0]
+        self.heads, self.begins = [head for head, _ in kept], [begin for _, begin in kept]
+
+    def path_of(self, group: int) -> tuple[str, ...]:
+        """The names of a group and of the one that it is in."""
+        groups = self.listing.groups
+        if groups[group].level == 0:
+            return (groups[group].name,)
+        outer = next(at for at in range(group, -1, -1) if groups[at].level == 0)
+        return (groups[outer].name, groups[group].name)
+
+    def fold(self, group: int) -> None:
+        """Folds the entries of a group away, or shows them again."""
+        self.fold_all({*self.folded} ^ {self.path_of(group)})
+
+    def fold_all(self, folded: set[tuple[str, ...]]) -> None:
+        """Folds just these groups."""
+        self.beginResetModel()
+        self.folded = folded
+        self.lay_rows()
+        self.endResetModel()
 
     def _on_arrived(self, start: int, end: int) -> None:
         first, last = self.row_at(start), self.row_at(end - 1)
@@ -98,20 +138,23 @@ class EntryTable(QAbstractTableModel):
     def group_at(self, row: int) -> int | None:
         """The number of the group whose heading stands in a row; None for a row of an entry."""
         at = bisect.bisect_left(self.heads, row)
-        return at if at < len(self.heads) and self.heads[at] == row else None
+        return self.shown_groups[at] if at < len(self.heads) and self.heads[at] == row else None
 
     def position(self, row: int) -> int:
         """The position of a row's entry in the answer."""
-        return row - bisect.bisect_right(self.heads, row)
+        if not self.heads:
+            return row
+        at = bisect.bisect_right(self.heads, row) - 1
+        return self.begins[at] + row - self.heads[at] - 1
 
     def row_at(self, position: int) -> int:
-        """The row of a position."""
-        row = position
-        for head in self.heads:
-            if head > row:
-                break
-            row += 1
-        return row
+        """The row of a position; of one that is folded away, that of its group's heading."""
+        if not self.heads:
+            return position
+        at = bisect.bisect_right(self.begins, position) - 1
+        row = self.heads[at] + 1 + position - self.begins[at]
+        end = self.heads[at + 1] if at + 1 < len(self.heads) else self.row_count
+        return row if row < end else self.heads[at]
 
     def id_at(self, row: int) -> int | None:
         """The id of the entry in a row; None for a heading."""
@@ -119,12 +162,17 @@ class EntryTable(QAbstractTableModel):
             return None
         return self.listing.ids[self.position(row)]
 
+    def next_id(self, row: int) -> int | None:
+        """The id of the first entry in a row or below it."""
+        return next((found for at in range(row, self.rowCount()) if (found := self.id_at(at)) is not None), None)
+
     def row_of(self, entry_id: int) -> int | None:
         """The row of an entry; None where it is not in the answer."""
         try:
-            return self.row_at(self.listing.ids.index(entry_id))
+            row = self.row_at(self.listing.ids.index(entry_id))
         except ValueError:
             return None
+        return row if self.group_at(row) is None else None
 
     def entry_at(self, row: int) -> Entry | None:
         """The entry of a row; None for a heading, and where it is still to arrive."""
@@ -155,7 +203,7 @@ class EntryTable(QAbstractTableModel):
         return field.kind.doubt(entry.value(field.key)) if entry is not None else ""
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self.listing.ids) + len(self.heads)
+        return 0 if parent is not None and parent.isValid() else self.row_count
 
     def columnCount(self, parent: QModelIndex | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else len(self.columns)
@@ -211,8 +259,17 @@ class EntryTable(QAbstractTableModel):
         """The heading of a group."""
         if role == Qt.ItemDataRole.DisplayRole:
             one = self.listing.groups[group]
-            return f"{one.name or 'blank'}  ·  {one.size}"
+            sign = "▸" if self.path_of(group) in self.folded else "▾"
+            indent = "      " * one.level
+            told = [f"{self.headings.get(key, key)}: {text}" for key, text in one.sums.items()]
+            return "  ·  ".join([f"{indent}{sign} {one.name or 'blank'}", f"{one.size:,}", *told])
         return None
+
+    @property
+    def headings(self) -> dict[str, str]:
+        """What columns are called here, by the keys of their fields."""
+        fields = self.place.fields if self.place is not None else ()
+        return {field.key: self.layout.heading(field) for field in fields}
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
         """What is typed is shown at once, and kept off the thread; what cannot be read is said, and not lost from sight."""

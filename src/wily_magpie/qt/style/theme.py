@@ -49,11 +49,16 @@ QToolButton#way:checked {{ color: {ink}; border-bottom: 2px solid {petrol}; }}
 QToolButton#way:focus {{ background: {wash}; }}
 QToolButton#station:checked {{ color: {ink}; border-bottom: 3px solid {petrol}; font-weight: 600; }}
 QToolButton#station:hover, QToolButton#station:focus {{ color: {petrol}; }}
-QPushButton#piece, QPushButton#verb, QPushButton#add {{ background: transparent; border: none; border-radius: 0;
+QPushButton#piece, QPushButton#verb, QPushButton#add, QPushButton#joint, QPushButton#cross {{
+  background: transparent; border: none; border-radius: 0;
   padding: 2px 1px; margin: 0 3px; min-width: 0; }}
 QPushButton#piece {{ font-weight: 600; color: {petrol}; border-bottom: 1px solid {petrol}; }}
 QPushButton#verb {{ border-bottom: 1px dotted {slate}; }}
 QPushButton#add {{ color: {slate}; }}
+QPushButton#joint {{ border-bottom: 1px dotted {rule}; }}
+QPushButton#cross {{ color: {slate}; margin: 0 4px 0 0; padding: 0 2px; }}
+QPushButton#joint:hover, QPushButton#joint:focus {{ background: {wash}; color: {ink}; }}
+QPushButton#cross:hover {{ background: {wash}; color: {alarm}; }}
 QPushButton#piece:hover, QPushButton#piece:focus, QPushButton#verb:hover, QPushButton#verb:focus, QPushButton#add:hover,
 QPushButton#add:focus {{ background: {wash}; color: {ink}; }}
 QWidget#topline {{ background: {ground}; border-bottom: 1px solid {rule}; }}

@@ -124,7 +124,7 @@ class ColumnCommands:
         if inner is None:
             return
         for one in Sum:
-            if one is Sum.FILLED or field.kind.is_sized:
+            if one.fits(field.kind):
                 add_choice(inner, one.value, partial(self.change, field.key, sum=one))
         if self.state().layout.column(field.key).sum is not None:
             add_choice(inner, "nothing", partial(self.change, field.key, sum=None))

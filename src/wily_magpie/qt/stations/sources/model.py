@@ -64,8 +64,8 @@ class SourcesState:
         """The fields that are shown."""
         if self.place is None:
             return []
-        group = self.question.group
-        return [field for field in self.layout.of(self.place.fields) if group is None or field.key != group.key]
+        grouped = {one.field.key for one in self.question.groups if not one.step}
+        return [field for field in self.layout.of(self.place.fields) if field.key not in grouped]
 
     @property
     def is_changed(self) -> bool:

@@ -124,7 +124,7 @@ class QuestionPage(QWidget):
     def show_state(self, state: SourcesState, *, is_read_only: bool) -> None:
         """Shows the sentence, and what can be done with the question."""
         if state.place is not None:
-            self.sentence.show_question(state.place, state.question)
+            self.sentence.show_question(state.place, state.question, state.layout.kind)
         self.sentence.setVisible(state.place is not None)
         self.keep_changes.setVisible(state.is_changed and not is_read_only)
         self.keep_view.setVisible(state.may_be_kept and not is_read_only)
@@ -137,7 +137,10 @@ class QuestionPage(QWidget):
             return
         labels = {field.key: state.layout.heading(field) for field in state.place.fields}
         feet = [f"{labels[key]}: {text}" for key, text in sums.items() if key in labels]
-        self.count.setText("   ·   ".join([f"{len(listing.ids):,} of {listing.total:,} entries", *feet]))
+        told = [f"{listing.size:,} of {listing.total:,} entries"]
+        if listing.size != len(listing.ids):
+            told.append(f"in {len(listing.ids):,} places, since some stand in several groups")
+        self.count.setText("   ·   ".join([*told, *feet]))
 
     def show_emptiness(self, listing: Listing, state: SourcesState) -> None:
         """Says what to do where there is nothing to show."""

@@ -1,25 +1,53 @@
-"""The sentence above a view: its filter, sorting and grouping in plain words, every bold piece a button."""
+"""The sentence above a view: its filter, sorting, grouping and layout in plain words, every bold piece a button.
 
+Brackets stand on lines of their own below, indented, and begin with either … or …, or with both … and ….
+"""
+
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
+from wily_magpie.core.entries.layout import LayoutKind
 from wily_magpie.core.errors import BadQuery, MagpieError
 from wily_magpie.core.places.api import PlaceInfo
-from wily_magpie.core.query import cql
-from wily_magpie.core.query.nodes import Condition, Node, Question, SortKey
-from wily_magpie.core.query.sentence import sort_words, wording
+from wily_magpie.core.query import changing, cql
+from wily_magpie.core.query.changing import Path
+from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, Question, Words
+from wily_magpie.core.query.sentence import wording
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.stations.sources.cells import NamesFor
-from wily_magpie.qt.stations.sources.chooser import ConditionChooser
+from wily_magpie.qt.stations.sources.chooser import ConditionChooser, WordsChooser
+from wily_magpie.qt.stations.sources.sentence_order import OrderWords
 from wily_magpie.qt.style.flow import FlowLayout, clear
 from wily_magpie.qt.style.parts import WrappedLabel
 from wily_magpie.qt.style.tokens import MONO_FONT
 
-MOST_VALUES = 300
+MOST_VALUES, INDENT_PX, MOST_BACK = 300, 22, 50
+UNDO = QKeySequence("Ctrl+Z")
+LAYOUT_WORDS = {
+    LayoutKind.TABLE: "as a table",
+    LayoutKind.CARDS: "as cards",
+    LayoutKind.LANES: "in lanes",
+    LayoutKind.LIST: "as a list",
+    LayoutKind.TIMELINE: "on a time line",
+}
+
+
+class Line(QWidget):
+    """One line of the sentence, which flows onto further ones where it is long."""
+
+    def __init__(self, indent_px: int = 0) -> None:
+        super().__init__()
+        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+        self.flow = FlowLayout(self)
+        self.setContentsMargins(indent_px, 0, 0, 0)
 
 
 class Sentence(QWidget):
@@ -30,24 +58,30 @@ class Sentence(QWidget):
 
     Signals:
         changed: the question is another one now.
+        layout_chosen: it is to be looked at in another way.
     """
 
     changed = pyqtSignal(object)
+    layout_chosen = pyqtSignal(object)
 
     def __init__(self, values_for: NamesFor = lambda _field, take: take([]), parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.values_for = values_for
         self.place: PlaceInfo | None = None
         self.question = Question()
-        self.chooser: ConditionChooser | None = None
+        self.kind = LayoutKind.TABLE
+        self.before: list[Question] = []
+        """What was asked before, for Ctrl+Z here."""
+        self.chooser: ConditionChooser | WordsChooser | None = None
+        self.order = OrderWords(self, self)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 14, 8)
         column.setSpacing(4)
         self.words = QWidget()
-        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
-        policy.setHeightForWidth(True)
-        self.words.setSizePolicy(policy)
-        self.flow = FlowLayout(self.words)
+        self.words.setSizePolicy(Line().sizePolicy())
+        self.lines = QVBoxLayout(self.words)
+        self.lines.setContentsMargins(0, 0, 0, 0)
+        self.lines.setSpacing(4)
         column.addWidget(self.words)
         self.text = QLineEdit()
         self.text.setAccessibleName("The question as text, in CQL")
@@ -62,158 +96,269 @@ class Sentence(QWidget):
         column.addWidget(self.text)
         column.addWidget(self.problem)
 
-    def show_question(self, place: PlaceInfo, question: Question) -> None:
+    # what is shown
+
+    def show_question(self, place: PlaceInfo, question: Question, kind: LayoutKind = LayoutKind.TABLE) -> None:
         """Shows a question; what is shown already, and may be being changed, is left alone."""
         there = self.place
+        is_same_place = there is not None and there.key == place.key
         is_shown = there is not None and (there.key, there.name, there.fields) == (place.key, place.name, place.fields)
-        is_shown = is_shown and self.question == question and self.flow.count() > 0
-        self.place, self.question = place, question
-        if is_shown:
+        is_shown = is_shown and (self.question, self.kind) == (question, kind) and self.lines.count() > 0
+        if not is_same_place:
+            self.before = []
+        self.place, self.question, self.kind = place, question, kind
+        if not is_shown:
+            self.lay()
+
+    def lay(self) -> None:
+        """Sets all words anew."""
+        focused = QApplication.focusWidget()
+        had_focus = focused is not None and self.words.isAncestorOf(focused)
+        clear(self.lines)
+        place, question = self.place, self.question
+        if place is None:
             return
-        clear(self.flow)
+        line = self.line = self.add_line()
         self.add_words(place.name, strong=True)
-        for number, node in enumerate(question.conditions):
-            self.add_words("where" if number == 0 else "and")
-            self.add_condition(number, node)
-        word = "+ and" if question.conditions else "+ where"
-        self.adder = self.add_button("add", word, lambda _b: self.ask_new(), "Add a condition (Ctrl+Shift+A)")
-        self.add_sort()
-        self.add_group()
+        node = question.filter
+        if node is not None:
+            self.add_words("where")
+            self.add_part(node, (), 0)
+        self.line = line
+        if node is None:
+            self.adder = self.add_button("add", "+ where", lambda _b: self.ask_new(), "Add a condition (Ctrl+Shift+A)")
+        elif not isinstance(node, And | Or):
+            self.add_joints((), And)
+        self.order.add()
+        words = LAYOUT_WORDS[self.kind]
+        self.layout_button = self.add_button("verb", words, lambda _b: self.ask_layout(), "Look at it in another way")
         self.text.setText(cql.write(question))
         self.problem.hide()
         self.words.updateGeometry()
         self.updateGeometry()
+        if had_focus:
+            self.take_focus()
+
+    def take_focus(self) -> None:
+        """Puts the keyboard on the last condition, or on what adds one."""
+        pieces = [one for one in self.words.findChildren(QPushButton) if one.objectName() == "piece"]
+        target = pieces[-1] if pieces else self.adder
+        target.setFocus()
+
+    def add_line(self, indent_px: int = 0) -> Line:
+        """A further line."""
+        line = Line(indent_px)
+        self.lines.addWidget(line)
+        return line
+
+    def add_part(self, node: Node, path: Path, depth: int) -> None:
+        """The words of a part: what is simple in the line at hand, brackets on lines of their own below."""
+        inner = changing.bare(node)
+        if isinstance(node, Not):
+            self.add_button("verb", "not", lambda _b: self.change(changing.negate, path), "Turn it round")
+        if not isinstance(inner, And | Or):
+            self.add_simple(inner, path)
+            return
+        joint = "and" if isinstance(inner, And) else "or"
+        if depth or joint == "or" or isinstance(node, Not):
+            self.add_words("both" if joint == "and" else "either")
+        numbered = list(enumerate(inner.parts))
+        simple = [one for one in numbered if not isinstance(changing.bare(one[1]), And | Or)]
+        groups = [one for one in numbered if isinstance(changing.bare(one[1]), And | Or)]
+        for place, (number, part) in enumerate(simple):
+            if place:
+                self.add_joint(joint, (*path, number))
+            self.add_part(part, (*path, number), depth + 1)
+        self.add_joints(path, type(inner))
+        for number, part in groups:
+            self.line = self.add_line(INDENT_PX * (depth + 1))
+            if simple or number != groups[0][0]:
+                self.add_joint(joint, (*path, number))
+            self.add_part(part, (*path, number), depth + 1)
+
+    def add_joint(self, word: str, path: Path) -> None:
+        """The word between two parts."""
+        self.add_button("joint", word, lambda button: self.ask_joint(path, button), "And, or, not, brackets")
+
+    def add_joints(self, path: Path, joint: type[And] | type[Or]) -> None:
+        """What adds a further part beside those at a path."""
+        tip = "Add a condition (Ctrl+Shift+A)" if not path else "Add a condition to these"
+        first, second = (And, Or) if joint is And else (Or, And)
+        for one in (first, second):
+            word = "+ and" if one is And else "+ or"
+            button = self.add_button("add", word, lambda b, one=one: self.ask_field(b, path, one), tip)  # type: ignore[misc]
+            if not path and one is first:
+                self.adder, self.adding = button, one
+
+    def add_simple(self, node: Node, path: Path) -> None:
+        """The words of one condition, and the cross that takes it out."""
+        said = wording(node)
+
+        def change(button: QPushButton) -> None:
+            self.ask(node, path, button)
+
+        for name, text in (("piece", said.field), ("verb", said.verb), ("piece", said.value)):
+            if text:
+                button = self.add_button(name, text, change, "Change this condition; Del takes it out")
+                button.setProperty("path", list(path))
+                button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+                button.customContextMenuRequested.connect(lambda _at, b=button: self.ask_joint(path, b))
+        cross = self.add_button("cross", "×", lambda _b: self.drop(path), "Take this condition out")
+        cross.setAccessibleName(f"Take out: {said.field} {said.verb} {said.value}".strip())
+        cross.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
 
     def add_words(self, text: str, *, strong: bool = False) -> None:
+        """Words that nobody can press."""
         label = QLabel(text)
         label.setContentsMargins(3, 2, 3, 2)
         if strong:
             font = label.font()
             font.setBold(True)
             label.setFont(font)
-        self.flow.addWidget(label)
+        self.line.flow.addWidget(label)
         label.show()
 
-    def add_button(self, name: str, text: str, act: object, tip: str = "") -> QPushButton:
+    def add_button(self, name: str, text: str, act: Callable[[QPushButton], object], tip: str = "") -> QPushButton:
+        """A word that can be pressed."""
         button = QPushButton(text.replace("&", "&&"))
         button.setObjectName(name)
         button.setAutoDefault(False)
         button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         button.setToolTip(tip)
-        if callable(act):
-            button.clicked.connect(lambda: act(button))
-        self.flow.addWidget(button)
+        button.clicked.connect(lambda: act(button))
+        button.installEventFilter(self)
+        self.line.flow.addWidget(button)
         button.show()
         return button
 
-    def add_condition(self, number: int, node: Node) -> None:
-        said = wording(node)
-        if not isinstance(node, Condition):
-            text = " ".join(filter(None, (said.field, said.verb, said.value)))
-            self.add_button(
-                "piece", f"({text})" if not said.field else text, lambda _b: self.drop(number), "Take this out"
-            )
-            return
-
-        def change(button: QPushButton) -> None:
-            self.ask(node.field, node, number, button)
-
-        self.add_button("piece", said.field, change, "Change this condition")
-        self.add_button("verb", said.verb, change, "Change this condition")
-        if said.value:
-            self.add_button("piece", said.value, change, "Change this condition")
-
-    def add_sort(self) -> None:
-        self.add_words("·")
-        if self.question.sort:
-            direction, label = sort_words(self.question.sort[0])
-            self.add_button("verb", direction, lambda _b: self.turn_sort(), "The other way round")
-            self.add_button("piece", label, self.ask_sort, "Sort by another field")
-            if direction in ("newest", "oldest", "largest", "smallest", "first", "last"):
-                self.add_words("first")
-        else:
-            self.add_button("add", "in the order kept", self.ask_sort, "Sort")
-
-    def add_group(self) -> None:
-        group = self.question.group
-        if group:
-            self.add_words("· grouped by")
-            label = group.label.lower() if group.label.istitle() else group.label
-            self.add_button("piece", label, self.ask_group, "Group by another field")
-        else:
-            self.add_button("add", "+ group", self.ask_group, "Group the entries")
+    # what is changed
 
     def fields(self) -> tuple[Field, ...]:
+        """Of the place."""
         return self.place.fields if self.place else ()
-
-    def menu_of_fields(self, button: QPushButton, fields: list[Field], act: object, first: str = "") -> None:
-        """A menu of fields under a button."""
-        menu = QMenu(self)
-        if first and callable(act):
-            add_choice(menu, first, lambda: act(None))
-            menu.addSeparator()
-        for field in fields:
-            if callable(act):
-                add_choice(menu, field.label, partial(act, field))
-        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
     def ask_new(self) -> None:
         """Asks for the field of a new condition, then for the condition."""
         if self.place is not None:
-            adder = self.adder
-            self.menu_of_fields(adder, list(self.fields()), lambda field: self.ask(field, None, None, adder))
+            self.ask_field(self.adder, (), self.adding if self.question.filter is not None else And)
 
-    def ask(self, field: Field, condition: Condition | None, number: int | None, button: QWidget) -> None:
+    def ask_field(self, button: QPushButton, path: Path, joint: type[And] | type[Or]) -> None:
+        """Asks what a new condition is about."""
+        menu = QMenu(self)
+        take = lambda node: self.tell_filter(changing.add(self.question.filter, path, node, joint))  # noqa: E731
+        add_choice(menu, "Has the words …", lambda: self.open(WordsChooser(None, self), button, take))
+        menu.addSeparator()
+        inner: dict[str, QMenu | None] = {}
+        for field in self.place.askable if self.place is not None else ():
+            through = field.through
+            if through is not None and through.key not in inner:
+                inner[through.key] = menu.addMenu(f"{through.label}’s")
+            target = inner[through.key] if through is not None else menu
+            label = field.label if through is None else field.label.partition("’s ")[2].capitalize()
+            add_choice(target or menu, label, partial(self.open_condition, field, None, button, take))
+        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
+
+    def ask(self, node: Node, path: Path, button: QWidget) -> None:
         """Opens the chooser of a condition under a button."""
-        chooser = self.chooser = ConditionChooser(field, condition, self)
-        chooser.move(button.mapToGlobal(QPoint(0, button.height() + 2)))
-        chooser.accepted.connect(lambda: self.put(number, chooser.condition))
-        chooser.open()
-        if field.kind.is_many:
+        is_negated = self.question.filter is not None and isinstance(changing.part_at(self.question.filter, path), Not)
+
+        def take(new: Node | None) -> None:
+            self.tell_filter(changing.put(self.question.filter, path, Not(new) if new and is_negated else new))
+
+        if isinstance(node, Words):
+            self.open(WordsChooser(node, self), button, take)
+        elif isinstance(node, Condition):
+            self.open_condition(node.field, node, button, take)
+
+    def open_condition(
+        self, field: Field, condition: Condition | None, button: QWidget, take: Callable[[Node], object]
+    ) -> None:
+        """Opens the chooser of a condition over a field."""
+        chooser = ConditionChooser(field, condition, self, self.fields())
+        self.open(chooser, button, take)
+        if field.kind.is_many or field.kind.is_completed:
             self.values_for(field, lambda values: chooser.offer(values[:MOST_VALUES]))
 
-    def put(self, number: int | None, condition: Condition | None) -> None:
-        """Puts a condition in the place of another, at the end, or takes it out."""
-        conditions = list(self.question.conditions)
-        if number is None:
-            conditions += [condition] if condition else []
-        elif condition is None:
-            del conditions[number]
-        else:
-            conditions[number] = condition
-        self.tell(self.question.with_conditions(tuple(conditions)))
+    def open(self, chooser: "ConditionChooser | WordsChooser", button: QWidget, take: Callable[[Node], object]) -> None:
+        """Opens a chooser under a button; what it answers is taken."""
+        self.chooser = chooser
+        chooser.move(button.mapToGlobal(QPoint(0, button.height() + 2)))
+        chooser.accepted.connect(lambda: take(chooser.condition) if chooser.condition or not chooser.is_new else None)  # type: ignore[arg-type]
+        chooser.open()
 
-    def drop(self, number: int) -> None:
-        """Takes a condition out."""
-        self.put(number, None)
+    def ask_joint(self, path: Path, button: QPushButton) -> None:
+        """What can be done with a part: turned round, joined otherwise, put into brackets, taken out."""
+        node, outside = self.question.filter, path[:-1]
+        if node is None:
+            return
+        menu = QMenu(self)
+        is_negated = isinstance(changing.part_at(node, path), Not)
+        add_choice(menu, "Without “not”" if is_negated else "Not this", lambda: self.change(changing.negate, path))
+        parent = changing.bare(changing.part_at(node, outside)) if path else None
+        if isinstance(parent, And | Or):
+            other = "or" if isinstance(parent, And) else "and"
+            add_choice(menu, f"Join these by “{other}”", lambda: self.change(changing.join_otherwise, outside))
+            if path[-1] and len(parent.parts) > 2:
+                text = f"This and the one before, joined by “{other}”"
+                add_choice(menu, text, lambda: self.change(changing.into_brackets, path))
+        menu.addSeparator()
+        add_choice(menu, "Take it out", lambda: self.drop(path))
+        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
-    def turn_sort(self) -> None:
-        """Sorts the other way round."""
-        first, *rest = self.question.sort
-        self.tell(replace(self.question, sort=(replace(first, descending=not first.descending), *rest)))
+    def change(self, how: Callable[[Node, Path], Node], path: Path) -> None:
+        """Changes the filter at a path."""
+        if self.question.filter is not None:
+            self.tell_filter(how(self.question.filter, path))
 
-    def ask_sort(self, button: QPushButton) -> None:
-        """Asks for the field to sort by."""
+    def drop(self, path: Path) -> None:
+        """Takes a part out."""
+        self.tell_filter(changing.put(self.question.filter, path, None))
 
-        def act(field: Field | None) -> None:
-            descending = field is not None and (field.kind.is_dated or field.kind.is_sized)
-            self.tell(replace(self.question, sort=(SortKey(field, descending),) if field else ()))
+    def ask_layout(self) -> None:
+        """Asks how it is to be looked at."""
+        menu = QMenu(self)
+        for kind, words in LAYOUT_WORDS.items():
+            choice = menu.addAction(words[0].upper() + words[1:])
+            if choice is not None:
+                choice.setCheckable(True)
+                choice.setChecked(kind is self.kind)
+                choice.triggered.connect(partial(self.layout_chosen.emit, kind))
+        menu.popup(self.layout_button.mapToGlobal(QPoint(0, self.layout_button.height())))
 
-        self.menu_of_fields(button, [f for f in self.fields() if not f.kind.is_long], act, "In the order kept")
-
-    def ask_group(self, button: QPushButton) -> None:
-        """Asks for the field to group by."""
-
-        def act(field: Field | None) -> None:
-            self.tell(replace(self.question, group=field))
-
-        self.menu_of_fields(button, [f for f in self.fields()[1:] if f.kind.is_grouping], act, "Do not group")
+    def tell_filter(self, node: Node | None) -> None:
+        """Shows another filter and says so."""
+        self.tell(replace(self.question, filter=node))
 
     def tell(self, question: Question) -> None:
         """Shows another question and says so."""
-        if self.place is not None:
-            self.show_question(self.place, question)
+        if self.place is not None and question != self.question:
+            self.before = [*self.before[-MOST_BACK:], self.question]
+            self.show_question(self.place, question, self.kind)
             self.changed.emit(question)
+
+    def go_back(self) -> None:
+        """Takes back what was changed last in the sentence."""
+        if self.place is not None and self.before:
+            question = self.before.pop()
+            self.show_question(self.place, question, self.kind)
+            self.changed.emit(question)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Del takes a condition out; Ctrl+Z takes back what was changed here, as long as there is anything."""
+        if isinstance(event, QKeyEvent) and isinstance(watched, QPushButton):
+            is_undo = QKeySequence(event.keyCombination()) == UNDO and bool(self.before)
+            path = watched.property("path")
+            is_drop = event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and path is not None
+            if event.type() == QEvent.Type.ShortcutOverride and (is_undo or is_drop):
+                event.accept()
+                return True
+            if event.type() == QEvent.Type.KeyPress and (is_undo or is_drop):
+                if is_undo:
+                    self.go_back()
+                else:
+                    self.drop(tuple(path))
+                return True
+        return super().eventFilter(watched, event)
 
     def toggle_text(self) -> None:
         """Shows the question as text too, or hides it."""
@@ -238,4 +383,5 @@ class Sentence(QWidget):
             self.problem.setText(str(error))
             self.problem.show()
             return
+        self.problem.hide()
         self.tell(question)

@@ -1,6 +1,6 @@
 """The Sources station: widgets around its state (see model.py)."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -16,7 +16,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.api import Listing, PlaceInfo
+from wily_magpie.core.places.api import Group, Listing, PlaceInfo
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
@@ -47,7 +47,7 @@ class Answer:
 
     Attributes:
         first: the rows from position `at` on.
-        sums: what stands at the foot of columns, by key.
+        sums: what stands at the foot of columns, by key; of groups it stands with them.
     """
 
     listing: Listing
@@ -65,7 +65,19 @@ def answer(reader: Reader, state: SourcesState, wanted: int | None) -> Answer:
     ids = listing.ids
     at = (ids.index(wanted) // CHUNK) * CHUNK if wanted is not None and wanted in ids else 0
     sums = entries.sums(key, state.question, state.layout)
-    return Answer(listing, entries.rows(key, ids[at : at + CHUNK]), at, sums)
+    if listing.groups and sums:
+        listing = replace(listing, groups=with_sums(listing.groups, sums))
+    return Answer(listing, entries.rows(key, ids[at : at + CHUNK]), at, sums.get((), {}))
+
+
+def with_sums(groups: Sequence[Group], sums: Mapping[tuple[str, ...], dict[str, str]]) -> tuple[Group, ...]:
+    """Groups with what stands at the foot of columns in each."""
+    out, outer = [], ""
+    for group in groups:
+        outer = group.name if group.level == 0 else outer
+        path = (group.name,) if group.level == 0 else (outer, group.name)
+        out.append(replace(group, sums=sums.get(path, {})))
+    return tuple(out)
 
 
 class SourcesStation(QWidget):
@@ -108,6 +120,7 @@ class SourcesStation(QWidget):
         self.places.place_chosen.connect(self.open_place)
         self.places.view_chosen.connect(self.open_view)
         self.sentence.changed.connect(self._on_question)
+        self.sentence.layout_chosen.connect(lambda kind: self.arrange(replace(self.state.layout, kind=kind)))
         self.table.chosen.connect(self._on_table_chosen)
         self.table.opened.connect(self.read)
         self.table.menu_asked.connect(lambda at: self.cells.menu().exec(at))
@@ -281,7 +294,7 @@ class SourcesStation(QWidget):
         self.wanted = None
         if not self.table.choose(chosen):
             stay = min(before, self.table.table.rowCount() - 1) if before is not None else 0
-            self.table.choose(self.table.table.id_at(stay) or self.table.table.id_at(stay + 1))
+            self.table.choose(self.table.table.next_id(stay))
         if not listing.ids:
             self.selection.choose(self.key, None)
 

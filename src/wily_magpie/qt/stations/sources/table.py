@@ -4,7 +4,15 @@ from collections.abc import Callable, Sequence
 from functools import cached_property
 
 from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QResizeEvent
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QTableView, QWidget
 
 from wily_magpie.core.entries.entry import Entry
@@ -110,7 +118,7 @@ class EntryTableView(QTableView):
     def span_groups(self) -> None:
         """Lets the headings of groups go across all columns."""
         self.clearSpans()
-        if len(self.table.heads) < MOST_SPANS and self.table.columnCount() > 1:
+        if 0 < len(self.table.heads) < MOST_SPANS and self.table.columnCount() > 1:
             for row in self.table.heads:
                 self.setSpan(row, 0, 1, self.table.columnCount())
 
@@ -220,6 +228,10 @@ class EntryTableView(QTableView):
         if event is None or self.is_editing():
             super().keyPressEvent(event)
             return
+        group = self.table.group_at(self.currentIndex().row())
+        if group is not None and event.key() in (*RETURNS, Qt.Key.Key_Space, Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.fold(group)
+            return
         key, has_control = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if key in RETURNS and not event.modifiers():
             self.edit(self.currentIndex())
@@ -227,6 +239,29 @@ class EntryTableView(QTableView):
             event.ignore()  # the commands' own: they are actions of this table
         else:
             super().keyPressEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """A press on the heading of a group folds it, or shows its entries again; with Ctrl all of that level."""
+        row = self.rowAt(event.position().toPoint().y()) if event is not None else -1
+        group = self.table.group_at(row) if row >= 0 else None
+        if event is None or group is None or event.button() != Qt.MouseButton.LeftButton:
+            super().mousePressEvent(event)
+            return
+        self.fold(group, all_of_level=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+
+    def fold(self, group: int, *, all_of_level: bool = False) -> None:
+        """Folds a group, or shows its entries again; what is chosen stays chosen where it is still to be seen."""
+        cells, current = self.chosen_cells(), self.currentIndex()
+        at = (self.table.id_at(current.row()), self.key_at(current.column())) if current.isValid() else None
+        groups = self.table.listing.groups
+        if all_of_level:
+            same = {self.table.path_of(n) for n, one in enumerate(groups) if one.level == groups[group].level}
+            is_folded = self.table.path_of(group) in self.table.folded
+            self.table.fold_all(self.table.folded - same if is_folded else self.table.folded | same)
+        else:
+            self.table.fold(group)
+        self.span_groups()
+        self.choose_cells(cells, at)
 
     def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:
         """Enter goes on below, Tab beside, as in a spreadsheet."""
