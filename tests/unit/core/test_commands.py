@@ -262,6 +262,9 @@ STEPS: dict[type[Command[Any]], Case] = {
     views.KeepView: Case(lambda s: views.KeepView(s.shop, "Ones", s.question("word = one")), "Keep view “Ones”", of="places"),
     views.RenameView: Case(lambda s: views.RenameView(s.kept_view, "Pairs"), "Rename view “Twos”", of="places"),
     views.DeleteView: Case(lambda s: views.DeleteView(s.kept_view), "Delete view “Twos”", of="places"),
+    views.MoveToLane: Case(
+        lambda s: views.MoveToLane(s.shop, (s.entry,), "word", "two", s.view, Layout(by_hand=(s.entry,))),
+        "Move “Heron Mill” to two", "entry", ("word",), of="places"),
     views.SetLayout: Case(
         lambda s: views.SetLayout(s.shop, s.view, Layout(columns=(Column("word", "Term", 12),))), "Arrange “Twos”", of="places"),
 }  # fmt: skip

@@ -240,7 +240,7 @@ def test_groups(places: dict[str, Place], kind: str, asked: str) -> None:
 def test_sums_stand_at_the_foot_and_in_each_group(places: dict[str, Place]) -> None:
     wanted = {"price": Sum.MEAN, "published": Sum.EARLIEST, "tags": Sum.DISTINCT, "title": Sum.COUNT}
     for place in places.values():
-        told = place.sums(cql.parse("sortBy status/group", place.askable), wanted)
+        told = place.rows_table.sums(cql.parse("sortBy status/group", place.askable), wanted)
         assert told[()] == {
             "price": "mean 54.75",
             "published": "earliest 1926",

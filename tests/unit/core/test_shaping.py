@@ -85,6 +85,7 @@ def test_a_field_of_every_kind_is_added_renamed_hidden_and_deleted(session: Sess
         "yes/no": "yes",
         "address": "http://a.example/",
         "date": "1811",
+        "duration": "48 min",
         "files": "",
     }
     session.do(SetText(sources.key, [entry_id], field.key, texts.get(kind, "deep")))

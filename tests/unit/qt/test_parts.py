@@ -84,7 +84,16 @@ def test_the_model_keeps_qts_rules(qapp: QApplication, qtmodeltester: ModelTeste
 def test_groups_have_headings_between_their_rows(qapp: QApplication, sources: Place) -> None:
     table = table_of(sources, "sortBy status/group title")
     shown = [table.index(row, 0).data() for row in range(table.rowCount())]
-    assert shown == ["▾ to read  ·  2", "Mill 0", "Mill 2", "▾ read  ·  2", "Mill 1", "Mill 4", "▾ blank  ·  1", "Mill 3"]
+    assert shown == [
+        "▾ to read  ·  2",
+        "Mill 0",
+        "Mill 2",
+        "▾ read  ·  2",
+        "Mill 1",
+        "Mill 4",
+        "▾ blank  ·  1",
+        "Mill 3",
+    ]
     assert table.id_at(0) is None
     for row in (1, 2, 4, 5, 7):
         assert table.row_of(table.id_at(row) or 0) == row

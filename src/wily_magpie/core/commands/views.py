@@ -1,8 +1,11 @@
 """Commands over views and layouts."""
 
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.commands.entries import named, set_values
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.entries.layout import Layout
+from wily_magpie.core.entries.typed import typed
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.query import cql
@@ -80,6 +83,41 @@ class SetLayout(StepCommand[None]):
         return f"Arrange “{names[0] if names else library.place(self.place).name}”"
 
     def do(self, library: Library, _progress: Progress) -> None:
+        if self.view_id is None:
+            library.set_layout(self.place, self.layout)
+        else:
+            library.views.set_layout(self.view_id, self.layout)
+
+
+@dataclass(frozen=True)
+class MoveToLane(StepCommand[None]):
+    """Gives entries the value of a lane, and puts them into the order of a person's hand where they are put somewhere.
+
+    Attributes:
+        key: of the field whose values the lanes are. text: the value, "" for blank.
+        view_id, layout: of what the order is kept with; None where no order is.
+    """
+
+    place: str
+    ids: tuple[int, ...]
+    key: str
+    text: str
+    view_id: int | None = None
+    layout: Layout | None = None
+
+    def label(self, library: Library) -> str:
+        return f"Move {named(library, self.place, self.ids)} to {self.text or 'blank'}"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        place = library.place(self.place)
+        field = find_field(place.fields, self.key)
+        there = {entry.id: field.kind.show(entry.value(field.key)) for entry in place.rows(self.ids)}
+        value, _ = typed(field, self.text, place.settings.title_pattern)
+        changes = {one: {field.key: value} for one in self.ids if there.get(one) != self.text}
+        if changes:
+            set_values(library, place, changes)
+        if self.layout is None:
+            return
         if self.view_id is None:
             library.set_layout(self.place, self.layout)
         else:

@@ -102,6 +102,11 @@ class Field:
         """Whether a person can set it."""
         return (self.is_stored and not self.settings.is_given) or self.kind.is_linked
 
+    @property
+    def can_be_lanes(self) -> bool:
+        """Whether an entry can be moved among its values: a choice, yes or no, a reference."""
+        return self.is_writable and (self.kind.has_spine or bool(self.kind.fixed_texts) or self.kind.is_linked)
+
     def option(self, name: str) -> Option | None:
         """The option of that name."""
         return next((option for option in self.options if option.name == name), None)
@@ -110,7 +115,7 @@ class Field:
         """A value as it is looked at: with the precision of the field and groups of three figures."""
         precision = self.settings.precision
         if precision is None or value is None or not self.kind.has_precision:
-            return self.kind.show(value)
+            return self.kind.looked_at(value)
         number, _, unit = (str(value) if not isinstance(value, float) else repr(value)).partition(" ")
         try:
             return f"{float(number):,.{precision}f} {unit}".strip()

@@ -5,6 +5,7 @@ from wily_magpie.core.fields.amount import AMOUNT
 from wily_magpie.core.fields.base import FieldKind, Option, Relation, Value
 from wily_magpie.core.fields.choice import CHOICE, CHOICES
 from wily_magpie.core.fields.date import DATE
+from wily_magpie.core.fields.duration import DURATION
 from wily_magpie.core.fields.files import FILES
 from wily_magpie.core.fields.number import NUMBER
 from wily_magpie.core.fields.people import PEOPLE
@@ -16,7 +17,7 @@ from wily_magpie.core.fields.yes_no import YES_NO
 KINDS: dict[str, FieldKind] = {
     kind.name: kind
     for kind in (
-        TEXT, LONG_TEXT, NUMBER, AMOUNT, DATE, YES_NO, CHOICE, CHOICES, ADDRESS, PEOPLE, FILES, REFERENCE, SUMMARY, GAPS
+        TEXT, LONG_TEXT, NUMBER, AMOUNT, DURATION, DATE, YES_NO, CHOICE, CHOICES, ADDRESS, PEOPLE, FILES, REFERENCE, SUMMARY, GAPS
     )
 }  # fmt: skip
 """By their names. Gaps belong to no field that a person makes."""
@@ -27,6 +28,7 @@ __all__ = [
     "CHOICE",
     "CHOICES",
     "DATE",
+    "DURATION",
     "FILES",
     "GAPS",
     "KINDS",

@@ -126,6 +126,8 @@ class FieldKind(ABC):
     """Whether its values say which rules of its place an entry breaks."""
     is_summary: bool = False
     """Whether its values are worked out over a reference."""
+    is_duration: bool = False
+    """Whether its values are lengths of time."""
     is_number: bool = False
     """Whether its values are plain numbers."""
     group_steps: tuple[str, ...] = ()
@@ -174,6 +176,10 @@ class FieldKind(ABC):
     def show(self, value: Value) -> str:
         """The value as text; `read` of it gives the value again."""
         return "" if value is None else str(value)
+
+    def looked_at(self, value: Value) -> str:
+        """The value as it is looked at, where that is not what is edited."""
+        return self.show(value)
 
     def to_plain(self, value: Value) -> Plain:
         """For JSON and YAML."""

@@ -2,7 +2,16 @@
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import ALIKE, BLANKNESS, FieldKind, Relation, Sql, Value, as_line
-from wily_magpie.core.fields.written_date import in_words, read_about, read_date, read_iso, read_range, read_season
+from wily_magpie.core.fields.written_date import (
+    in_words,
+    instant_in_words,
+    read_about,
+    read_date,
+    read_instant,
+    read_iso,
+    read_range,
+    read_season,
+)
 
 DATE_SIGNS = {
     "=": Relation.IS,
@@ -53,6 +62,9 @@ class Date(FieldKind):
         return self.read_in(text, "")
 
     def read_in(self, text: str, language: str) -> Value:
+        moment = read_instant(text, language)
+        if moment is not None:
+            return moment
         found = read_date(text, language)
         if found.value is None:
             raise UnreadableValue(
@@ -77,6 +89,9 @@ class Date(FieldKind):
 
     def show(self, value: Value) -> str:
         return in_words(value) if isinstance(value, str) else ""
+
+    def looked_at(self, value: Value) -> str:
+        return instant_in_words(value) if isinstance(value, str) else ""
 
     def sort_sql(self, column: str) -> str:
         return column

@@ -43,6 +43,9 @@ class Summary(WorkedOut):
     def show(self, value: Value) -> str:
         return self.result.show(value)
 
+    def looked_at(self, value: Value) -> str:
+        return self.result.looked_at(value)
+
     def from_column(self, stored: object) -> Value:
         return self.result.from_column(stored)
 

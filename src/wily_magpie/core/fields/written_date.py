@@ -6,13 +6,15 @@ nobody can know is said to be ambiguous, unless the language that it stands in t
 """
 
 import re
-from datetime import date, datetime
+from datetime import UTC, date, datetime
 from functools import cache
 from importlib import import_module
 
 from wily_magpie.core.dataclass import dataclass
 
 MONTHS = ("january february march april may june july august september october november december").split()
+TIMED = re.compile(r"(.*\D\d{4}|\d{1,2}[./]\d{1,2}[./]\d{4})[ ,]+(\d{1,2}):(\d{2})")
+SHORT_MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
 LANGUAGES = "en de fr es it pt nl pl sv da nb fi cs ru uk tr el hu ro ar th vi id".split()
 """In which names of months are looked for where no language is told."""
 MONTH_FIRST = ("en-us", "en-ph", "en-ca")
@@ -207,3 +209,28 @@ def in_words(value: str) -> str:
     if season:
         return f"{SEASONS[int(season[2])][0]} {season[1]}"
     return value.replace("T", " ")
+
+
+def instant_in_words(value: str) -> str:
+    """A moment as people look at it, in local time: 26 Nov 2026 05:38; what is no moment as it is read."""
+    try:
+        moment = datetime.fromisoformat(value) if "T" in value and "/" not in value else None
+    except ValueError:
+        moment = None
+    if moment is None:
+        return in_words(value)
+    here = moment.astimezone() if moment.tzinfo is not None else moment
+    return f"{here.day} {SHORT_MONTHS[here.month - 1]} {here.year} {here:%H:%M}"
+
+
+def read_instant(text: str, language: str) -> str | None:
+    """A moment as people write it, a day and a time of day in local time; None where it is none."""
+    found = TIMED.fullmatch(text)
+    day = read_date(found[1].rstrip(" ,"), language).value if found else None
+    if not found or day is None or not re.fullmatch(r"\d{4}-\d{2}-\d{2}", day):
+        return None
+    try:
+        moment = datetime.fromisoformat(f"{day}T{int(found[2]):02}:{found[3]}").astimezone(UTC)
+    except ValueError:
+        return None
+    return f"{moment:%Y-%m-%dT%H:%MZ}"

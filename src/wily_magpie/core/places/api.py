@@ -3,7 +3,7 @@
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
-from typing import ClassVar
+from typing import ClassVar, Protocol
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry
@@ -172,6 +172,33 @@ def first_of(fields: Sequence[Field], test: Callable[[Field], bool]) -> Field | 
     return next((field for field in fields if test(field)), None)
 
 
+@dataclass(frozen=True)
+class Glimpse:
+    """What is seen of the text of an entry without opening it.
+
+    Attributes:
+        text: its beginning, as Markdown. length: of the whole, in characters.
+        picture: from its first picture on, as Markdown; "" where it has none.
+    """
+
+    text: str
+    length: int
+    picture: str = ""
+
+
+class RowsTable(Protocol):
+    """What layouts ask of the rows of a place."""
+
+    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
+        """What stands at the foot of columns, by their keys: for all that answer under (), for each group under its names."""
+
+    def glimpses(self, ids: Sequence[int]) -> dict[int, Glimpse]:
+        """What is seen of the texts of entries."""
+
+    def texts(self, question: Question, one: Field) -> dict[int, str]:
+        """What a field has in each entry that answers, as it is stored, where it is not blank."""
+
+
 class Place(ABC):
     """A collection or a notes folder. Reading may be done from any thread; whoever changes something is inside a step."""
 
@@ -227,9 +254,10 @@ class Place(ABC):
     def listing(self, question: Question) -> Listing:
         """The ids that answer a question."""
 
+    @property
     @abstractmethod
-    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
-        """What stands at the foot of columns, by their keys: for all that answer under (), for each group under its names."""
+    def rows_table(self) -> RowsTable:
+        """What is asked of its rows for layouts."""
 
     @abstractmethod
     def rows(self, ids: Sequence[int]) -> list[Entry]:

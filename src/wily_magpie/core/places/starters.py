@@ -27,7 +27,7 @@ SOURCE_FIELDS = (
     FieldPlan("summary", "Summary", "long text"),
     FieldPlan("language", "Language", "text"),
     FieldPlan("picture", "Lead picture", "address"),
-    FieldPlan("duration", "Duration", "text"),
+    FieldPlan("duration", "Duration", "duration"),
     FieldPlan("price", "Price", "number"),
     FieldPlan("currency", "Currency", "text"),
     FieldPlan("captured", "Captured", "date"),

@@ -21,13 +21,15 @@ from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.pages.address import canonical, path_of
 from wily_magpie.core.places import grouping, to_sql
-from wily_magpie.core.places.api import Group, Listing
+from wily_magpie.core.places.api import Glimpse, Group, Listing
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.query.nodes import Grouping, Question
 
 PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
 """The end of an address that leads to a picture."""
 MOST_VALUES = 2_000
+GLIMPSED = 600
+"""Characters of a text that are seen of it on a card."""
 LEAST_MANY = 20
 """Rows from which it pays to bring them in together."""
 SHARED_SQL = """
@@ -260,6 +262,25 @@ class Table:
                 for names, told in units.items():
                     out.setdefault(names, {})[key] = f"{SAID[one]} {'; '.join(told)}".strip()
         return out
+
+    def glimpses(self, ids: Sequence[int]) -> dict[int, Glimpse]:
+        """What is seen of the texts of entries; see api.RowsTable."""
+        first = f"iif(instr(body, '!['), substr(body, instr(body, '!['), {GLIMPSED}), '')"
+        sql = (
+            f"SELECT rowid, substr(body, 1, {GLIMPSED}), length(body), {first} FROM {self.schema.bodies}"
+            " WHERE rowid IN (SELECT value FROM json_each(?))"
+        )
+        rows = self.database.rows(sql, (json.dumps(list(ids)),))
+        return {
+            int(str(number)): Glimpse(str(text), int(str(size)), str(picture)) for number, text, size, picture in rows
+        }
+
+    def texts(self, question: Question, one: Field) -> dict[int, str]:
+        """What a field has in each entry that answers; see api.RowsTable."""
+        today = to_sql.today()
+        clause, values = to_sql.where(question.filter, self.schema, today) if question.filter else ("1", [])
+        sql = f"SELECT id, {one.sql} FROM {self.name} WHERE {clause} AND {one.sql} IS NOT NULL"
+        return {int(str(number)): str(value) for number, value in self.database.rows(sql, values)}
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         """Entries without bodies, in the order of the ids."""

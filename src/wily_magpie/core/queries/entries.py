@@ -85,7 +85,7 @@ class EntryQueries:
     def sums(self, place: str, question: Question, layout: Layout) -> dict[tuple[str, ...], dict[str, str]]:
         """What stands at the foot of columns, by key: of all that answer a question under (), of each group under its names."""
         wanted = {column.key: column.sum for column in layout.columns if column.sum is not None}
-        return self._library.place(place).sums(question, wanted) if wanted else {}
+        return self._library.place(place).rows_table.sums(question, wanted) if wanted else {}
 
     def rows(self, place: str, ids: Sequence[int]) -> list[Entry]:
         """Entries without their bodies, in the order asked for; those that are gone are left out."""

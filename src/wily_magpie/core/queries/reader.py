@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.library.template_store import SampleRow
     from wily_magpie.core.queries.drafts import DraftQueries
     from wily_magpie.core.queries.lists import ListQueries
+    from wily_magpie.core.queries.looks import LookQueries
     from wily_magpie.core.queries.notes import NoteQueries
     from wily_magpie.core.queries.review import ReviewQueries
     from wily_magpie.core.queries.slips import SlipQueries
@@ -64,6 +65,13 @@ class Reader:
         from wily_magpie.core.queries.lists import ListQueries
 
         return ListQueries(self._library)
+
+    @cached_property
+    def looks(self) -> "LookQueries":
+        """What layouts show besides fields."""
+        from wily_magpie.core.queries.looks import LookQueries
+
+        return LookQueries(self._library)
 
     @cached_property
     def review(self) -> "ReviewQueries":

@@ -294,7 +294,7 @@ def check_value(field: Field, relation: Relation, text: str, fields: Sequence[Fi
         return found if isinstance(found, tuple) and found else one_value(field, "")
     if relation is Relation.SAME:
         other = find_field(fields, text) if fields else None
-        if other is not None and (other.kind.name != field.kind.name or not other.is_stored):
+        if other is not None and (other.kind is not field.kind or not other.is_stored):
             raise UserError(
                 "other-kind", f"{other.label} cannot be held against {field.label}.", "Name a field of its kind."
             )

@@ -67,7 +67,7 @@ FOR_FIELDS: tuple[tuple[str, str, str], ...] = (
     ("authors", "Authors", "people"), ("published", "Published", "date"), ("site", "Site", "text"),
     ("kind", "Kind", "choice"), ("journal", "Journal", "text"), ("volume", "Volume", "text"), ("issue", "Issue", "text"),
     ("pages", "Pages", "text"), ("doi", "DOI", "text"), ("isbn", "ISBN", "text"), ("price", "Price", "amount"),
-    ("availability", "Availability", "text"), ("rating", "Rating", "number"), ("duration", "Duration", "text"),
+    ("availability", "Availability", "text"), ("rating", "Rating", "number"), ("duration", "Duration", "duration"),
     ("channel", "Channel", "text"), ("start", "Start", "date"), ("end", "End", "date"), ("place", "Place", "text"),
     ("license", "Licence", "text"), ("publisher", "Publisher", "text"), ("keywords", "Tags", "choices"),
     ("description", "Description", "long text"), ("language", "Language", "text"), ("image", "Lead picture", "address"),

@@ -300,5 +300,5 @@ def one_line(field: Field, value: Any) -> str:
         return f"{value[0]} and {len(value) - 1} more"
     text = field.shown(value)
     if field.kind.is_dated and "T" in str(value):
-        return text[:10]
+        return text.rpartition(" ")[0] or text
     return " ".join(text.split()) if "\n" in text else text

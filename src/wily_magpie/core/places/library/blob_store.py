@@ -117,9 +117,14 @@ class BlobStore:
 
     def picture(self, address: str) -> bytes | None:
         """A kept picture; None where it was not kept."""
+        path = self.picture_path(address)
+        return path.read_bytes() if path is not None else None
+
+    def picture_path(self, address: str) -> Path | None:
+        """Where a kept picture lies; None where it was not kept."""
         sha256 = self.database.one("SELECT sha256 FROM picture WHERE address = ?", (address,))
         path = self.folder / "files" / str(sha256)
-        return path.read_bytes() if sha256 is not None and path.is_file() else None
+        return path if sha256 is not None and path.is_file() else None
 
     def keep_icon(self, host: str, address: str) -> None:
         """Remembers which kept picture is the icon of a site."""

@@ -7,7 +7,7 @@ from functools import cached_property
 from wily_magpie.core.entries.entry import Draft, Entry, with_files
 from wily_magpie.core.entries.field import TITLE, Field, FieldPlan
 from wily_magpie.core.entries.happening import Happening
-from wily_magpie.core.entries.layout import Layout, Sum
+from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.entries.title_pattern import fill_pattern
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS, Link, Value
@@ -66,8 +66,9 @@ class Collection(Place):
     def listing(self, question: Question) -> Listing:
         return self.table.listing(question)
 
-    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
-        return self.table.sums(question, wanted)
+    @property
+    def rows_table(self) -> Table:
+        return self.table
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         return self.table.rows(ids)

@@ -38,6 +38,20 @@ def fill_path(pattern: str, title: str, day: date) -> str:
     return re.sub(r"\{(\w+)\}", lambda found: slots.get(found[1], found[0]), pattern)
 
 
+def path_in(path: str, name: str) -> str:
+    """A path within a notes folder of some name as it is written on disk; a Markdown ending is added where it has none.
+
+    Raises:
+        UserError: it leads out of the folder, or is hidden.
+    """
+    parts = [part for part in path.replace("\\", "/").split("/") if part not in ("", ".")]
+    if not parts or ".." in parts or any(part.startswith(".") for part in parts):
+        raise UserError("bad-path", f"“{path}” is no path in {name}.", "Write it like Journal/2026-03-12.md.")
+    bare = "/".join([*map(safe_name, parts[:-1]), safe_name(re.sub(r"\.(md|markdown)$", "", parts[-1], flags=re.I))])
+    ending = re.search(r"\.(md|markdown)$", parts[-1], re.IGNORECASE)
+    return f"{bare}{ending[0] if ending else '.md'}"
+
+
 def decoded(path: Path, content: bytes) -> str:
     """The text of a note's file; UserError where it is no UTF-8."""
     try:

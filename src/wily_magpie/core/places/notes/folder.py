@@ -1,30 +1,29 @@
 """A notes folder as a place: files are read, changed and made; an index answers the questions."""
 
-import re
 import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 from urllib.parse import unquote
 
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
-from wily_magpie.core.entries.layout import Layout, Sum
+from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.errors import BugError, EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
-from wily_magpie.core.places.api import NOTES_FOLDER, FieldConversion, Listing, Place, PlaceSettings
+from wily_magpie.core.places.api import NOTES_FOLDER, FieldConversion, Listing, Place, PlaceSettings, RowsTable
 from wily_magpie.core.places.atomic import foresee, make_folder, read_bytes, short_path
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.field_store import FieldStore
-from wily_magpie.core.places.notes.disk import decoded, fill_path, markdown_files, stamp_of, today
-from wily_magpie.core.places.notes.index import NotesIndex
+from wily_magpie.core.places.notes.disk import decoded, fill_path, markdown_files, path_in, stamp_of, today
+from wily_magpie.core.places.notes.index import NotesIndex, owners_of
 from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.query.nodes import Question
 
@@ -70,7 +69,8 @@ class NotesFolder(Place):
         self.settings = settings
         self.own_layout = layout
         self.given = (name, str(path), declared, settings, layout)
-        self.index = NotesIndex(context.index_folder, number, self.key, declared, settings.rules, self.marked)
+        owners = partial(owners_of, context.database, self.key)
+        self.index = NotesIndex(context.index_folder, number, self.key, declared, settings.rules, owners)
         self.refreshing = threading.Lock()
         self.strange: tuple[str, ...] = ()
 
@@ -176,14 +176,9 @@ class NotesFolder(Place):
         """Whether its folder is not there: a disk that is not mounted."""
         return not self.path.is_dir()
 
-    def marked(self, what: str) -> list[str]:
-        """The paths of notes with a mark, or with one that has a comment."""
-        comment = " AND comment <> ''" if what == "comment" else ""
-        sql = f"SELECT DISTINCT owner FROM mark WHERE place = ?{comment}"
-        return [str(owner) for (owner,) in self.context.database.rows(sql, (self.key,))]
-
-    def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
-        return self.index.table.sums(question, wanted)
+    @property
+    def rows_table(self) -> RowsTable:
+        return self.index.table
 
     def listing(self, question: Question) -> Listing:
         try:
@@ -437,14 +432,7 @@ class NotesFolder(Place):
         Raises:
             UserError: it leads out of the folder, or is hidden.
         """
-        parts = [part for part in path.replace("\\", "/").split("/") if part not in ("", ".")]
-        if not parts or ".." in parts or any(part.startswith(".") for part in parts):
-            raise UserError("bad-path", f"“{path}” is no path in {self.name}.", "Write it like Journal/2026-03-12.md.")
-        name = "/".join(
-            [*map(safe_name, parts[:-1]), safe_name(re.sub(r"\.(md|markdown)$", "", parts[-1], flags=re.I))]
-        )
-        ending = re.search(r"\.(md|markdown)$", parts[-1], re.IGNORECASE)
-        return self.followed(self.path / f"{name}{ending[0] if ending else '.md'}")
+        return self.followed(self.path / path_in(path, self.name))
 
     def followed(self, path: Path) -> Path:
         """Where a path leads in the end: a note may be a link, as long as it stays in the folder, or the person said yes.

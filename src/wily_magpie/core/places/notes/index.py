@@ -57,6 +57,14 @@ CHANGED_SQL = """UPDATE notes SET modified = (
 """A note was changed when its file was."""
 
 
+def owners_of(library: Database, place: str, what: str) -> list[str]:
+    """The paths of the notes of a place that have a mark, or one with a comment, as the library knows."""
+    comment = " AND comment <> ''" if what == "comment" else ""
+    return [
+        str(owner) for (owner,) in library.rows(f"SELECT DISTINCT owner FROM mark WHERE place = ?{comment}", (place,))
+    ]
+
+
 class NotesIndex:
     """Opens the index, or makes it where it is missing or damaged.
 

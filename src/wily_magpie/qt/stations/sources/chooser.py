@@ -29,6 +29,7 @@ HINTS = {
     "date": "1926, 1926-03, 12 March 1926 …",
     "number": "a number",
     "amount": "20 EUR; without a unit, of any",
+    "duration": "48 min",
     "people": "Family, Given",
     "address": "part of an address",
 }
@@ -120,9 +121,7 @@ class ConditionChooser(Chooser):
         super().__init__(parent, is_new=condition is None)
         self.field = field
         self.condition = condition
-        self.alike = [
-            one for one in fields if one.kind.name == field.kind.name and one.is_stored and one.key != field.key
-        ]
+        self.alike = [one for one in fields if one.kind is field.kind and one.is_stored and one.key != field.key]
         self.setAccessibleName(f"Condition over {field.label}")
         self.row.addWidget(QLabel(field.label))
         self.relation = QComboBox()

@@ -4,13 +4,13 @@ from dataclasses import replace
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.entries.layout import Layout
+from wily_magpie.core.entries.layout import Layout, LayoutKind
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Overview
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query import cql
-from wily_magpie.core.query.nodes import Question, SortKey
+from wily_magpie.core.query.nodes import Grouping, Question, SortKey
 
 GAPS_ID = 0
 """The id of the built-in view of what still lacks something."""
@@ -66,6 +66,14 @@ class SourcesState:
             return []
         grouped = {one.field.key for one in self.question.groups if not one.step}
         return [field for field in self.layout.of(self.place.fields) if field.key not in grouped]
+
+    @property
+    def asked_question(self) -> Question:
+        """The question as it is asked: grouped by the lanes, or not at all on a time line."""
+        if self.place is None or self.layout.kind not in (LayoutKind.LANES, LayoutKind.TIMELINE):
+            return self.question
+        field = self.layout.lane_field(self.place.fields) if self.layout.kind is LayoutKind.LANES else None
+        return replace(self.question, groups=(Grouping(field),) if field is not None else ())
 
     @property
     def is_changed(self) -> bool:

@@ -6,17 +6,17 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from wily_magpie.core.entries.layout import LayoutKind
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.models.entry_window import Fetch
 from wily_magpie.qt.stations.sources.cells import NamesFor
+from wily_magpie.qt.stations.sources.layouts.layout_bar import LayoutBar
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
 from wily_magpie.qt.style.parts import WrappedLabel
-
-TABLE, EMPTY = range(2)
 
 
 class EmptyPage(WrappedLabel):
@@ -75,6 +75,9 @@ class QuestionPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addLayout(self.make_head(names_for))
+        self.bar = LayoutBar()
+        self.bar.hide()
+        column.addWidget(self.bar)
         self.table = EntryTableView(fetch, set_text, complain, names_for)
         self.empty = EmptyPage()
         self.empty.dropped.connect(lambda given: self.table.dropped.emit(given, None))
@@ -126,6 +129,7 @@ class QuestionPage(QWidget):
         if state.place is not None:
             self.sentence.show_question(state.place, state.question, state.layout.kind)
         self.sentence.setVisible(state.place is not None)
+        self.bar.show_layout(state.place, state.layout)
         self.keep_changes.setVisible(state.is_changed and not is_read_only)
         self.keep_view.setVisible(state.may_be_kept and not is_read_only)
         self.add_entry.setEnabled(state.place is not None and not is_read_only)
@@ -142,18 +146,15 @@ class QuestionPage(QWidget):
             told.append(f"in {len(listing.ids):,} places, since some stand in several groups")
         self.count.setText("   ·   ".join([*told, *feet]))
 
-    def show_emptiness(self, listing: Listing, state: SourcesState) -> None:
-        """Says what to do where there is nothing to show."""
-        had_focus = self.table.hasFocus() or self.empty.hasFocus()
-        if listing.ids:
-            self.show_part(TABLE, had_focus=had_focus)
-            return
-        self.empty.setText(emptiness(listing, state))
-        self.show_part(EMPTY, had_focus=had_focus)
-
-    def show_part(self, part: int, *, had_focus: bool) -> None:
-        """Shows the table or what stands in its place; the cursor goes from the one to the other."""
-        self.stack.setCurrentIndex(part)
+    def show_face(self, face: QWidget, listing: Listing, state: SourcesState) -> None:
+        """Shows the answer, or says what to do where there is nothing to show; the cursor goes along."""
+        focused = self.stack.focusWidget()
+        had_focus = focused is not None and focused.hasFocus()
+        has_lanes = state.layout.kind is LayoutKind.LANES and face is not self.table and not state.lacking
+        if not listing.ids and not (has_lanes and listing.total):
+            self.empty.setText(emptiness(listing, state))
+            face = self.empty
+        self.stack.setCurrentWidget(face)
         if had_focus:
             self.take_focus()
 

@@ -1,6 +1,6 @@
 """The Sources station: widgets around its state (see model.py)."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -10,19 +10,18 @@ from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
 from wily_magpie.core.commands.views import SetLayout
-from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.entries.layout import Layout
+from wily_magpie.core.entries.layout import Layout, LayoutKind
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.places.api import Group, Listing, PlaceInfo
-from wily_magpie.core.queries.reader import Reader
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
 from wily_magpie.qt.actions import tip_of
-from wily_magpie.qt.models.entry_window import CHUNK, Selection
+from wily_magpie.qt.models.entry_window import Selection
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.sources.answering import Answer, answer
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
@@ -34,50 +33,12 @@ from wily_magpie.qt.stations.sources.view_commands import ViewCommands
 from wily_magpie.qt.style.parts import icon_button, text_button, timer
 
 if TYPE_CHECKING:
+    from wily_magpie.qt.stations.sources.layouts.faces import Faces
     from wily_magpie.qt.stations.sources.note_commands import NoteCommands
     from wily_magpie.qt.stations.sources.search import SearchResults
 
 WIDTH_REST_MS = 600
 """How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
-
-
-@dataclass(frozen=True)
-class Answer:
-    """The answer to a question, with the rows that are seen first.
-
-    Attributes:
-        first: the rows from position `at` on.
-        sums: what stands at the foot of columns, by key; of groups it stands with them.
-    """
-
-    listing: Listing
-    first: Sequence[Entry]
-    at: int
-    sums: dict[str, str]
-
-
-def answer(reader: Reader, state: SourcesState, wanted: int | None) -> Answer:
-    """Asks the question of a state."""
-    if state.place is None or state.lacking:
-        return Answer(Listing((), (), 0), (), 0, {})
-    entries, key = reader.entries, state.place.key
-    listing = entries.listing(key, state.question)
-    ids = listing.ids
-    at = (ids.index(wanted) // CHUNK) * CHUNK if wanted is not None and wanted in ids else 0
-    sums = entries.sums(key, state.question, state.layout)
-    if listing.groups and sums:
-        listing = replace(listing, groups=with_sums(listing.groups, sums))
-    return Answer(listing, entries.rows(key, ids[at : at + CHUNK]), at, sums.get((), {}))
-
-
-def with_sums(groups: Sequence[Group], sums: Mapping[tuple[str, ...], dict[str, str]]) -> tuple[Group, ...]:
-    """Groups with what stands at the foot of columns in each."""
-    out, outer = [], ""
-    for group in groups:
-        outer = group.name if group.level == 0 else outer
-        path = (group.name,) if group.level == 0 else (outer, group.name)
-        out.append(replace(group, sums=sums.get(path, {})))
-    return tuple(out)
 
 
 class SourcesStation(QWidget):
@@ -126,6 +87,9 @@ class SourcesStation(QWidget):
         self.table.menu_asked.connect(lambda at: self.cells.menu().exec(at))
         self.table.rested.connect(self._on_rested)
         self.selection.current_changed.connect(self._on_chosen)
+        self.page.bar.arranged.connect(self.arrange)
+        self.page.bar.show_all_asked.connect(lambda: self.faces.timeline.show_all())
+        self.page.bar.zoom_asked.connect(lambda factor: self.faces.timeline.zoom(factor))
         self.panel.read_asked.connect(self.read)
         self.panel.whole_asked.connect(self.open_whole)
         self.panel.dropped.connect(self.cells.take)
@@ -151,6 +115,19 @@ class SourcesStation(QWidget):
         bridge = self.desk.bridge
         bridge.entries_changed.connect(self._on_entries_changed)
         bridge.places_changed.connect(self._on_places_changed)
+
+    @cached_property
+    def faces(self) -> "Faces":
+        """Cards, lanes, list and time line."""
+        from wily_magpie.qt.stations.sources.layouts.faces import Faces
+
+        faces = Faces(self.desk, self.table, self.page.stack, self.state_now)
+        faces.opened.connect(self.read)
+        faces.menu_asked.connect(lambda at: self.cells.menu().exec(at))
+        faces.dropped.connect(self.cells.take)
+        faces.arranged.connect(self.arrange)
+        faces.filter_asked.connect(self.sentence.tell_filter)
+        return faces
 
     @cached_property
     def results(self) -> "SearchResults":
@@ -290,7 +267,8 @@ class SourcesStation(QWidget):
             self.table.table.is_read_only = self.desk.overview.is_read_only
             self.columns.show(lambda: self.show_table(place, found))
         self.page.show_count(listing, found.sums, self.state)
-        self.page.show_emptiness(listing, self.state)
+        is_table = self.state.layout.kind is LayoutKind.TABLE
+        self.page.show_face(self.table if is_table else self.faces.show(), listing, self.state)
         self.wanted = None
         if not self.table.choose(chosen):
             stay = min(before, self.table.table.rowCount() - 1) if before is not None else 0

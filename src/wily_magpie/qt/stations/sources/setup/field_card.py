@@ -33,6 +33,7 @@ ABOUT = {
     "long text": "Text of any length.",
     "number": "A number: 1250 or 12.5.",
     "amount": "A number with its currency or unit: € 1,250.00, 3.2 km.",
+    "duration": "How long something plays or takes: 48 min, 1 h 12 min.",
     "date": "A year, a month, a day, a minute, or from one to another: 1890/1914.",
     "yes/no": "Yes, no, or not said.",
     "choice": "One of several options.",
