@@ -263,8 +263,8 @@ STEPS: dict[type[Command[Any]], Case] = {
     views.RenameView: Case(lambda s: views.RenameView(s.kept_view, "Pairs"), "Rename view “Twos”", of="places"),
     views.DeleteView: Case(lambda s: views.DeleteView(s.kept_view), "Delete view “Twos”", of="places"),
     views.MoveToLane: Case(
-        lambda s: views.MoveToLane(s.shop, (s.entry,), "word", "two", s.view, Layout(by_hand=(s.entry,))),
-        "Move “Heron Mill” to two", "entry", ("word",), of="places"),
+        lambda s: views.MoveToLane(s.shop, (s.entry,), "word", "one", s.view, Layout(by_hand=(s.entry,))),
+        "Move “Heron Mill” to one", "entry", ("word",), of="places"),
     views.SetLayout: Case(
         lambda s: views.SetLayout(s.shop, s.view, Layout(columns=(Column("word", "Term", 12),))), "Arrange “Twos”", of="places"),
 }  # fmt: skip

@@ -149,6 +149,7 @@ class Sentence(QWidget):
         """A further line."""
         line = Line(indent_px)
         self.lines.addWidget(line)
+        line.show()
         return line
 
     def add_part(self, node: Node, path: Path, depth: int) -> None:

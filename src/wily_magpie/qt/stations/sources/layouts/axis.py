@@ -6,7 +6,7 @@ from math import ceil, floor
 
 from wily_magpie.core.dataclass import dataclass
 
-NARROWEST, WIDEST = 1 / 200, 400_000.0
+NARROWEST, WIDEST = 0.04, 400_000.0
 """Pixels a year: ten thousand years on a screen, a day over a thousand pixels."""
 YEAR_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000)
 MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
