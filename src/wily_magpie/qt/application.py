@@ -94,14 +94,15 @@ class Upkeep:
         for failure in self.session.told:
             self.bridge.complain(failure)
         if self.session.overview.is_read_only:
+            self.bridge.index_entries()
             return
         from wily_magpie.core.session.watching import Watching
 
         self.watching = Watching(self.session.index_notes)
         self.watch()
         self.bridge.index_notes()
-        self.bridge.index_filing()
-        self.bridge.entries_changed.connect(lambda place, ids: self.bridge.index_filing(place, ids or None))
+        self.bridge.index_entries()
+        self.bridge.entries_changed.connect(lambda place, ids: self.bridge.index_entries(place, ids or None))
         self.bridge.do(Sweep())
 
     def watch(self) -> None:

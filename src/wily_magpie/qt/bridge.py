@@ -180,10 +180,10 @@ class Bridge(QObject):
         if self.is_open:
             self._session.index_notes(key).add_done_callback(lambda ended: self.hand_over(ended, None, None))
 
-    def index_filing(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
-        """Brings what filing is reckoned from in step with the entries, in the background."""
-        if self.is_open and not self.overview.is_read_only:
-            self._session.index_filing(key, ids).add_done_callback(lambda ended: self.hand_over(ended, None, None))
+    def index_entries(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
+        """Brings what search looks in and what filing is reckoned from in step with the entries, in the background."""
+        if self.is_open:
+            self._session.index_entries(key, ids).add_done_callback(lambda ended: self.hand_over(ended, None, None))
 
     @property
     def folder(self) -> Path:

@@ -272,6 +272,10 @@ class Place(ABC):
         """Texts that a field has in some entries, of a reference what it could lead to; for completing, not all of many."""
 
     @abstractmethod
+    def signatures(self, ids: Sequence[int] | None = None) -> dict[int, str]:
+        """What is another text whenever an entry was changed, by its id; of some entries, or of all."""
+
+    @abstractmethod
     def known(self, canonical: str) -> Entry | None:
         """The entry last kept from a page of this canonical address."""
 

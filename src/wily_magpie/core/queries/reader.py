@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.queries.looks import LookQueries
     from wily_magpie.core.queries.notes import NoteQueries
     from wily_magpie.core.queries.review import ReviewQueries
+    from wily_magpie.core.queries.search import SearchQueries
     from wily_magpie.core.queries.slips import SlipQueries
     from wily_magpie.core.queries.templates import TemplateQueries
 
@@ -65,6 +66,13 @@ class Reader:
         from wily_magpie.core.queries.lists import ListQueries
 
         return ListQueries(self._library)
+
+    @cached_property
+    def search(self) -> "SearchQueries":
+        """Over the words of everything kept."""
+        from wily_magpie.core.queries.search import SearchQueries
+
+        return SearchQueries(self._library)
 
     @cached_property
     def looks(self) -> "LookQueries":

@@ -191,16 +191,31 @@ class Session:
         """The same in the background, on the indexer's lane."""
         return self.lanes.indexer.submit(self.refresh_notes, key)
 
-    def index_filing(self, key: str | None = None, ids: Sequence[int] | None = None) -> "Future[None]":
-        """Brings what filing is reckoned from in step with the entries, in the background.
+    def index_entries(self, key: str | None = None, ids: Sequence[int] | None = None) -> "Future[None]":
+        """Brings what search looks in and what filing is reckoned from in step with the entries, in the background.
 
         Args:
             key: of a place; None for all. ids: of those of its entries that changed; None: it is looked which are missing.
         """
-        return self.lanes.indexer.submit(self.refresh_filing, key, ids)
+        return self.lanes.indexer.submit(self.refresh_entries, key, ids)
+
+    def refresh_entries(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
+        """The same, waiting for it."""
+        self.refresh_words(key, ids)
+        if not self.overview.is_read_only:
+            self.refresh_filing(key, ids)
+
+    def refresh_words(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
+        """Brings what search looks in in step."""
+        search = self.reader.search
+        for place in self._library.places():
+            if key in (None, place.key):
+                search.refresh(place, ids, lambda: self.is_closing)
+        if key is None:
+            search.forget_gone()
 
     def refresh_filing(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
-        """The same, waiting for it."""
+        """Brings what filing is reckoned from in step."""
         filing = self.reader.slips.filing
         for place in self._library.places():
             if key in (None, place.key) and not place.is_away:

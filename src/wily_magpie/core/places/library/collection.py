@@ -1,5 +1,6 @@
 """A collection: a typed table of the library, with the bodies of its entries and their links apart."""
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
@@ -84,6 +85,15 @@ class Collection(Place):
             return None
         body = self.database.one("SELECT markdown FROM content WHERE entry_id = ?", (entry_id,))
         return replace(found[0], body=str(body or ""))
+
+    def signatures(self, ids: Sequence[int] | None = None) -> dict[int, str]:
+        which = "" if ids is None else " WHERE id IN (SELECT value FROM json_each(?))"
+        sql = (
+            f"SELECT id, modified || ' ' || coalesce(octet_length(markdown), 0) FROM {self.table.name}"
+            f" LEFT JOIN content ON entry_id = id{which}"
+        )
+        rows = self.database.rows(sql, () if ids is None else (json.dumps(list(ids)),))
+        return {int(str(number)): str(told) for number, told in rows}
 
     def known(self, canonical: str) -> Entry | None:
         entry_id = self.table.known(canonical) if canonical else None

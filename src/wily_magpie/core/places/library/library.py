@@ -37,6 +37,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.library.draft_store import DraftStore
     from wily_magpie.core.places.library.filing_store import FilingStore
     from wily_magpie.core.places.library.list_store import ListStore
+    from wily_magpie.core.places.library.word_store import WordStore
     from wily_magpie.core.places.notes.folder import NotesFolder
 
 
@@ -98,8 +99,9 @@ class Library:
         """Closes the files."""
         for notes in (*self.notes_by_id.values(), *self.retired):
             notes.close()
-        if "filing" in self.__dict__:
-            self.filing.close()
+        for name in ("filing", "words"):
+            if name in self.__dict__:
+                self.__dict__[name].close()
         self.database.close()
         self.held.let_go()
 
@@ -130,6 +132,18 @@ class Library:
         from wily_magpie.core.places.library.filing_store import FilingStore  # as below
 
         return FilingStore(self.folder / "index")
+
+    @cached_property
+    def words(self) -> "WordStore":
+        """The index of all words that are kept; of a library that may not be written to it lies elsewhere, and is gone with it."""
+        import tempfile  # here, since it takes long to load
+
+        from wily_magpie.core.places.library.word_store import WordStore  # as below
+
+        if not self.is_read_only:
+            return WordStore(self.folder / "index")
+        self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
+        return WordStore(Path(self.spare.name) / "index")
 
     @property
     def has_filing(self) -> bool:

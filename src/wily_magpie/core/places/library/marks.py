@@ -35,6 +35,11 @@ class Marks:
             out[str(owner)] = (*out.get(str(owner), ()), Mark(*map(str, parts)))
         return out
 
+    def signatures(self, place: str) -> dict[str, str]:
+        """What is another text whenever the marks of an entry were changed, by its owner."""
+        sql = "SELECT owner, count(*) || ' ' || max(id) || ' ' || total(length(comment)) FROM mark WHERE place = ? GROUP BY owner"
+        return {str(owner): str(told) for owner, told in self.database.rows(sql, (place,))}
+
     def put(self, place: str, owner: str, marks: Sequence[Mark], text: str) -> None:
         """Adds marks to those of an entry; one at the same place gets the new comment and kind.
 

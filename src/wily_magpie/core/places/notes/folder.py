@@ -201,6 +201,9 @@ class NotesFolder(Place):
             return replace(found, body=note.body.strip("\r\n"), fault=note.fault)
         return None
 
+    def signatures(self, ids: Sequence[int] | None = None) -> dict[int, str]:
+        return self.index.signatures(ids)
+
     def known(self, canonical: str) -> Entry | None:
         found = self.index.table.known(canonical) if canonical else None
         return self.entry(found) if found is not None else None

@@ -200,6 +200,13 @@ class NotesIndex:
         rows = self.database.rows("SELECT path, mtime_ns, size FROM note")
         return {str(path): (int(str(mtime)), int(str(size))) for path, mtime, size in rows}
 
+    def signatures(self, ids: Sequence[int] | None) -> dict[int, str]:
+        """What is another text whenever a note was changed, by its id."""
+        which = "" if ids is None else " WHERE id IN (SELECT value FROM json_each(?))"
+        sql = f"SELECT id, mtime_ns || ' ' || size FROM note{which}"
+        rows = self.database.rows(sql, () if ids is None else (json.dumps(list(ids)),))
+        return {int(str(number)): str(told) for number, told in rows}
+
     def path(self, entry_id: int) -> str | None:
         found = self.database.one("SELECT path FROM note WHERE id = ?", (entry_id,))
         return None if found is None else str(found)
