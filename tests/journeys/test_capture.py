@@ -219,8 +219,8 @@ def test_words_in_the_address_line_are_looked_for(qtbot: QtBot, window: MainWind
     qtbot.waitUntil(lambda: results.list.count() == 1, timeout=PATIENCE_MS)
     assert "One entry has “ebb wick”" in results.heading.text()
     qtbot.keyClick(results.list, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: window.stack.sources.panel.entry is not None, timeout=PATIENCE_MS)
-    assert window.stack.sources.panel.editors["title"].text() == "The ebb at Wick"
+    qtbot.waitUntil(lambda: window.stack.read.entry is not None, timeout=PATIENCE_MS)
+    assert window.stack.currentIndex() == READ
 
 
 def test_a_slip_that_cannot_be_kept_says_why_at_its_field(qtbot: QtBot, window: MainWindow, session: Session) -> None:

@@ -53,6 +53,7 @@ class Bridge(QObject):
     drafts_changed = pyqtSignal()
     kept_outside = pyqtSignal(object, str)
     lists_changed = pyqtSignal(int, tuple)
+    words_indexed = pyqtSignal()
     told = pyqtSignal(object)
     returned = pyqtSignal(object)
 
@@ -183,7 +184,8 @@ class Bridge(QObject):
     def index_entries(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
         """Brings what search looks in and what filing is reckoned from in step with the entries, in the background."""
         if self.is_open:
-            self._session.index_entries(key, ids).add_done_callback(lambda ended: self.hand_over(ended, None, None))
+            told = lambda _none: self.words_indexed.emit()  # noqa: E731
+            self._session.index_entries(key, ids).add_done_callback(lambda ended: self.hand_over(ended, told, None))
 
     @property
     def folder(self) -> Path:

@@ -1,6 +1,6 @@
-"""The command finder: every command with its shortcut, found by typing."""
+"""The finder: every command with its shortcut, places, views and the entries seen last, found by typing and told apart."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QObject, QRect, QSize, Qt
 from PyQt6.QtGui import QColor, QKeyEvent, QPainter
@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.qt.actions import Command
 from wily_magpie.qt.style.theme import THEME
 
@@ -23,12 +24,31 @@ COMMAND_ROLE = int(Qt.ItemDataRole.UserRole)
 WIDTH_PX, HEIGHT_PX = 520, 380
 
 
+@dataclass(frozen=True)
+class Choice:
+    """Something that can be gone to, or done.
+
+    Attributes:
+        kind: what it is, as it stands at the right: the keys of a command, "place", "view of Sources", "entry in Sources".
+    """
+
+    label: str
+    kind: str
+    run: Callable[[], object]
+    is_enabled: Callable[[], bool] = lambda: True
+
+
+def choice_of(command: Command) -> Choice:
+    """A command as such a choice."""
+    return Choice(command.label, " or ".join(command.act.keys[:1]), command.run, command.is_enabled)
+
+
 class CommandDelegate(QStyledItemDelegate):
-    """A command's name at the left, its keys at the right."""
+    """A name at the left, what it is at the right."""
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: object) -> None:
         command = index.data(COMMAND_ROLE)  # type: ignore[attr-defined]
-        if painter is None or not isinstance(command, Command):
+        if painter is None or not isinstance(command, Choice):
             return
         c = THEME.colours
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
@@ -37,26 +57,24 @@ class CommandDelegate(QStyledItemDelegate):
         painter.setPen(QColor(c.ink if command.is_enabled() else c.slate))
         painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, command.label)
         painter.setPen(QColor(c.brass))
-        painter.drawText(
-            rect, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, " or ".join(command.act.keys[:1])
-        )
+        painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, command.kind)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
         return QSize(200, 30)
 
 
 class CommandFinder(QDialog):
-    """Type a part of a name; Enter does the command."""
+    """Type a part of a name; Enter does the command, or goes there."""
 
-    def __init__(self, commands: Sequence[Command], parent: QWidget) -> None:
+    def __init__(self, choices: Sequence[Choice], parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self.setAccessibleName("Find a command")
-        self.commands = commands
+        self.setAccessibleName("Find a command, a place, a view, an entry")
+        self.choices = choices
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
         self.line = QLineEdit()
-        self.line.setPlaceholderText("Find a command")
-        self.line.setAccessibleName("Find a command")
+        self.line.setPlaceholderText("Find a command, a place, a view, an entry")
+        self.line.setAccessibleName("Find a command, a place, a view, an entry")
         self.line.textChanged.connect(self.fill)
         self.line.installEventFilter(self)
         self.list = QListWidget()
@@ -70,11 +88,11 @@ class CommandFinder(QDialog):
         self.line.setFocus()
 
     def fill(self, text: str) -> None:
-        """Lists the commands in whose names all the words stand."""
+        """Lists the choices in whose names all the words stand."""
         words = text.casefold().split()
         self.list.clear()
-        for command in self.commands:
-            if all(word in command.label.casefold() for word in words):
+        for command in self.choices:
+            if all(word in f"{command.label} {command.kind}".casefold() for word in words):
                 item = QListWidgetItem()
                 item.setData(COMMAND_ROLE, command)
                 item.setText(command.label)
@@ -84,7 +102,7 @@ class CommandFinder(QDialog):
     def do(self, item: QListWidgetItem | None) -> None:
         """Does a command, if it can be had now."""
         command = item.data(COMMAND_ROLE) if item is not None else None
-        if isinstance(command, Command) and command.is_enabled():
+        if isinstance(command, Choice) and command.is_enabled():
             self.close()
             command.run()
 

@@ -27,6 +27,7 @@ from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.qt.actions import Commands, shown
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.goals import Goals
 from wily_magpie.qt.kept_notice import kept_notice
 from wily_magpie.qt.lists import Lists
 from wily_magpie.qt.notice import Notice
@@ -82,7 +83,7 @@ class MainWindow(QMainWindow):
         self.commands = Commands()
         self.desk = StationContext(
             bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
-            self.show_entry, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
+            lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(), self.show_entry, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
         )  # fmt: skip
         self.lists = Lists(self.desk, self.open_address, self.take_snippet, self)
         looks_only = " — to be looked at only" if bridge.overview.is_read_only else ""
@@ -124,6 +125,7 @@ class MainWindow(QMainWindow):
         self.top.typed.connect(self._on_typed)
         self.top.address.many.connect(lambda text: self.lists.arriving.take_text(text, only_lists=True))
         self.stack.address_changed.connect(self.top.address.show_address)
+        self.goals = Goals(self.desk, self.stack, self.top.address, self.go, self)
         self.stack.slip_arrived.connect(self._on_arrived)
 
     def bind_commands(self) -> None:
@@ -131,7 +133,7 @@ class MainWindow(QMainWindow):
         acts = WindowActs(
             self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
             lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
-            self.ask_copy, self.open_restore, self.open_finder, self.close, self.lists.take_clipboard, self.lists.ask_files,
+            self.ask_copy, self.open_restore, lambda: self.goals.open_finder(), self.close, self.lists.take_clipboard, self.lists.ask_files,
             self.say,
         )  # fmt: skip
         bind_all(self.commands, self.bridge, self.stack, acts)
@@ -180,15 +182,6 @@ class MainWindow(QMainWindow):
         if copy is not None:
             self.close()
 
-    def open_finder(self) -> None:
-        """Opens the command finder below the top line."""
-        from wily_magpie.qt.finder import CommandFinder
-
-        self.finder = CommandFinder([one for one in self.commands.all() if one.act.id != "find"], self)
-        at = self.mapToGlobal(self.rect().topLeft())
-        self.finder.move(at.x() + (self.width() - self.finder.width()) // 2, at.y() + self.top.height() + 8)
-        self.finder.show()
-
     def make_menu(self) -> None:
         """The one menu; its actions also carry the keys."""
         menu = QMenu(self)
@@ -200,7 +193,7 @@ class MainWindow(QMainWindow):
                 menu.addSeparator()
             group = command.act.group
             action = self.commands.action(command.act.id, self)
-            if command.act.id not in ("rename-view", "delete-view"):  # their keys are the list's own
+            if command.act.id not in ("rename-view", "copy-view", "delete-view"):  # their keys are the list's own
                 self.addAction(action)
             else:
                 action.setShortcuts([])

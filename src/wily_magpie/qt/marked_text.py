@@ -59,6 +59,9 @@ class Marked:
         self.margin = QWidget(view)
         self.margin.hide()
         self.notes: list[tuple[QTextCursor, QLabel]] = []
+        self.selections: list[QTextEdit.ExtraSelection] = []
+        self.found: Sequence[QTextEdit.ExtraSelection] = ()
+        """What was looked for, painted over the marks."""
         bar = view.verticalScrollBar()
         if bar is not None:
             bar.valueChanged.connect(lambda _value: self.place())
@@ -81,9 +84,15 @@ class Marked:
                 begin = QTextCursor(cursor)
                 begin.setPosition(cursor.selectionStart())
                 self.notes.append((begin, self.note(mark)))
-        self.view.setExtraSelections(selections)
+        self.selections = selections
+        self.view.setExtraSelections([*selections, *self.found])
         self.notes.sort(key=lambda one: one[0].position())
         self.place()
+
+    def show_found(self, found: Sequence[QTextEdit.ExtraSelection]) -> None:
+        """Shows what was looked for."""
+        self.found = found
+        self.view.setExtraSelections([*self.selections, *found])
 
     def note(self, mark: Mark) -> QLabel:
         """A comment for the margin."""

@@ -54,6 +54,7 @@ class ReadingView(QTextBrowser):
     """Shows a rendered text. `followed` tells the address of a link that was clicked; nothing is opened by itself."""
 
     followed = pyqtSignal(str)
+    laid = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None, size_pt: float = READING_SIZE_PT) -> None:
         super().__init__(parent)
@@ -94,6 +95,7 @@ class ReadingView(QTextBrowser):
         self.setHtml(head + self.with_placeholders(shown.rendered.html))
         self.fit()
         self.show_marks(marks)
+        self.laid.emit()
 
     def show_marks(self, marks: tuple[Mark, ...]) -> None:
         """Shows other marks in the same text."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSettings
 
@@ -11,6 +12,9 @@ from wily_magpie.core.events import Overview
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
+
+if TYPE_CHECKING:
+    from wily_magpie.core.queries.search import Hit, Wanted
 
 Buttons = Sequence[tuple[str, Callable[[], object]]]
 
@@ -26,6 +30,8 @@ class StationContext:
         complain: shows an error with its way out.
         undo: takes a step back; None: the last one.
         read_entry: opens an entry in the Read station: place, id, and the ids around it in their order.
+        read_hit: opens what a search found for reading: the hit, and what was looked for.
+        show_found: shows what a search found, as it was.
         show_entry: opens a place in the Sources station, with an entry chosen.
         show_question: opens a place in the Sources station with a written question.
         open_outside: opens an address in the system's browser.
@@ -41,6 +47,8 @@ class StationContext:
     complain: Callable[[MagpieError], None]
     undo: Callable[[int | None], None]
     read_entry: Callable[[str, int, Sequence[int]], None]
+    read_hit: "Callable[[Hit, Wanted], None]"
+    show_found: Callable[[], None]
     show_entry: Callable[[str, int], None]
     show_question: Callable[[str, str], None]
     open_outside: Callable[[str], None]

@@ -32,10 +32,12 @@ class StationStack(QStackedWidget):
     Signals:
         address_changed: the live page is at another address now.
         slip_arrived: the slip of the live page is there.
+        looked_at: the place, the id and the title of an entry that is looked at.
     """
 
     address_changed = pyqtSignal(str)
     slip_arrived = pyqtSignal()
+    looked_at = pyqtSignal(str, int, str)
 
     def __init__(
         self,
@@ -67,7 +69,9 @@ class StationStack(QStackedWidget):
         """The kept text."""
         from wily_magpie.qt.stations.read import ReadStation
 
-        return self.put(READ, ReadStation(self.desk))
+        station = self.put(READ, ReadStation(self.desk))
+        station.looked_at.connect(self.looked_at)
+        return station
 
     @cached_property
     def sources(self) -> "SourcesStation":
@@ -75,6 +79,7 @@ class StationStack(QStackedWidget):
         from wily_magpie.qt.stations.sources.station import SourcesStation
 
         station = self.put(SOURCES, SourcesStation(self.desk))
+        station.panel.looked_at.connect(self.looked_at)
         self.restore("sources", station.splitter)
         return station
 

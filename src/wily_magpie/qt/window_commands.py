@@ -101,6 +101,15 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     """Those of the Read station."""
     commands.bind("previous", lambda: stack.read.turn(-1), lambda: stack.currentIndex() == READ)
     commands.bind("next", lambda: stack.read.turn(1), lambda: stack.currentIndex() == READ)
+    has_text = lambda: stack.currentIndex() == READ and stack.read.entry is not None  # noqa: E731
+    commands.bind("find-in-text", lambda: stack.read.finding.open(), has_text)
+    commands.bind("next-hit", lambda: stack.read.finding.go(1), has_text)
+    commands.bind("previous-hit", lambda: stack.read.finding.go(-1), has_text)
+    commands.bind(
+        "to-found",
+        lambda: stack.read.desk.show_found(),
+        lambda: stack.currentIndex() == READ and stack.read.looked_for is not None,
+    )
 
 
 def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack) -> None:
@@ -120,6 +129,10 @@ def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack) -> Non
     commands.bind(
         "rename-view", lambda: stack.sources.views.ask_rename(), lambda: may_change() and stack.sources.views.has_chosen
     )
+    has_view = lambda: may_change() and stack.sources.views.has_chosen  # noqa: E731
+    commands.bind("copy-view", lambda: stack.sources.views.copy(), has_view)
+    commands.bind("view-up", lambda: stack.sources.places.shift(-1), has_view)
+    commands.bind("view-down", lambda: stack.sources.places.shift(1), has_view)
     commands.bind(
         "delete-view", lambda: stack.sources.views.delete(), lambda: may_change() and stack.sources.views.has_chosen
     )

@@ -262,6 +262,10 @@ STEPS: dict[type[Command[Any]], Case] = {
     views.KeepView: Case(lambda s: views.KeepView(s.shop, "Ones", s.question("word = one")), "Keep view “Ones”", of="places"),
     views.RenameView: Case(lambda s: views.RenameView(s.kept_view, "Pairs"), "Rename view “Twos”", of="places"),
     views.DeleteView: Case(lambda s: views.DeleteView(s.kept_view), "Delete view “Twos”", of="places"),
+    views.CopyView: Case(
+        lambda s: views.CopyView(s.kept_view), "Copy view “Twos”", of="places"),
+    views.OrderViews: Case(
+        lambda s: views.OrderViews(s.shop, (s.view,)), "Order the views of Shop", of="places"),
     views.MoveToLane: Case(
         lambda s: views.MoveToLane(s.shop, (s.entry,), "word", "one", s.view, Layout(by_hand=(s.entry,))),
         "Move “Heron Mill” to one", "entry", ("word",), of="places"),

@@ -15,7 +15,9 @@ from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
 from wily_magpie.core.commands.fields import AddField
 from wily_magpie.core.commands.files import TakeDropped
 from wily_magpie.core.commands.places import ChangePlace
+from wily_magpie.core.commands.views import KeepView
 from wily_magpie.core.entries.field import FieldPlan, Settings
+from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.exchange import as_text as written
 from wily_magpie.core.pages.fetch import Fetcher
@@ -604,3 +606,32 @@ def test_a_text_is_kept_when_another_entry_is_shown(qtbot: QtBot, station: Sourc
     qtbot.waitUntil(lambda: station.panel.body.text() == "", timeout=PATIENCE_MS)
     place = session._library.place("Sources")
     qtbot.waitUntil(lambda: body_of(place, first) == "Half a sentence", timeout=PATIENCE_MS)
+
+
+def test_views_are_copied_ordered_and_given_a_symbol(qtbot: QtBot, window: MainWindow, session: Session) -> None:
+    for name in ("One", "Two"):
+        session.do(KeepView("collection:1", name, Question()))
+    window.go(SOURCES)
+    station = window.stack.sources
+
+    def names() -> list[str]:
+        return [view.name for view in session.overview.views_of("collection:1") if view.name[:3] in ("One", "Two")]
+
+    def view(name: str) -> View:
+        return next(one for one in session.overview.views_of("collection:1") if one.name == name)
+
+    station.open_view(view("One"))
+    qtbot.waitUntil(lambda: station.places.chosen_view() is not None, timeout=PATIENCE_MS)
+    station.places.setFocus()
+    qtbot.keyClick(
+        station.places, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    )
+    qtbot.waitUntil(lambda: names() == ["One", "One 2", "Two"], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.view is not None and station.view.name == "One 2", timeout=PATIENCE_MS)
+    qtbot.keyClick(
+        station.places, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    )
+    qtbot.waitUntil(lambda: names() == ["One", "Two", "One 2"], timeout=PATIENCE_MS)
+    assert undo(session) == "Order the views of Sources"
+    station.views.set_symbol(view("Two"), "flag")
+    qtbot.waitUntil(lambda: view("Two").layout.symbol == "flag", timeout=PATIENCE_MS)

@@ -1,5 +1,7 @@
 """Commands over views and layouts."""
 
+from itertools import count
+
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.commands.entries import named, set_values
 from wily_magpie.core.dataclass import dataclass
@@ -122,3 +124,38 @@ class MoveToLane(StepCommand[None]):
             library.set_layout(self.place, self.layout)
         else:
             library.views.set_layout(self.view_id, self.layout)
+
+
+@dataclass(frozen=True)
+class CopyView(StepCommand[int]):
+    """Makes a second view of the same question and layout; its id."""
+
+    view: View
+
+    def label(self, _library: Library) -> str:
+        return f"Copy view “{self.view.name}”"
+
+    def do(self, library: Library, _progress: Progress) -> int:
+        there = view_now(library, self.view.place, self.view.id) or self.view
+        taken = {one.name.casefold() for one in library.views.all(there.place)}
+        names = (f"{there.name} {number}" for number in count(2))
+        name = next(one for one in names if one.casefold() not in taken)
+        made = library.views.keep(there.place, name, there.question, None, there.layout)
+        ids = [one.id for one in library.views.all(there.place) if one.id != made]
+        at = ids.index(there.id) + 1 if there.id in ids else len(ids)
+        library.views.order([*ids[:at], made, *ids[at:]])
+        return made
+
+
+@dataclass(frozen=True)
+class OrderViews(StepCommand[None]):
+    """Puts the views of a place into an order."""
+
+    place: str
+    ids: tuple[int, ...]
+
+    def label(self, library: Library) -> str:
+        return f"Order the views of {library.place(self.place).name}"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        library.views.order(self.ids)

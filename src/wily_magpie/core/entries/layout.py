@@ -92,6 +92,7 @@ class Layout:
         lane_by: the key of the field whose values are the lanes; "": the status, else the first that can be.
         lanes: those of which something is said, in the order of the person.
         by_hand: ids of entries that a person has put into an order; others follow in that of the question.
+        symbol: the name of the icon that stands before the view in the list of places; "" for none.
         time_by, rows_by: of a time line, the keys of the field of its dates, and of that whose values are its rows.
     """
 
@@ -107,6 +108,7 @@ class Layout:
     by_hand: tuple[int, ...] = ()
     time_by: str = ""
     rows_by: str = ""
+    symbol: str = ""
 
     def shown_fields(self, fields: Sequence[Field]) -> list[Field]:
         """What stands on a card besides title and status."""
@@ -201,7 +203,11 @@ def from_plain(raw: object) -> Layout:
     columns, lanes, pinned, width = (raw.get(name) for name in ("columns", "lanes", "pinned", "card_px"))
     read = tuple(map(read_column, columns)) if isinstance(columns, list) else ()
     known = {column.key: column for column in reversed(read) if column.key}
-    said = {name: raw[name] for name in ("cover", "lane_by", "time_by", "rows_by") if isinstance(raw.get(name), str)}
+    said = {
+        name: raw[name]
+        for name in ("cover", "lane_by", "time_by", "rows_by", "symbol")
+        if isinstance(raw.get(name), str)
+    }
     return Layout(
         next((kind for kind in LayoutKind if kind == raw.get("kind")), LayoutKind.TABLE),
         tuple(reversed(known.values())),

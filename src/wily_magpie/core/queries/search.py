@@ -22,6 +22,7 @@ LARGEST_FILE_BYTES, LONGEST_BODY = 20_000_000, 2_000_000
 READ_FILES = ("application/pdf", "text/plain", "text/markdown", "text/html", "text/csv")
 PIECE = re.compile(r'(-?)(?:"([^"]*)"?|(\S+))')
 AROUND, LONGEST_SNIPPET = 70, 220
+PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)|!\[\[[^\]]*\]\]")
 WORD = re.compile(r"[\w\u0300-\u036f]+")
 
 
@@ -280,7 +281,7 @@ class SearchQueries:
         )  # fmt: skip
         marks = self._library.marks.of(place.key, place.owner_of(entry.id))
         texts: list[tuple[str, Callable[[], str]]] = [
-            ("text", lambda: " ".join(bare(entry.body or "").split())),
+            ("text", lambda: plain(entry)),
             ("fields", lambda: " ".join(fields.split())),
             ("marks", lambda: "  ·  ".join(mark.comment for mark in marks if mark.comment)),
             ("a file", lambda: " ".join(self.file_words(place, entry).split())),
@@ -294,6 +295,10 @@ class SearchQueries:
         cut = text[:LONGEST_SNIPPET]
         return Hit(entry, place.name, "title", cut + (" …" if len(text) > len(cut) else ""), ())
 
+    def question_in(self, wanted: Wanted, narrowing: Narrowing, key: str) -> Question:
+        """The same over the place of a key."""
+        return self.question(wanted, narrowing, self._library.place(key))
+
     def question(self, wanted: Wanted, narrowing: Narrowing, place: Place) -> Question:
         """The search over one place as a question that can be kept as a view."""
         from wily_magpie.core.query import cql  # as it is written by a person
@@ -305,6 +310,14 @@ class SearchQueries:
                 parts.append(cql.parse(f"{key} = {quoted(value)}", place.fields).filter)  # type: ignore[arg-type]
         question = Question(all_of(tuple(parts)))
         return replace(question, filter=flat(question.filter))
+
+
+def plain(entry: Entry) -> str:
+    """The text of an entry without its signs, its pictures, and the title where it begins with that."""
+    words = " ".join(bare(PICTURE.sub("", entry.body or "")).split())
+    while entry.title and words.startswith(entry.title):
+        words = words.removeprefix(entry.title).lstrip(" .:–-")
+    return words
 
 
 def flat(node: Node | None) -> Node | None:

@@ -2,8 +2,9 @@
 
 import html
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -23,16 +24,27 @@ from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import READING_SIZE
+from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.editors.spine import SpineDelegate
+from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import text_button
+
+if TYPE_CHECKING:
+    from wily_magpie.core.queries.search import Wanted
 
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
 
 
 class ReadStation(QWidget):
-    """Shows one entry for reading."""
+    """Shows one entry for reading.
+
+    Signals:
+        looked_at: the place, the id and the title of the entry that is shown.
+    """
+
+    looked_at = pyqtSignal(str, int, str)
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -41,6 +53,7 @@ class ReadStation(QWidget):
         self.whole: WholeEntry | None = None
         self.around: Sequence[int] = ()
         self.number = 0
+        self.looked_for: Wanted | None = None
         self.wanted: int | None = None
         """What was asked for last, and may still be on its way."""
         layout = QVBoxLayout(self)
@@ -56,6 +69,10 @@ class ReadStation(QWidget):
         self.view.setStyleSheet("QTextBrowser { border: none; }")
         self.stack.addWidget(empty)
         self.stack.addWidget(self.view)
+        self.finding = FindBar(self.view, self.view.marked.show_found)
+        self.view.laid.connect(self.finding.mark_all)
+        self.finding.closed.connect(self.view.setFocus)
+        layout.addWidget(self.finding)
         layout.addWidget(self.stack, 1)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
@@ -84,6 +101,10 @@ class ReadStation(QWidget):
         bar = QWidget()
         row = QHBoxLayout(bar)
         row.setContentsMargins(12, 6, 12, 6)
+        self.to_found = text_button("What was found", "arrow-left", self.desk.show_found)
+        self.to_found.setToolTip(tip_of("to-found"))
+        self.to_found.hide()
+        row.addWidget(self.to_found)
         self.previous = text_button("Previous", "arrow-left", lambda: self.turn(-1))
         self.next = text_button("Next", "arrow-right", lambda: self.turn(1))
         self.where = QLabel()
@@ -107,13 +128,15 @@ class ReadStation(QWidget):
             row.addWidget(widget)
         return bar
 
-    def open(self, place: str, entry_id: int, around: Sequence[int]) -> None:
+    def open(self, place: str, entry_id: int, around: Sequence[int], wanted: "Wanted | None" = None) -> None:
         """Opens an entry.
 
         Args:
             around: the ids among which previous and next lead, in their order.
+            wanted: what a search looked for, which is marked; None where one did not come from a search.
         """
-        self.place, self.around = place, around
+        self.place, self.around, self.looked_for = place, around, wanted
+        self.to_found.setVisible(wanted is not None)
         self.ask(entry_id, is_other=True)
 
     def refresh(self) -> None:
@@ -139,8 +162,19 @@ class ReadStation(QWidget):
             if is_other:
                 self.view.setFocus()
                 self.note_read(place, entry_id)
+                if self.entry is not None:
+                    self.looked_at.emit(place, entry_id, self.entry.title)
+                self.show_hits()
 
         self.desk.bridge.ask(lambda reader: read(reader, place, entry_id), done)
+
+    def show_hits(self) -> None:
+        """Marks what a search looked for, and goes to the first of it; else nothing is marked."""
+        wanted = self.looked_for
+        if wanted is not None:
+            self.finding.show_words([word.rstrip("*") for word in (*wanted.phrases, *wanted.words)])
+        elif not self.finding.isHidden():
+            self.finding.look(self.finding.words)
 
     def note_read(self, place: str, entry_id: int) -> None:
         """What was kept for later waits no more once it is opened here."""

@@ -55,6 +55,12 @@ QPushButton#piece, QPushButton#verb, QPushButton#add, QPushButton#joint, QPushBu
 QPushButton#piece {{ font-weight: 600; color: {petrol}; border-bottom: 1px solid {petrol}; }}
 QPushButton#verb {{ border-bottom: 1px dotted {slate}; }}
 QPushButton#add {{ color: {slate}; }}
+QPushButton#narrow, QPushButton#narrowed {{ background: transparent; border: none; padding: 3px 4px; text-align: left; }}
+QPushButton#narrow {{ color: {petrol}; }}
+QPushButton#narrowed {{ background: {wash}; color: {ink}; }}
+QPushButton#narrow:hover, QPushButton#narrow:focus {{ background: {wash}; }}
+QFrame#drop {{ background: {card}; border: 1px solid {petrol}; }}
+QFrame#drop QListWidget {{ border: none; }}
 QPushButton#joint {{ border-bottom: 1px dotted {rule}; }}
 QPushButton#cross {{ color: {slate}; margin: 0 4px 0 0; padding: 0 2px; }}
 QPushButton#joint:hover, QPushButton#joint:focus {{ background: {wash}; color: {ink}; }}

@@ -1,7 +1,7 @@
 """The kept views of a library: questions under names, each with a layout. Whoever changes something is inside a step."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from wily_magpie.core.entries.layout import Layout, read_layout, write_layout
@@ -101,6 +101,13 @@ class ViewStore:
     def next_position(self) -> float:
         """Behind all views."""
         return float(str(self.database.one("SELECT coalesce(max(position), 0) + 1 FROM view")))
+
+    def order(self, ids: Sequence[int]) -> None:
+        """Puts views into an order; the others stay where they are, in front of them."""
+        first = self.next_position()
+        with self.database.writing() as connection:
+            for at, view_id in enumerate(ids):
+                connection.execute("UPDATE view SET position = ? WHERE id = ?", (first + at, view_id))
 
     def set_layout(self, view_id: int, layout: Layout) -> None:
         """Sets how the answer of a view is looked at."""

@@ -26,11 +26,13 @@ class EntryPanel(QWidget):
     Signals:
         read_asked, whole_asked: the id of the entry that is to be read, or opened whole.
         dropped: what was dropped on it, and the id of the entry.
+        looked_at: the place, the id and the title of the entry that is shown.
     """
 
     read_asked = pyqtSignal(int)
     whole_asked = pyqtSignal(int)
     dropped = pyqtSignal(object, object)
+    looked_at = pyqtSignal(str, int, str)
 
     def __init__(
         self,
@@ -153,6 +155,7 @@ class EntryPanel(QWidget):
         self.body.show_entry(whole.entry)
         self.path.setText(whole.entry.path)
         self.path.setVisible(bool(whole.entry.path))
+        self.looked_at.emit(self.place, whole.entry.id, whole.entry.title)
         self.outside.setVisible(isinstance(whole.entry.value("address"), str))
 
     def edit_title(self) -> None:

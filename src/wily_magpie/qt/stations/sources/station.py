@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
 from wily_magpie.core.commands.views import SetLayout
@@ -18,7 +18,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
-from wily_magpie.qt.actions import tip_of
+from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.models.entry_window import Selection
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.answering import Answer, answer
@@ -80,6 +80,7 @@ class SourcesStation(QWidget):
         """Connects the parts."""
         self.places.place_chosen.connect(self.open_place)
         self.places.view_chosen.connect(self.open_view)
+        self.places.place_menu_asked.connect(self.add_place_menu)
         self.sentence.changed.connect(self._on_question)
         self.sentence.layout_chosen.connect(lambda kind: self.arrange(replace(self.state.layout, kind=kind)))
         self.table.chosen.connect(self._on_table_chosen)
@@ -135,7 +136,7 @@ class SourcesStation(QWidget):
         from wily_magpie.qt.stations.sources.search import SearchResults
 
         results = self.pages.put(SearchResults(self.desk))
-        results.opened.connect(self.show_entry)
+        results.opened.connect(self.desk.read_hit)
         return results
 
     @cached_property
@@ -235,6 +236,11 @@ class SourcesStation(QWidget):
         """Shows a written question over a place; BadQuery where it is none."""
         place = self.desk.overview.place(key)
         self.open_place(key, cql.parse(text, place.askable))
+
+    def show_found(self) -> None:
+        """Shows what the last search found, as it was."""
+        self.pages.show_page(self.results)
+        self.results.list.setFocus()
 
     def search(self, words: str) -> None:
         """Looks for words in everything kept."""
@@ -339,6 +345,16 @@ class SourcesStation(QWidget):
         """Asks for a new path of the chosen note."""
         if self.selection.current is not None:
             self.notes.ask_move(self.selection.current)
+
+    def add_place_menu(self, key: str, menu: QMenu) -> None:
+        """What can be done with a place."""
+        commands = self.desk.commands
+        add_choice(menu, "Show all of it", lambda: self.open_place(key))
+        for name in ("new-entry", "keep-view", "setup"):
+            commands.add_to(menu, name)
+        menu.addSeparator()
+        for name in ("new-place", "trash"):
+            commands.add_to(menu, name)
 
     def open_setup(self, field: str) -> None:
         """Opens the set-up of the place that is shown."""

@@ -1,11 +1,12 @@
 """Views: keeping the question at hand as one, with its columns as they are arranged; renaming, deleting."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
-from wily_magpie.core.commands.views import DeleteView, KeepView, RenameView
+from wily_magpie.core.commands.views import CopyView, DeleteView, KeepView, OrderViews, RenameView, SetLayout
 from wily_magpie.core.entries.view import View
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import GAPS_ID, SourcesState
@@ -30,6 +31,8 @@ class ViewCommands(QObject):
         super().__init__(parent)
         self.desk, self.parent_widget, self.state, self.places = desk, parent, state, places
         places.attach()
+        places.ordered.connect(lambda place, ids: desk.bridge.do(OrderViews(place, ids)))
+        places.symbol_chosen.connect(self.set_symbol)
 
     def ask_name(self) -> None:
         """Keeps the question as a new view."""
@@ -69,6 +72,16 @@ class ViewCommands(QObject):
         name, is_given = QInputDialog.getText(self.parent_widget, "Rename view", "Name of the view:", text=view.name)
         if is_given and name.strip() and name.strip() != view.name:
             self.desk.bridge.do(RenameView(view, name))
+
+    def copy(self) -> None:
+        """Makes a second view of the chosen one."""
+        view = self.chosen()
+        if view is not None:
+            self.desk.bridge.do(CopyView(view), self.kept.emit)
+
+    def set_symbol(self, view: View, name: str) -> None:
+        """Puts an icon before a view, or takes it away."""
+        self.desk.bridge.do(SetLayout(view.place, view.id, replace(view.layout, symbol=name)))
 
     def delete(self) -> None:
         """Deletes the chosen view; undo brings it back."""
