@@ -160,6 +160,7 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("move-note", "Rename or move the note", "Ctrl+Shift+M", where=SOURCES, group="sources"),
     act("new-place", "New place", "Ctrl+Shift+N", where=SOURCES, group="sources"),
     act("fold", "Fold the chosen entry away", "F9", where=SOURCES, group="sources"),
+    act("table-into", "Take a table from a file into this place …", where=SOURCES, group="sources"),
     act("add-folder", "Add a notes folder", group="sources"),
     act("read-entry", "Read", "Space", where=TABLE),
     act("set-field", "Set a field of the chosen entries", where=TABLE),

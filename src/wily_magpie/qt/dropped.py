@@ -8,6 +8,7 @@ from PyQt6.QtGui import QImage
 from wily_magpie.core.entries.dropped import Dropped
 
 WEB = ("http", "https")
+TABLE_FILES = "Tables (*.csv *.tsv *.txt *.json *.jsonl *.ndjson);;All files (*)"
 TITLED = "text/x-moz-url"
 """What browsers of one family add: address and title in two lines, UTF-16."""
 

@@ -129,6 +129,11 @@ def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack) -> Non
     commands.bind(
         "rename-view", lambda: stack.sources.views.ask_rename(), lambda: may_change() and stack.sources.views.has_chosen
     )
+    commands.bind(
+        "table-into",
+        lambda: stack.sources.pages.ask_table(stack.sources.place) if stack.sources.place is not None else None,
+        lambda: may_change() and stack.sources.place is not None,
+    )
     has_view = lambda: may_change() and stack.sources.views.has_chosen  # noqa: E731
     commands.bind("copy-view", lambda: stack.sources.views.copy(), has_view)
     commands.bind("view-up", lambda: stack.sources.places.shift(-1), has_view)

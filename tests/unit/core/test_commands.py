@@ -203,6 +203,8 @@ STEPS: dict[type[Command[Any]], Case] = {
     fields.SetOptions: Case(
         lambda s: fields.SetOptions(s.shop, "word", (("two", Option("second")), ("one", Option("one")))),
         "Change the options of Word", "entry", ("word",), of="places"),
+    fields.MakeReference: Case(
+        lambda s: fields.MakeReference(s.shop, "word", "collection:1"), "Make Word a reference to Sources", of="places"),
     fields.ChangeKind: Case(
         lambda s: fields.ChangeKind(s.shop, "word", "text"), "Make Word a field of the kind text", of="places"),
     files.TakeDropped: Case(

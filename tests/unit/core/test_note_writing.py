@@ -246,3 +246,12 @@ def test_a_note_in_the_trash_comes_back_byte_for_byte(session: Session, folder: 
     session.do(RestoreEntries([session._library.trash.all()[0].id]))
     assert (folder / "sub/a.md").read_bytes() == b"---\na: 1 # why\n---\nbody"
     assert session._library.trash.all() == []
+
+
+def test_a_broken_note_is_seen_in_lists_and_asked_for(session: Session, folder: Path) -> None:
+    put(folder, session, bad="---\na: [1\n---\nThe text.\n", good="---\na: 1\n---\n")
+    place = session._library.place("Book")
+    question = session.reader.entries.question(place.key, "entry.has = fault")
+    (found,) = place.rows(place.listing(question).ids)
+    assert (found.title, found.path) == ("bad", "bad.md")
+    assert found.fault

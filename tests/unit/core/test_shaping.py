@@ -10,14 +10,23 @@ import pytest
 from helpers import redo, undo, undo_label
 from wily_magpie.core.commands.capture import KeepSlip
 from wily_magpie.core.commands.command import UNWATCHED
-from wily_magpie.core.commands.entries import AddEntry, BringBackState, RemoveEntries, RestoreEntries, SetBody, SetText
-from wily_magpie.core.commands.fields import AddField, ChangeField, ChangeKind, DeleteField, SetOptions
+from wily_magpie.core.commands.entries import (
+    AddEntry,
+    BringBackState,
+    RemoveEntries,
+    RestoreEntries,
+    SetBody,
+    SetText,
+    SetTexts,
+)
+from wily_magpie.core.commands.fields import AddField, ChangeField, ChangeKind, DeleteField, MakeReference, SetOptions
 from wily_magpie.core.commands.files import AttachFiles
 from wily_magpie.core.commands.places import ChangePlace, DeletePlace, NewCollection, RenamePlace
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.exchange.importers import from_text, preview
+from wily_magpie.core.exchange.into import arrival, matched
 from wily_magpie.core.exchange.sheet import guess_kinds
 from wily_magpie.core.exchange.tables import take_in
 from wily_magpie.core.fields import Link, Option
@@ -311,7 +320,7 @@ def test_a_table_is_taken_in_with_guessed_kinds_and_nothing_of_it_is_lost(sessio
     kinds = ["title", "date", "number", "amount", "yes/no", "address", "choice", "long text"]
     made, faults = take_in(session, sheet, kinds, "Mills", UNWATCHED)
     place = session._library.place(made.key)
-    assert [fault.split(" ", 3)[0] for fault in faults] == ["1", "1"]
+    assert [fault.split(" ", 3)[0] for fault in faults] == ["1", "1", "1"], "“before 1700” is told, too"
     rows = [place.rows([one])[0] for one in ids(session, place, "sortBy title")]
     assert [one.value("year") for one in rows] == ["1900", "1811", "before 1700", "1868"]
     assert [one.value("pages_as_text") for one in rows] == [None, None, "many", None]
@@ -582,3 +591,67 @@ def test_many_may_ask_for_a_notes_folder_whose_fields_have_just_changed(session:
             seen = list(pool.map(lambda _: (session.refresh_notes(key), session._library.place(key)), range(16)))
         assert len({id(place) for _, place in seen}) == 1
         assert session._library.place(key).listing(session.reader.entries.question(key, "status = open")).total == 1
+
+
+def test_a_choice_becomes_a_reference_and_comes_back(session: Session, sources: Place) -> None:
+    made = session.do(NewCollection("Chapters", starter("Chapters of a text") or STARTERS[0]))
+    session.do(AddEntry(made.key, "The Law"))
+    session.do(AddField(sources.key, FieldPlan("part", "Part", "choices", (Option("the law"), Option("Mills")))))
+    one = session.do(AddEntry(sources.key, "Pond", {"part": ("the law", "Mills")}))
+    seen = session.reader.look_at_reference(sources.key, "part", made.key)
+    assert (seen.total, seen.found, seen.made) == (1, ("the law",), ("Mills",))
+    session.do(MakeReference(sources.key, "part", made.key))
+    links = value(session, sources, one, "part")
+    assert isinstance(links, tuple)
+    assert [str(link) for link in links] == ["The Law", "Mills"]
+    assert all(isinstance(link, Link) for link in links)
+    chapters = session._library.place(made.key)
+    assert [entry.title for entry in chapters.rows(ids(session, chapters))] == ["The Law", "Mills"]
+    assert session.reader.look_at_conversion(sources.key, "part", "choices").count_converted == 1
+    session.do(ChangeKind(sources.key, "part", "choices"))
+    assert value(session, sources, one, "part") == ("The Law", "Mills")
+    assert not any(field.kind.is_linked for field in session._library.place(made.key).fields), (
+        "its other end is gone, too"
+    )
+    undo(session)
+    undo(session)
+    assert value(session, sources, one, "part") == ("the law", "Mills")
+    assert ids(session, session._library.place(made.key)), "what was there stays"
+    with pytest.raises(UserError, match="Files are no texts"):
+        session.reader.look_at_conversion(sources.key, "part", "files")
+
+
+def test_a_few_words_make_no_other_column_of_one_of_dates(session: Session) -> None:
+    sheet = from_text("title,published\n" + "\n".join(f"Mill {n},{1800 + n}" for n in range(9)) + "\nOld mill,n. d.\n")
+    assert guess_kinds(sheet) == ("title", "date")
+    place, told = take_in(session, sheet, ("title", "date"), "Mills", UNWATCHED)
+    assert told == ["1 of 10 in “published” are no date: “n. d.”; they are kept as they stand."]
+    assert (
+        value(
+            session, session._library.place(place.key), ids(session, session._library.place(place.key))[-1], "published"
+        )
+        == "n. d."
+    )
+
+
+def test_a_table_goes_into_a_place_that_is_there_without_doubles(session: Session, sources: Place) -> None:
+    session.do(AddEntry(sources.key, "Heron Mill", {"address": "http://mills.example/heron"}))
+    text = (
+        "Name,Address,Published,Colour\n"
+        "Heron again,http://mills.example/heron?utm_source=x,1926,red\n"
+        "Wick Mill,http://mills.example/wick,n. d.,\n"
+        "Wick Mill,http://mills.example/wick,1811,\n"
+        "heron mill,,1900,\n"
+        ",,,\n"
+    )
+    sheet = from_text(text)
+    place = session.overview.place(sources.key)
+    keys = matched(sheet, place)
+    assert keys == ["title", "address", "published", ""]
+    found = arrival(session.reader.entries, place, sheet, keys)
+    assert found.rows == ({"title": "Wick Mill", "address": "http://mills.example/wick", "published": "n. d."},)
+    assert found.doubles == ("Heron again", "Wick Mill", "heron mill")
+    made, told = session.do(SetTexts(sources.key, tuple((None, one) for one in found.rows), "Take 1 row in"))
+    assert len(made) == 1
+    assert "“n. d.”" in told[0]
+    assert undo(session) == "Take 1 row in"

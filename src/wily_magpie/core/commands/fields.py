@@ -122,3 +122,20 @@ class ChangeKind(Command[Conversion]):
         with library.step(self.label(library), progress.close):
             schema_changes.change_kind(library, self.place, planned)
         return told
+
+
+@dataclass(frozen=True)
+class MakeReference(StepCommand[None]):
+    """Makes a field a reference to a collection: each value a link to the entry of that title, made where there is none."""
+
+    place: str
+    key: str
+    target: str
+
+    def label(self, library: Library) -> str:
+        field = find_field(library.place(self.place).fields, self.key)
+        return f"Make {field.label} a reference to {library.place(self.target).name}"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        schema_changes.look_at_reference(library, self.place, self.key, self.target)  # says what cannot be
+        schema_changes.make_reference(library, self.place, self.key, self.target)

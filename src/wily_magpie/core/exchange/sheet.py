@@ -10,6 +10,8 @@ from wily_magpie.core.fields import KINDS
 GUESSED = ("yes/no", "number", "amount", "date", "address")
 """Tried in this order; a column is of the first kind that reads all its texts."""
 MOST_OPTIONS = 30
+MOSTLY = 0.8
+"""The share of a column that must be dates; what the others say is kept as text, and told."""
 TITLE_NAMES = ("title", "name", "titel", "titre", "título", "subject", "heading")
 
 
@@ -73,8 +75,9 @@ def guess_kind(name: str, texts: Sequence[str]) -> str:
             and all(re.fullmatch(r"\d{4}", text) for text in sample)
         ):
             continue
-        if all(is_read(kind, text) for text in sample):
-            return kind
+        read = sum(is_read(kind, text) for text in sample)
+        if read == len(sample) or (kind == "date" and read >= MOSTLY * len(sample) and read > 1):
+            return kind  # a few "undated" make no other column of one of dates
     if re.search(r"\b(authors?|people|editors?|by|creators?)\b", name, re.IGNORECASE):
         return "people"
     if any("\n" in text or len(text) > 160 for text in sample):

@@ -76,7 +76,30 @@ def take_in(
         f"{len(rows)} of {len(sheet.rows)} in “{sheet.names[n]}” are no {kinds[n]}; they are kept as text."
         for n, rows in failed.items()
     ]
-    return place, [*sheet.faults, *told]
+    return place, [*sheet.faults, *told, *doubtful(sheet, kinds)]
+
+
+def doubtful(sheet: Sheet, kinds: Sequence[str]) -> list[str]:
+    """What is kept as it stands but is no good value of its column's kind, such as "undated", a sentence a column."""
+    out = []
+    for n, kind in enumerate(kinds):
+        if kind in (SKIPPED, TITLE_COLUMN):
+            continue
+        texts = [text for text in sheet.column(n) if is_doubtful(kind, text)]
+        if texts:
+            some = ", ".join(f"“{one}”" for one in dict.fromkeys(texts[:3]))
+            out.append(
+                f"{len(texts)} of {len(sheet.rows)} in “{sheet.names[n]}” are no {kind}: {some}; they are kept as they stand."
+            )
+    return out
+
+
+def is_doubtful(kind: str, text: str) -> bool:
+    """Whether a text is kept by a kind with a warning."""
+    try:
+        return bool(KINDS[kind].take(text)[1])
+    except UnreadableValue:
+        return False
 
 
 def planned(sheet: Sheet, kinds: Sequence[str], failed: dict[int, set[int]]) -> Columns:

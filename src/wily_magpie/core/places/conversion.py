@@ -28,6 +28,31 @@ class Conversion:
         return f"{self.field.label} (as {self.field.kind.name})"
 
 
+FROM_FIXED = ("text", "long text", "choice", "choices", "people", "number", "amount", "date", "duration")
+"""What references and summaries may become: their values as they are shown."""
+WHY_NOT = {
+    "files": "Files are no texts, and a text is no file.",
+    "summary": "A summary is worked out over a reference; nobody can write its values.",
+    "reference": "Choose the collection that it is to lead to.",
+    "gaps": "Gaps are worked out from the rules of the place.",
+}
+
+
+@dataclass(frozen=True)
+class ReferenceConversion:
+    """What making a field a reference would do.
+
+    Attributes:
+        total: how many entries have a value. found, made: titles of entries that there are, and of those that would be made.
+    """
+
+    field: Field
+    target: str
+    total: int
+    found: tuple[str, ...]
+    made: tuple[str, ...]
+
+
 def convert(field: Field, kind: str, value: Value) -> Value:
     """A value in another kind; UnreadableValue where it has no meaning there."""
     new = KINDS[kind]

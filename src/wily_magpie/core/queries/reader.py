@@ -12,7 +12,7 @@ from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.queries.entries import EntryQueries
 
 if TYPE_CHECKING:
-    from wily_magpie.core.places.conversion import Conversion
+    from wily_magpie.core.places.conversion import Conversion, ReferenceConversion
     from wily_magpie.core.places.library.integrity import Fault
     from wily_magpie.core.places.library.template_store import SampleRow
     from wily_magpie.core.queries.drafts import DraftQueries
@@ -120,6 +120,12 @@ class Reader:
         from wily_magpie.core.places.library import schema_changes
 
         return schema_changes.look_at_conversion(self._library, place, key, kind)
+
+    def look_at_reference(self, place: str, key: str, target: str) -> "ReferenceConversion":
+        """What making a field a reference would do."""
+        from wily_magpie.core.places.library import schema_changes
+
+        return schema_changes.look_at_reference(self._library, place, key, target)
 
     def check(self, tick: Callable[[int, int], None] | None = None) -> "list[Fault]":
         """What is wrong with the library; takes its time."""

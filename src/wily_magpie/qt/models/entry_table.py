@@ -197,6 +197,11 @@ class EntryTable(QAbstractTableModel):
         entry = self.entry_at(row)
         return entry is not None and entry.value("gaps") is not None
 
+    def fault(self, row: int) -> str:
+        """Why the note of a row cannot be read as it should, or ""."""
+        entry = self.entry_at(row)
+        return entry.fault if entry is not None else ""
+
     def doubt(self, row: int, column: int) -> str:
         """Why what a cell holds is no good value of its kind, or ""."""
         entry, field = self.entry_at(row), self.columns[column]
@@ -247,8 +252,9 @@ class EntryTable(QAbstractTableModel):
             case Qt.ItemDataRole.EditRole:
                 return self.typed.get((entry.id, field.key), field.kind.show(value))
             case Qt.ItemDataRole.ToolTipRole:
+                fault = f"{entry.fault} It is left as it is." if field.key == "title" and entry.fault else ""
                 gap = f"Still missing: {entry.value('gaps')}" if field.key == "title" and entry.value("gaps") else ""
-                return "\n".join(filter(None, (field.shown(value)[:600], field.kind.doubt(value), gap))) or None
+                return "\n".join(filter(None, (field.shown(value)[:600], field.kind.doubt(value), gap, fault))) or None
             case Qt.ItemDataRole.TextAlignmentRole if field.kind.right_aligned:
                 return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             case _ if role == COLOUR_ROLE:

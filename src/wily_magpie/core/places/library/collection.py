@@ -243,6 +243,9 @@ class Collection(Place):
     def convert(self, conversion: FieldConversion) -> None:
         field, kind, store = conversion.field, conversion.kind, self.field_store
         position = store.position(self.key, field.key)
+        if field.kind.is_linked:
+            with self.database.writing() as connection:
+                connection.execute("DELETE FROM link WHERE number = ?", (field.settings.link,))
         store.soft_delete(self.key, field)
         plan = FieldPlan(field.key, field.label, kind, (), replace(field.settings, default=""))
         store.add(conversion.number, self.key, plan, position)
@@ -260,9 +263,7 @@ class Collection(Place):
             for number, before, after in conversion.outcomes
         ]
         more = f', "f{conversion.rest}" = ?2' if conversion.rest is not None else ""
-        sql = (
-            f'UPDATE {self.table.name} SET "f{conversion.number}" = ?1{more},'
-            f' "{conversion.field.column}" = NULL WHERE id = ?3'
-        )
+        left = f', "{conversion.field.column}" = NULL' if conversion.field.is_stored else ""
+        sql = f'UPDATE {self.table.name} SET "f{conversion.number}" = ?1{more}{left} WHERE id = ?3'
         with self.database.writing() as connection:
             connection.executemany(sql, rows)

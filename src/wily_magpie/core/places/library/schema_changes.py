@@ -15,7 +15,7 @@ from wily_magpie.core.entries.field import TITLE, Field, FieldPlan, Settings, fi
 from wily_magpie.core.errors import MagpieError, UnreadableValue, UserError
 from wily_magpie.core.fields import KINDS, Option, Value
 from wily_magpie.core.places.api import FieldConversion, Place
-from wily_magpie.core.places.conversion import Conversion, convert
+from wily_magpie.core.places.conversion import FROM_FIXED, WHY_NOT, Conversion, ReferenceConversion, convert
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, Question
@@ -182,13 +182,69 @@ def look_at_conversion(library: Library, place: str, key: str, kind: str) -> Con
 
 def check_kinds(place: Place, field: Field, kind: str) -> None:
     """UserError where no value of a field could convert."""
-    is_none = kind not in place.nature.field_kinds or KINDS[kind].is_fixed
-    if is_none or field.kind.is_fixed or field.key == TITLE.key:
-        raise UserError(
-            "no-conversion",
-            f"{field.label} ({field.kind.name}) cannot become a field of the kind {kind}.",
-            "Add a new field instead.",
-        )
+    is_from_fixed = (field.kind.is_linked or field.kind.is_summary) and kind in FROM_FIXED
+    is_fixed = KINDS[kind].is_fixed or (field.kind.is_fixed and not is_from_fixed)
+    if kind not in place.nature.field_kinds or is_fixed or field.key == TITLE.key:
+        why = WHY_NOT.get(kind, "") or WHY_NOT.get(field.kind.name, "")
+        message = f"{field.label} ({field.kind.name}) cannot become a field of the kind {kind}."
+        raise UserError("no-conversion", f"{message} {why}".strip(), "Add a new field instead.")
+
+
+def titles_of(field: Field, value: Value) -> tuple[str, ...]:
+    """The titles that a value stands for."""
+    shown = value if isinstance(value, tuple) else (field.kind.show(value),)
+    return tuple(dict.fromkeys(title for one in shown if (title := " ".join(one.split()))))
+
+
+def look_at_reference(library: Library, place: str, key: str, target: str) -> ReferenceConversion:
+    """Which entries of a collection the values of a field stand for, and which would have to be made; nothing is changed.
+
+    Raises:
+        UserError: such a field cannot become a reference, or not to there.
+    """
+    source, there = library.place(place), library.place(target)
+    field = find_field(source.fields, key)
+    if (
+        "reference" not in source.nature.field_kinds
+        or field.kind.is_fixed
+        or field.key == TITLE.key
+        or not field.is_writable
+    ):
+        raise UserError("no-conversion", f"{field.label} cannot become a reference.", "Add a new field instead.")
+    if not there.nature.is_referred_to:
+        raise UserError("no-reference", f"{there.name} is no collection.", "References lead to collections.")
+    titles: dict[str, None] = {}
+    total = 0
+    for entry in rows_of(source, library.ids_of(source)):
+        value = entry.value(key)
+        if value is not None:
+            total += 1
+            titles.update(dict.fromkeys(titles_of(field, value)))
+    known = {entry.title.casefold() for entry in rows_of(there, library.ids_of(there))}
+    found = tuple(one for one in titles if one.casefold() in known)
+    made = tuple({one.casefold(): one for one in titles if one.casefold() not in known}.values())
+    return ReferenceConversion(field, there.key, total, found, made)
+
+
+def make_reference(library: Library, place: str, key: str, target: str) -> None:
+    """Makes a field a reference: its values become links to the entries of their titles, which are made where there are none."""
+    source = library.place(place)
+    field = find_field(source.fields, key)
+    values = {
+        entry.id: titles_of(field, value)
+        for entry in rows_of(source, library.ids_of(source)) if (value := entry.value(key)) is not None
+    }  # fmt: skip
+    position, number = library.fields.position(source.key, key), library.fields.next_number()
+    settings = Settings(field.settings.description, target=library.place(target).key, link=number)
+    plan = FieldPlan(key, field.label, "reference", settings=settings)
+    back = other_end(library, source, plan)
+    source.drop_field(field)
+    library.fields.add(number, source.key, plan, position)
+    library.fields.add(number + 1, settings.target, back, library.fields.next_position(settings.target))
+    library.place(place).follow_columns()
+    changed = library.place(place)
+    for entry_id, titles in values.items():
+        changed.change(entry_id, library.resolve(changed, {key: titles}, entry_id))
 
 
 def plan_conversion(

@@ -189,8 +189,9 @@ class NotesFolder(Place):
             return self.index.table.listing(question)
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
-        paths = self.index.paths_of(ids)
-        return [replace(entry, path=paths.get(entry.id, "")) for entry in self.index.table.rows(ids)]
+        files = self.index.files_of(ids)
+        rows = ((entry, *files.get(entry.id, ("", ""))) for entry in self.index.table.rows(ids))
+        return [replace(entry, path=path, fault=fault) for entry, path, fault in rows]
 
     def values_in_use(self, field: Field) -> list[str]:
         return self.index.table.values_in_use(field)

@@ -323,6 +323,12 @@ class NotesIndex:
         sql = "SELECT id, path FROM note WHERE id IN (SELECT value FROM json_each(?))"
         return {int(str(number)): str(path) for number, path in self.database.rows(sql, (json.dumps(list(ids)),))}
 
+    def files_of(self, ids: Sequence[int]) -> dict[int, tuple[str, str]]:
+        """The path of each note, and why its front matter cannot be read, or ""."""
+        sql = "SELECT id, path, fault FROM note WHERE id IN (SELECT value FROM json_each(?))"
+        rows = self.database.rows(sql, (json.dumps(list(ids)),))
+        return {int(str(number)): (str(path), str(fault)) for number, path, fault in rows}
+
     def paths(self) -> list[str]:
         """The paths of all notes."""
         return [str(path) for (path,) in self.database.rows("SELECT path FROM note ORDER BY path")]

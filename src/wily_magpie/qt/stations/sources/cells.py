@@ -83,8 +83,8 @@ class CellDelegate(QStyledItemDelegate):
         column = model.columns[place]
         if colour is not None:
             rect = paint_spine(painter, rect, colour)
-        if column.key == "title" and model.has_gap(row):
-            self.paint_gap(painter, whole)
+        if column.key == "title" and (model.has_gap(row) or model.fault(row)):
+            self.paint_gap(painter, whole, c.alarm if model.fault(row) else c.brass)
         if text:
             painter.setFont(option.font)
             is_doubtful = model.doubt(row, place) != ""
@@ -102,11 +102,11 @@ class CellDelegate(QStyledItemDelegate):
             painter.drawRect(whole.adjusted(1, 1, -1, -2))
 
     @staticmethod
-    def paint_gap(painter: QPainter, rect: QRect) -> None:
-        """A folded corner: something is still missing."""
+    def paint_gap(painter: QPainter, rect: QRect, colour: str) -> None:
+        """A folded corner: something is still missing, or broken."""
         at = rect.topLeft()
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(THEME.colours.brass))
+        painter.setBrush(QColor(colour))
         painter.drawPolygon(QPolygon([at, at + QPoint(GAP_PX, 0), at + QPoint(0, GAP_PX)]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 

@@ -2,15 +2,19 @@
 
 from collections.abc import Callable
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QStackedWidget, QWidget
+from PyQt6.QtWidgets import QFileDialog, QStackedWidget, QWidget
 
+from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.qt.dropped import TABLE_FILES
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.cells import NamesFor
 
 if TYPE_CHECKING:
+    from wily_magpie.core.exchange.importers import Preview
     from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
     from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
     from wily_magpie.qt.stations.sources.trash_page import TrashPage
@@ -100,6 +104,23 @@ class PageStack(QStackedWidget):
     def is_open(self, name: str) -> bool:
         """Whether one of those pages is shown."""
         return name in self.__dict__ and self.currentWidget() is self.__dict__[name]
+
+    def ask_table(self, place: PlaceInfo) -> None:
+        """Has a table chosen that goes into a place."""
+        given, _ = QFileDialog.getOpenFileName(self, f"A table for {place.name}", "", TABLE_FILES)
+        if given:
+            self.open_table(place, Path(given))
+
+    def open_table(self, place: PlaceInfo, path: Path) -> None:
+        """Shows what a table would bring into a place."""
+        from wily_magpie.core.exchange.importers import preview  # seldom needed
+        from wily_magpie.qt.stations.sources.setup.table_into import TableIntoPage
+
+        def show(found: "Preview") -> None:
+            self.table_into = TableIntoPage(self.desk, place, path, found.sheet, self)
+            self.table_into.show()
+
+        self.desk.bridge.ask(lambda _reader: preview(path), show)
 
     def show_page(self, page: QWidget) -> None:
         """Shows one of the pages."""

@@ -350,7 +350,7 @@ class SourcesStation(QWidget):
         """What can be done with a place."""
         commands = self.desk.commands
         add_choice(menu, "Show all of it", lambda: self.open_place(key))
-        for name in ("new-entry", "keep-view", "setup"):
+        for name in ("new-entry", "keep-view", "table-into", "setup"):
             commands.add_to(menu, name)
         menu.addSeparator()
         for name in ("new-place", "trash"):

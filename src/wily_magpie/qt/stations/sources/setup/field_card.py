@@ -1,6 +1,7 @@
 """One field of a place: its name, kind, what else can be said of it; a change of kind is seen before it is done."""
 
 from dataclasses import replace
+from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
@@ -15,13 +16,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.commands.fields import AddField, ChangeField, ChangeKind, SetOptions
+from wily_magpie.core.commands.command import Command
+from wily_magpie.core.commands.fields import AddField, ChangeField, ChangeKind, MakeReference, SetOptions
 from wily_magpie.core.entries.field import Field, FieldPlan, Settings, SummaryPlan
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import KINDS, Option
 from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.places.api import PlaceInfo
-from wily_magpie.core.places.conversion import Conversion
+from wily_magpie.core.places.conversion import FROM_FIXED, Conversion, ReferenceConversion
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
@@ -44,6 +46,15 @@ ABOUT = {
     "reference": "Entries of a collection; seen and changed from both ends.",
     "summary": "Counted or added up from what a reference leads to.",
 }
+
+
+def may_become(field: Field, kind: str) -> bool:
+    """Whether a kind is offered for a field that is there."""
+    if field.kind.is_linked or field.kind.is_summary:
+        return kind in FROM_FIXED
+    if KINDS[kind].is_linked:
+        return not field.kind.is_fixed and not field.kind.holds_files
+    return not (KINDS[kind].is_fixed or field.kind.is_fixed)
 
 
 class SummaryForm(QWidget):
@@ -171,6 +182,7 @@ class FieldCard(Card):
     def connect_all(self) -> None:
         """Each change of an old field is done at once."""
         self.kind.activated.connect(lambda _index: self._on_kind())
+        self.target.activated.connect(lambda _index: self.look_at_reference() if self.is_to_refer else None)
         self.name.editingFinished.connect(lambda: self.change(label=self.name.text()))
         self.description.editingFinished.connect(lambda: self.settle(description=self.description.text().strip()))
         self.default.editingFinished.connect(lambda: self.settle(default=self.default.text().strip()))
@@ -189,7 +201,7 @@ class FieldCard(Card):
         self.name.setText("" if field is None else field.label)
         self.kind.clear()
         for kind in place.nature.field_kinds:
-            if field is None or kind == field.kind.name or not (KINDS[kind].is_fixed or field.kind.is_fixed):
+            if field is None or kind == field.kind.name or may_become(field, kind):
                 self.kind.addItem(kind)
         self.kind.setCurrentText(field.kind.name if field else "text")
         self.description.setText(settings.description)
@@ -201,10 +213,11 @@ class FieldCard(Card):
             if one.nature.is_referred_to:
                 self.target.addItem(one.name, one.key)
         self.target.setCurrentIndex(max(0, self.target.findData(settings.target)))
-        self.target.setEnabled(is_new)
+        self.target.setEnabled(is_new or not (field is not None and field.kind.is_linked))
         self.back.setPlaceholderText(place.name)
         self.summary.show_plan(place, settings.summary)
         self.options.set_options(field.options if field else ())
+        self.options.apply.setHidden(is_new)  # they are made with it
         self.preview.hide()
         self.add.setVisible(is_new)
         self.show_parts()
@@ -221,11 +234,13 @@ class FieldCard(Card):
         self.form.setRowVisible(self.target, kind.is_linked)
         self.form.setRowVisible(self.back, kind.is_linked and is_new)
         self.summary.setVisible(kind.is_summary)
-        self.options.setVisible(kind.has_options and not is_new and is_same)
+        self.options.setVisible(kind.has_options and is_same)
 
     def _on_kind(self) -> None:
         self.show_parts()
-        if self.field is not None and self.place is not None and self.kind.currentText() != self.field.kind.name:
+        if self.is_to_refer:
+            self.look_at_reference()
+        elif self.field is not None and self.place is not None and self.kind.currentText() != self.field.kind.name:
             place, key, kind = self.place.key, self.field.key, self.kind.currentText()
             self.desk.bridge.ask(
                 lambda reader: reader.look_at_conversion(place, key, kind),
@@ -234,6 +249,35 @@ class FieldCard(Card):
             )
         else:
             self.preview.hide()
+
+    @property
+    def is_to_refer(self) -> bool:
+        """Whether a field that is there is to become a reference."""
+        return (
+            self.field is not None
+            and not self.field.kind.is_linked
+            and KINDS[self.kind.currentText() or "text"].is_linked
+        )
+
+    def look_at_reference(self) -> None:
+        """Asks what making the field a reference to the chosen collection would do."""
+        target = self.target.currentData()
+        if self.field is not None and self.place is not None and target:
+            place, key = self.place.key, self.field.key
+            self.desk.bridge.ask(
+                lambda reader: reader.look_at_reference(place, key, target), self.show_reference, self._on_refused
+            )
+
+    def show_reference(self, seen: ReferenceConversion) -> None:
+        """Says what making it a reference would do, before it is done."""
+        if self.field is None or seen.field.key != self.field.key or not self.is_to_refer:
+            return
+        name = self.desk.overview.place(seen.target).name
+        lines = [f"{seen.total} entries have a value. It becomes a reference to {name}, seen from both ends."]
+        lines.append(f"{len(seen.found)} of these titles are there already; {len(seen.made)} entries would be made:")
+        lines += [f"    {title}" for title in seen.made[:6]] + (["    …"] if len(seen.made) > 6 else [])
+        self.preview_text.setText("\n".join(lines))
+        self.preview.show()
 
     def show_conversion(self, seen: Conversion) -> None:
         """Says what a change of kind would do, before it is done."""
@@ -255,7 +299,9 @@ class FieldCard(Card):
         """Changes the kind; undo brings it back."""
         if self.field is None or self.place is None:
             return
-        command = ChangeKind(self.place.key, self.field.key, self.kind.currentText())
+        command: Command[Any] = ChangeKind(self.place.key, self.field.key, self.kind.currentText())
+        if self.is_to_refer:
+            command = MakeReference(self.place.key, self.field.key, str(self.target.currentData()))
         self.preview.hide()
         self.desk.bridge.start_command(
             command, lambda _seen: self.desk.say("The kind is changed.", self.desk.undoing()), self._on_refused
@@ -310,7 +356,8 @@ class FieldCard(Card):
             target=str(self.target.currentData() or "") if kind.is_linked else "",
             summary=self.summary.plan() if kind.is_summary else None,
         )
-        plan = FieldPlan("", self.name.text(), name, (), settings, self.back.text().strip())
+        options = tuple(new for _, new in self.options.plan() if new is not None) if kind.has_options else ()
+        plan = FieldPlan("", self.name.text(), name, options, settings, self.back.text().strip())
         self.desk.bridge.do(AddField(self.place.key, plan), lambda field: self.made.emit(field.key), self._on_not_made)
 
     def _on_not_made(self, error: MagpieError) -> None:

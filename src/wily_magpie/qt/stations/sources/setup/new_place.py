@@ -28,6 +28,7 @@ from wily_magpie.core.exchange.tables import SKIPPED, misfits, take_in
 from wily_magpie.core.fields import KINDS
 from wily_magpie.core.places.api import MADE_KINDS, PlaceInfo
 from wily_magpie.core.places.starters import STARTERS
+from wily_magpie.qt.dropped import TABLE_FILES
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
@@ -36,7 +37,6 @@ from wily_magpie.qt.style.theme import THEME
 SHOWN_ROWS = 60
 LEFT_OUT = "left out"
 COLUMN_PX = 150
-TABLE_FILES = "Tables (*.csv *.tsv *.txt *.json *.jsonl *.ndjson);;All files (*)"
 
 
 class NewPlacePage(QWidget):
