@@ -32,6 +32,7 @@ from pathlib import Path
 from bench_companion import bench_companion, bench_lists
 from bench_filing import bench_filing
 from bench_hostile import bench_hostile
+from bench_looks import bench_looks
 from bench_places import bench_places
 from bench_slips import bench_slips
 from bench_templates import bench_templates
@@ -252,7 +253,7 @@ def processor_time(command: list[str]) -> Callable[[], float]:
 BENCHES = {
     "start": bench_start, "slips": bench_slips, "companion": bench_companion, "lists": bench_lists, "filing": bench_filing,
     "shell": bench_shell, "waits": bench_waits, "extract": bench_extract, "view": bench_view,
-    "places": bench_places, "templates": bench_templates, "hostile": bench_hostile,
+    "places": bench_places, "looks": bench_looks, "templates": bench_templates, "hostile": bench_hostile,
 }  # fmt: skip
 
 

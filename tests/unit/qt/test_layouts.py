@@ -186,7 +186,7 @@ def test_lanes_are_ordered_by_hand_folded_and_limited(qtbot: QtBot, session: Ses
     lanes.choose_row(row_of(station, "Undated"))
     qtbot.keyClick(lanes, Qt.Key.Key_Up, SHIFTED)
     qtbot.waitUntil(lambda: names() == ["Charter", "Undated", "Flood"], timeout=PATIENCE_MS)
-    assert session.overview.place(station.key).layout.by_hand, "the order is the view's"
+    qtbot.waitUntil(lambda: bool(session.overview.place(station.key).layout.by_hand), timeout=PATIENCE_MS)
     station.faces.change_lane(Lane("to read", 2, is_folded=False))
     qtbot.waitUntil(lambda: lanes.columns[0].lane.limit == 2, timeout=PATIENCE_MS)
     qtbot.mouseClick(lanes.viewport(), LEFT, pos=QPoint(lanes.columns[0].left + 30, 12))

@@ -174,15 +174,19 @@ class LookQueries:
         names = [name for name in usual if name in there]
         names += sorted(there - set(names), key=str.casefold)
         numbers = {name: number for number, name in enumerate([*names, ""])}
-        found = []
-        for entry_id, text in table.texts(question, find_field(target.fields, key)).items():
-            span = span_of(text)
-            if span is not None:
-                found.append((*span, entry_id, numbers[shown.get(stored.get(entry_id, ""), "")]))
-        found.sort()
-        begins, ends = (np.array([one[at] for one in found], np.float64) for at in (0, 1))
-        rows = np.array([one[3] for one in found], np.int32)
-        return Spans([one[2] for one in found], begins, ends, rows, [*names, ""])
+        dated = table.texts(question, find_field(target.fields, key))
+        spans = [span_of(text) for text in dated.values()]
+        found = [(entry_id, span) for entry_id, span in zip(dated, spans, strict=True) if span is not None]
+        if not found:
+            return Spans([], np.empty(0), np.empty(0), np.empty(0, np.int32), [*names, ""])
+        begins, ends = np.array([span for _, span in found], np.float64).T
+        ids = np.array([entry_id for entry_id, _ in found], np.int64)
+        blank = numbers[""]
+        rows = np.fromiter(
+            (numbers.get(shown.get(stored.get(one, ""), ""), blank) for one, _ in found), np.int32, len(found)
+        )
+        order = np.lexsort((ends, begins))
+        return Spans(ids[order].tolist(), begins[order], ends[order], rows[order], [*names, ""])
 
 
 def row_name(place: Place, key: str, stored: str) -> str:

@@ -89,7 +89,7 @@ class EntryTable(QAbstractTableModel):
             return False
         self.beginResetModel()
         self.place, self.columns, self.layout = place, tuple(columns), seen
-        self.window.show(listing, first, at, is_same=is_same_place and listing.ids == self.listing.ids)
+        self.window.show(listing, first, at, is_same=is_same_place)
         if not is_same_place:
             self.folded = set()
         self.lay_rows()

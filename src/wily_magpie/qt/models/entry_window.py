@@ -33,8 +33,8 @@ class EntryWindow(QObject):
         self.fetch = fetch
         self.listing = Listing((), (), 0)
         self.chunks: dict[int, dict[int, Entry]] = {}
-        self.stale: dict[int, dict[int, Entry]] = {}
-        """What was there before the entries changed: shown until what they are now has arrived."""
+        self.stale: dict[int, Entry] = {}
+        """What was there of an answer before, by id: shown until what the entries are now has arrived."""
         self.waiting: list[int] = []
         self.asked: set[int] = set()
         self.number = 0
@@ -44,10 +44,11 @@ class EntryWindow(QObject):
 
         Args:
             first: entries that came along with it, the first at position `at`.
-            is_same: whether it has the same entries in the same order as before, of which only the values may be others.
+            is_same: whether it is of the same place as before: what is known of its entries is shown until they arrive.
         """
         self.number += 1
-        self.stale = {**self.stale, **self.chunks} if is_same else {}
+        there = {entry_id: entry for chunk in self.chunks.values() for entry_id, entry in chunk.items()}
+        self.stale = {**self.stale, **there} if is_same else {}
         self.listing = listing
         self.chunks, self.waiting, self.asked = {}, [], set()
         by_id = {entry.id: entry for entry in first}
@@ -64,7 +65,7 @@ class EntryWindow(QObject):
         chunk = self.chunks.get(number)
         if chunk is None:
             self.want(number)
-            chunk = self.stale.get(number, {})
+            return self.stale.get(entry_id)
         return chunk.get(entry_id)
 
     def want(self, number: int) -> None:
@@ -92,7 +93,8 @@ class EntryWindow(QObject):
         while len(self.chunks) >= MOST_CHUNKS:
             self.chunks.pop(next(iter(self.chunks)))
         self.chunks[number] = {entry.id: entry for entry in entries}
-        self.stale.pop(number, None)
+        for entry in entries:
+            self.stale.pop(entry.id, None)
         self.go_on()
         start = number * CHUNK
         self.arrived.emit(start, min(start + CHUNK, len(self.listing.ids)))

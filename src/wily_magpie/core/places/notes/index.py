@@ -318,11 +318,6 @@ class NotesIndex:
         rows = self.database.rows("SELECT path, fault FROM note WHERE fault <> '' ORDER BY path")
         return [(str(path), str(fault)) for path, fault in rows]
 
-    def paths_of(self, ids: Sequence[int]) -> dict[int, str]:
-        """The paths of some notes by their ids."""
-        sql = "SELECT id, path FROM note WHERE id IN (SELECT value FROM json_each(?))"
-        return {int(str(number)): str(path) for number, path in self.database.rows(sql, (json.dumps(list(ids)),))}
-
     def files_of(self, ids: Sequence[int]) -> dict[int, tuple[str, str]]:
         """The path of each note, and why its front matter cannot be read, or ""."""
         sql = "SELECT id, path, fault FROM note WHERE id IN (SELECT value FROM json_each(?))"

@@ -128,6 +128,7 @@ class SourcesStation(QWidget):
         faces.dropped.connect(self.cells.take)
         faces.arranged.connect(self.arrange)
         faces.filter_asked.connect(self.sentence.tell_filter)
+        faces.asked_again.connect(self.ask)
         return faces
 
     @cached_property

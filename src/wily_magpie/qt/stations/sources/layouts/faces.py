@@ -10,7 +10,9 @@ from PyQt6.QtWidgets import QInputDialog, QMenu, QStackedWidget, QWidget
 from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.commands.views import MoveToLane
 from wily_magpie.core.entries.layout import Lane, LayoutKind
+from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import Relation
+from wily_magpie.core.places.api import Listing
 from wily_magpie.core.query import changing
 from wily_magpie.core.query.nodes import And, Condition, Node
 from wily_magpie.qt.actions import add_choice
@@ -39,6 +41,7 @@ class Faces(QObject):
         dropped: what was dropped, and the id of the entry that it was dropped on, or None.
         arranged: another layout is to be kept.
         filter_asked: another filter is to be asked.
+        asked_again: the same is to be asked again.
     """
 
     opened = pyqtSignal(int)
@@ -46,6 +49,7 @@ class Faces(QObject):
     dropped = pyqtSignal(object, object)
     arranged = pyqtSignal(object)
     filter_asked = pyqtSignal(object)
+    asked_again = pyqtSignal()
 
     def __init__(
         self, desk: StationContext, table: EntryTableView, stack: QStackedWidget, state: Callable[[], SourcesState]
@@ -148,9 +152,25 @@ class Faces(QObject):
             ordered = replace(layout, by_hand=self.reordered(list(ids), name, before))
         text = name if not field.kind.is_linked else field.kind.show((name,)) if name else ""
         command = MoveToLane(state.place.key, tuple(ids), field.key, text, state.layout_view, ordered)
+        self.show_moved(list(ids), name, before)
         many = "One entry is" if len(ids) == 1 else f"{len(ids)} entries are"
         said = f"{many} in {name or 'blank'} now."
-        self.desk.bridge.do(command, lambda _none: None if is_within else self.desk.say(said, self.desk.undoing()))
+        told = lambda _none: None if is_within else self.desk.say(said, self.desk.undoing())  # noqa: E731
+        self.desk.bridge.do(command, told, self.refused)
+
+    def refused(self, error: MagpieError) -> None:
+        """It could not be moved: what is there is shown again."""
+        self.desk.complain(error)
+        self.asked_again.emit()
+
+    def show_moved(self, ids: list[int], name: str, before: int | None) -> None:
+        """Shows entries in their new lane at once; the answer of the library follows."""
+        table = self.table.table
+        place, listing = table.place, moved(table.listing, ids, name, before)
+        if place is not None and listing is not None:
+            current = self.table.table.id_at(self.table.currentIndex().row())
+            table.show(place, table.columns, listing, (), 0, table.layout)
+            self.table.choose(current)
 
     def is_within(self, ids: Sequence[int], name: str) -> bool:
         """Whether entries stand in a lane already."""
@@ -235,3 +255,24 @@ class Faces(QObject):
                 self.filter_asked.emit(changing.put(state.question.filter, path, new))
                 return
         self.filter_asked.emit(changing.add(state.question.filter, (), new, And))
+
+
+def moved(listing: Listing, ids: Sequence[int], name: str, before: int | None) -> Listing | None:
+    """An answer in lanes with some entries in another lane; None where nothing stands in that lane yet.
+
+    Args:
+        before: the entry before which they are put; None or one that is not there: behind all.
+    """
+    if all(group.name != name for group in listing.groups):
+        return None
+    out: list[int] = []
+    groups, at = [], 0
+    for group in listing.groups:
+        run = [one for one in listing.ids[at : at + group.rows] if one not in ids]
+        at += group.rows
+        if group.name == name:
+            place = run.index(before) if before in run else len(run)
+            run[place:place] = ids
+        out += run
+        groups.append(replace(group, size=len(run), rows=len(run)))
+    return replace(listing, ids=out, groups=tuple(groups))

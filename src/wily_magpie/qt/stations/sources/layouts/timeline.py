@@ -71,6 +71,8 @@ class TimelineView(EntryCanvas):
         self.bands: list[Band] = []
         self.boxes: dict[int, QRect] = {}
         self.undated: list[int] = []
+        self.rows_of: dict[int, int] = {}
+        """The rows of the entries of the answer, by their ids."""
         self.pressed: QPoint | None = None
         self.pressed_axis = self.axis
         self.dragged: QPoint | None = None
@@ -94,7 +96,8 @@ class TimelineView(EntryCanvas):
             is_other = self.of != (key, field.key)
             self.of, self.spans = (key, field.key), found
             dated = set(found.ids)
-            self.undated = [one for one in self.table.listing.ids if one not in dated]
+            self.rows_of = {entry_id: row for row, entry_id in enumerate(self.table.listing.ids)}
+            self.undated = [one for one in self.rows_of if one not in dated]
             if is_other:
                 self.show_all()
             self.refresh()
@@ -127,7 +130,6 @@ class TimelineView(EntryCanvas):
         import numpy as np  # loaded for a time line alone
 
         chart, top = self.chart, AXIS_PX + ROW_GAP_PX
-        rows_of = {entry_id: position for position, entry_id in enumerate(self.table.listing.ids)}
         lefts = np.maximum((spans.begins - self.axis.left) * self.axis.scale, -10)
         rights = np.minimum((spans.ends - self.axis.left) * self.axis.scale, chart.width() + 10)
         is_seen = (rights >= 0) & (lefts <= chart.width())
@@ -143,7 +145,7 @@ class TimelineView(EntryCanvas):
                 counts = tuple(np.bincount(at // 3, minlength=chart.width() // 3 + 1).tolist())
                 height = DENSITY_PX
             else:
-                height = self.stack(spans, seen.tolist(), lefts, rights, rows_of, top)
+                height = self.stack(spans, seen.tolist(), lefts, rights, top)
             self.bands.append(Band(number, name, top, height, total, counts))
             top += height + ROW_GAP_PX
         return QSize(0, top + 10)
@@ -154,7 +156,6 @@ class TimelineView(EntryCanvas):
         seen: list[int],
         lefts: "NDArray[np.float64]",
         rights: "NDArray[np.float64]",
-        rows_of: dict[int, int],
         top: int,
     ) -> int:
         """Puts boxes onto levels on which they do not overlap; how high these are."""
@@ -168,7 +169,7 @@ class TimelineView(EntryCanvas):
             if level == len(ends):
                 ends.append(until)
             ends[level] = until + 4
-            row = rows_of.get(spans.ids[at])
+            row = self.rows_of.get(spans.ids[at])
             if row is not None:
                 down = top + level * LEVEL_PX
                 self.boxes[row] = QRect(chart.left() + round(left), down, max(SHORTEST_PX, round(wide)), BAR_PX)
