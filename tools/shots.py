@@ -90,17 +90,62 @@ def sources(scene: Scene) -> None:
     window.go(SOURCES)
     wait(has_rows(window))
     place = scene.session.place("Sources").key
-    window.stack.sources.show_question(
-        place, 'status <> "left aside" and captured within P90D sortBy chapter/group captured/descending'
-    )
+    asked = '(status any "to read; reading" or tags = law) not entry.has = comment and published > 1700'
+    window.stack.sources.show_question(place, f"{asked} sortBy chapter/group captured/descending title")
     wait(has_rows(window))
     listing = window.stack.sources.table.table.listing
     window.stack.sources.table.choose(listing.ids[4])
     window.stack.sources.table.setFocus()
 
 
+def view_of(scene: Scene, name: str) -> None:
+    """Opens a view of Sources by its name."""
+    window = scene.window
+    window.go(SOURCES)
+    station = window.stack.sources
+    view = next(one for one in scene.session.overview.views_of(scene.session.place("Sources").key) if one.name == name)
+    station.open_view(view)
+    wait(lambda: station.view is not None and station.view.name == name and has_rows(window)(), 1.2)
+    face = station.page.stack.currentWidget()
+    if face is not None:
+        face.setFocus()
+
+
+def cards(scene: Scene) -> None:
+    view_of(scene, "Pictures")
+
+
+def lanes(scene: Scene) -> None:
+    station = scene.window.stack.sources
+    station.is_folded = True
+    station.show_panel()
+    view_of(scene, "Progress")
+
+
+def queue(scene: Scene) -> None:
+    station = scene.window.stack.sources
+    station.is_folded = False
+    station.show_panel()
+    view_of(scene, "Queue")
+
+
+def timeline(scene: Scene) -> None:
+    scene.window.stack.sources.faces.timeline.show_all()
+    view_of(scene, "Time line")
+
+
+def search(scene: Scene) -> None:
+    window = scene.window
+    window.go(SOURCES)
+    scene.session.refresh_words()
+    window.top.address.setText("tide pond -loaf")
+    window.stack.sources.search("tide pond -loaf")
+    wait(lambda: window.stack.sources.results.list.count() > 0, 0.6)
+
+
 def capture(scene: Scene) -> None:
     window = scene.window
+    window.top.address.clear()
     window.go(CAPTURE)
     station = window.stack.capture
     station.open("http://tidal-studies.example/article/12/3/41")
@@ -147,24 +192,6 @@ def capture_drawer(scene: Scene) -> None:
     wait(station.card.lines["authors"].details.isVisible)
 
 
-def capture_update(scene: Scene) -> None:
-    """What of a page would replace what of its entry."""
-    window = scene.window
-    window.go(CAPTURE)
-    card = window.stack.capture.card
-    window.stack.capture.open("http://estuary-courier.example/2025/09/01/the-ferry-in-winter")
-    wait(lambda: card.slip is not None, 1.0)
-    card.update_asked.emit()
-    wait(lambda: card.stack.currentIndex() == 2)
-
-
-def capture_known(scene: Scene) -> None:
-    window = scene.window
-    window.go(CAPTURE)
-    window.stack.capture.open("http://estuary-courier.example/2025/03/14/heron-mill-turns-again")
-    wait(lambda: window.stack.capture.card.slip is not None, 1.0)
-
-
 def read(scene: Scene) -> None:
     window = scene.window
     place = scene.session.place("Sources")
@@ -177,24 +204,6 @@ def read(scene: Scene) -> None:
     cursor = view.textCursor()
     cursor.clearSelection()
     view.setTextCursor(cursor)
-
-
-def notebook(scene: Scene) -> None:
-    scene.open("Notebook")
-
-
-def editing(scene: Scene) -> None:
-    window = scene.window
-    window.go(SOURCES)
-    place = scene.session.place("Sources").key
-    window.stack.sources.show_question(place, "sortBy captured/descending")
-    wait(has_rows(window))
-    table = window.stack.sources.table
-    wait(lambda: table.table.columns and len(table.table.listing.groups) == 0)
-    column = next(n for n, field in enumerate(table.table.columns) if field.key == "status")
-    table.setFocus()
-    table.setCurrentIndex(table.table.index(5, column))
-    table.edit(table.currentIndex())
 
 
 def whole(scene: Scene) -> None:
@@ -220,12 +229,6 @@ def setup(scene: Scene) -> None:
     window = scene.window
     scene.open("Sources")
     window.stack.sources.pages.open_setup(scene.session.place("Sources").key, "status")
-
-
-def collection(scene: Scene) -> None:
-    window = scene.window
-    window.go(SOURCES)
-    window.stack.sources.pages.open_new_place()
 
 
 def review(scene: Scene) -> None:
@@ -291,22 +294,22 @@ def templates(scene: Scene) -> None:
 
 SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "sources": (sources, "light"),
-    "notebook": (notebook, "light"),
+    "cards": (cards, "light"),
+    "lanes": (lanes, "light"),
+    "queue": (queue, "light"),
+    "timeline": (timeline, "dark"),
+    "search": (search, "light"),
     "read": (read, "light"),
-    "editing": (editing, "light"),
     "whole": (whole, "light"),
     "note": (note, "dark"),
     "setup": (setup, "light"),
-    "new-place": (collection, "light"),
     "review": (review, "light"),
     "settings": (settings_page, "light"),
     "list": (list_before, "light"),
     "tray": (tray, "light"),
     "templates": (templates, "light"),
-    "capture-known": (capture_known, "light"),
     "capture": (capture, "light"),
     "capture-drawer": (capture_drawer, "dark"),
-    "capture-update": (capture_update, "light"),
     "capture-marks": (capture_marks, "light"),
     "companion": (companion, "light"),
 }

@@ -18,6 +18,7 @@ from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.templates import Accept, AddSample
 from wily_magpie.core.commands.upkeep import ForgetSteps
 from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
+from wily_magpie.core.entries.layout import from_plain
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.fields import Option
 from wily_magpie.core.fields.summary import Measure
@@ -107,8 +108,9 @@ def seed_demo(library: Library, plan: dict[str, Any]) -> None:
         kept = PlaceSettings(**{**said, "rules": tuple(said.get("rules", ()))})
         library.change_place(library.place(place).key, kept)
     for place, views in plan["views"].items():
-        for name, question in views.items():
-            library.views.keep(library.place(place).key, name, question)
+        for name, said in views.items():
+            asks, layout = (said, None) if isinstance(said, str) else (said["asks"], from_plain(said["layout"]))
+            library.views.keep(library.place(place).key, name, asks, None, layout)
 
 
 def add_field(library: Library, place: str, plan: FieldPlan) -> None:
