@@ -140,7 +140,7 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("find-in-text", "Find in the text", "Ctrl+F", where=READ, group="read"),
     act("next-hit", "Next hit", "F3", where=READ, group="read"),
     act("previous-hit", "Hit before", "Shift+F3", where=READ, group="read"),
-    act("to-found", "Back to what was found", "Alt+Up", where=READ, group="read"),
+    act("to-found", "Back to what was found", "Alt+Home", where=READ, group="read"),
     act("new-entry", "New entry by hand", "Ctrl+N", where=SOURCES, group="sources"),
     act("keep-view", "Keep the question as a view", "Ctrl+S", where=SOURCES, group="sources"),
     act("rename-view", "Rename the view", "F2", where=PLACES, group="sources"),

@@ -3,6 +3,7 @@
 import importlib
 import inspect
 import pkgutil
+import shutil
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import date
@@ -102,9 +103,30 @@ class Stage:
         return self.session.reader.templates.template("Mills")
 
 
-@pytest.fixture
-def stage(tmp_path: Path, fetcher: Fetcher) -> Iterator[Stage]:
-    session = Session(tmp_path / "library", fetcher)
+@dataclass(frozen=True)
+class Made:
+    """The stage as it is made once: where it lies, and the copy that each test begins with."""
+
+    work: Path
+    kept: Path
+    numbers: dict[str, Any]
+
+
+@pytest.fixture(scope="module")
+def made_stage(tmp_path_factory: pytest.TempPathFactory) -> Made:
+    """Makes the stage, which takes its time, once; a notes folder is known by its path, so that it stays at the same one."""
+    folder = tmp_path_factory.mktemp("stage")
+    work, kept = folder / "work", folder / "kept"
+    work.mkdir()
+    session = Session(work / "library", Fetcher())
+    numbers = filled(session, work)
+    session.close()
+    shutil.copytree(work, kept)
+    return Made(work, kept, numbers)
+
+
+def filled(session: Session, folder: Path) -> dict[str, Any]:
+    """Fills the stage; the numbers by which tests know what is there."""
     shop = session.do(places.NewCollection("Shop", STARTERS[0])).key
     for plan in (
         FieldPlan("word", "Word", "choice", (Option("one"), Option("two"))),
@@ -114,19 +136,28 @@ def stage(tmp_path: Path, fetcher: Fetcher) -> Iterator[Stage]:
     entry = session.do(entries.AddEntry(shop, "Heron Mill", {"word": "one"}, "It turns again."))
     session.do(entries.SetText(shop, (entry,), "word", "two"))
     session.do(marks.PutMark(shop, entry, Mark("It turns")))
-    (tmp_path / "Notes").mkdir()
-    (tmp_path / "Notes" / "log.md").write_text("---\nstatus: open\n---\n# Log\n\nOne line.\n", "utf-8")
-    (tmp_path / "plan.txt").write_text("a wheel", "utf-8")
-    folder = add_notes(session, "Notes", tmp_path / "Notes").key
-    session.index_notes(folder).result()
-    (note,) = session.reader.entries.listing(folder, cql.parse("", ())).ids
+    (folder / "Notes").mkdir()
+    (folder / "Notes" / "log.md").write_text("---\nstatus: open\n---\n# Log\n\nOne line.\n", "utf-8")
+    (folder / "plan.txt").write_text("a wheel", "utf-8")
+    notes_folder = add_notes(session, "Notes", folder / "Notes").key
+    session.index_notes(notes_folder).result()
+    (note,) = session.reader.entries.listing(notes_folder, cql.parse("", ())).ids
     view = session.do(views.KeepView(shop, "Twos", cql.parse("word = two", session.overview.place(shop).fields)))
     template = Template("Mills", "Shop", fields={"summary": Rule("finding", ("title",))})
     session.do(templates.SaveTemplate(template))
     sample = session.do(templates.AddSample("Mills", PAGE, read_page(PAGE)))
     other = session.do(entries.AddEntry(shop, "Gone"))
     session.do(entries.RemoveEntries(shop, (other,)))
-    yield Stage(session, tmp_path, shop, entry, folder, note, view, sample)
+    return {"shop": shop, "entry": entry, "folder": notes_folder, "note": note, "view": view, "sample": sample}
+
+
+@pytest.fixture
+def stage(made_stage: Made, fetcher: Fetcher) -> Iterator[Stage]:
+    """The stage as it was made."""
+    shutil.rmtree(made_stage.work)
+    shutil.copytree(made_stage.kept, made_stage.work)
+    session = Session(made_stage.work / "library", fetcher)
+    yield Stage(session, made_stage.work, **made_stage.numbers)
     session.close()
 
 

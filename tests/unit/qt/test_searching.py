@@ -75,7 +75,7 @@ def test_the_page_is_narrowed_and_is_there_again_as_it_was(qtbot: QtBot, window:
     qtbot.keyClick(results.list, Qt.Key.Key_Return)
     read = window.stack.read
     qtbot.waitUntil(lambda: read.entry is not None and read.entry.title == "A pond", timeout=PATIENCE_MS)
-    qtbot.keyClick(window, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(window, Qt.Key.Key_Home, Qt.KeyboardModifier.AltModifier)
     assert window.stack.currentIndex() == SOURCES
     assert (results.list.count(), results.narrowed) == (1, {"kind": "paper"})
     qtbot.mouseClick(results.keep, Qt.MouseButton.LeftButton)
