@@ -106,6 +106,6 @@ class Goals:
         if self.drop is None and not looks_like_address(text):
             from wily_magpie.qt.search_drop import SearchDrop  # as above
 
-            self.drop = SearchDrop(self.desk, self.line, lambda: [*self.all(), *self.recent()], self.window)
+            self.drop = SearchDrop(self.desk, self.line, self.all, self.window)
             self.drop.hit_chosen.connect(self.read_hit)
             self.drop.take_edit(text)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QLabel, QTextEdit, QWidget
 
-from wily_magpie.core.entries.mark import Mark, place_of
+from wily_magpie.core.entries.mark import AROUND, Mark, place_of
 from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
@@ -34,6 +34,29 @@ def cursor_at(view: QTextEdit, text: str, mark: Mark) -> QTextCursor | None:
     return cursor
 
 
+def plain_of(view: QTextEdit) -> str:
+    """The words of a view, as marks are looked for in them; as many characters as the view has."""
+    return view.toPlainText().replace("\ufffc", " ")  # in the place of each picture
+
+
+def chosen_in(view: QTextEdit) -> Mark | None:
+    """The words that are chosen, with what stands around them; None where none are."""
+    cursor = view.textCursor()
+    text = plain_of(view).encode("utf-16-le")
+
+    def piece(start: int, end: int) -> str:
+        return text[2 * max(0, start) : 2 * end].decode("utf-16-le", "ignore")
+
+    start, end = cursor.selectionStart(), cursor.selectionEnd()
+    exact = piece(start, end)
+    words = exact.strip()
+    if not words:
+        return None
+    begin = len(exact[: len(exact) - len(exact.lstrip())].encode("utf-16-le")) // 2
+    stop = start + begin + len(words.encode("utf-16-le")) // 2
+    return Mark(words, prefix=piece(start + begin - AROUND, start + begin), suffix=piece(stop, stop + AROUND))
+
+
 def bar_width(view: QTextEdit) -> int:
     """The room of a view's scroll bar, in pixels."""
     bar = view.verticalScrollBar()
@@ -59,6 +82,9 @@ class Marked:
         self.margin = QWidget(view)
         self.margin.hide()
         self.notes: list[tuple[QTextCursor, QLabel]] = []
+        self.placed: list[tuple[Mark, QTextCursor]] = []
+        self.lost: tuple[Mark, ...] = ()
+        """Those whose words do not stand in the text any more."""
         self.selections: list[QTextEdit.ExtraSelection] = []
         self.found: Sequence[QTextEdit.ExtraSelection] = ()
         """What was looked for, painted over the marks."""
@@ -70,13 +96,15 @@ class Marked:
         """Shows marks in the text as it is now."""
         for _, note in self.notes:
             note.deleteLater()
-        self.notes = []
-        selections = []
-        text = self.view.toPlainText() if marks else ""
+        self.notes, self.placed = [], []
+        selections, lost = [], []
+        text = plain_of(self.view) if marks else ""
         for mark in marks:
             cursor = cursor_at(self.view, text, mark)
             if cursor is None:
+                lost += [mark] if not mark.picture else []
                 continue
+            self.placed.append((mark, cursor))
             selection = QTextEdit.ExtraSelection()
             selection.cursor, selection.format = cursor, format_of(mark.kind)
             selections.append(selection)
@@ -84,10 +112,15 @@ class Marked:
                 begin = QTextCursor(cursor)
                 begin.setPosition(cursor.selectionStart())
                 self.notes.append((begin, self.note(mark)))
-        self.selections = selections
+        self.selections, self.lost = selections, tuple(lost)
         self.view.setExtraSelections([*selections, *self.found])
         self.notes.sort(key=lambda one: one[0].position())
         self.place()
+
+    def at(self, position: int) -> tuple[Mark, QTextCursor] | None:
+        """The shortest mark at a position of the text, since a longer one can be had beside it; None where there is none."""
+        there = [one for one in self.placed if one[1].selectionStart() <= position <= one[1].selectionEnd()]
+        return min(there, key=lambda one: one[1].selectionEnd() - one[1].selectionStart(), default=None)
 
     def show_found(self, found: Sequence[QTextEdit.ExtraSelection]) -> None:
         """Shows what was looked for."""

@@ -10,13 +10,23 @@ from collections.abc import Mapping
 from dataclasses import field
 
 from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
-from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QKeyEvent, QResizeEvent, QTextDocument
+from PyQt6.QtGui import (
+    QFont,
+    QFontMetricsF,
+    QImage,
+    QKeyEvent,
+    QResizeEvent,
+    QTextBlock,
+    QTextCursor,
+    QTextDocument,
+    QTextFormat,
+)
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.rendering import Rendered
-from wily_magpie.qt.marked_text import Marked, bar_width, cursor_at
+from wily_magpie.qt.marked_text import Marked, bar_width, cursor_at, plain_of
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
@@ -78,13 +88,16 @@ class ReadingView(QTextBrowser):
         else:
             self.followed.emit(url.toString())
 
-    def show_text(self, shown: Shown, head: str = "", marks: tuple[Mark, ...] = ()) -> None:
+    def show_text(self, shown: Shown, head: str = "", marks: tuple[Mark, ...] = (), *, stays: bool = False) -> None:
         """Shows a text.
 
         Args:
             head: HTML of our own above it.
             marks: those of them that stand in the text are shown in it.
+            stays: whether one stays where one is in it, and what is chosen stays chosen.
         """
+        bar, cursor = self.verticalScrollBar(), self.textCursor()
+        at, ends = bar.value() if bar is not None and stays else 0, (cursor.anchor(), cursor.position())
         self.shown, self.head = shown, head
         self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
         document = self.document()
@@ -94,8 +107,22 @@ class ReadingView(QTextBrowser):
             document.setDocumentMargin(0)
         self.setHtml(head + self.with_placeholders(shown.rendered.html))
         self.fit()
+        if stays:
+            self.choose(*ends)
+        if bar is not None:
+            bar.setValue(at)
         self.show_marks(marks)
         self.laid.emit()
+
+    def head_end(self) -> int:
+        """Where the text begins behind what stands above it, which ends with a line across."""
+        document = self.document()
+        block = document.begin() if document is not None and "<hr>" in self.head else QTextBlock()
+        while block.isValid():
+            if block.blockFormat().hasProperty(QTextFormat.Property.BlockTrailingHorizontalRulerWidth):
+                return block.position() + block.length()
+            block = block.next()
+        return 0
 
     def show_marks(self, marks: tuple[Mark, ...]) -> None:
         """Shows other marks in the same text."""
@@ -104,7 +131,7 @@ class ReadingView(QTextBrowser):
 
     def point_at(self, mark: Mark) -> None:
         """Chooses the passage of a mark, and scrolls to it."""
-        cursor = cursor_at(self, self.toPlainText(), mark)
+        cursor = cursor_at(self, plain_of(self), mark)
         if cursor is not None:
             self.setTextCursor(cursor)
             self.ensureCursorVisible()
@@ -165,12 +192,16 @@ class ReadingView(QTextBrowser):
             self.rest.start(REST_MS)
 
     def show_again(self) -> None:
-        """Shows the same for another width, at the same place of it."""
-        bar = self.verticalScrollBar()
-        at = bar.value() if bar is not None else 0
-        self.show_text(self.shown, self.head, self.marks)
-        if bar is not None:
-            bar.setValue(at)
+        """Shows the same for another width, or in other colours."""
+        self.show_text(self.shown, self.head, self.marks, stays=True)
+
+    def choose(self, anchor: int, position: int) -> None:
+        """Chooses from one position to another one, as far as there are such."""
+        document, cursor = self.document(), self.textCursor()
+        last = document.characterCount() - 1 if document is not None else 0
+        cursor.setPosition(min(anchor, last))
+        cursor.setPosition(min(position, last), QTextCursor.MoveMode.KeepAnchor)
+        self.setTextCursor(cursor)
 
     def loadResource(self, kind: int, name: QUrl) -> object:
         """Pictures of the library; nothing else, from nowhere else."""

@@ -11,7 +11,7 @@ from wily_magpie.qt.station_context import StationContext
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.capture.station import CaptureStation
-    from wily_magpie.qt.stations.read import ReadStation
+    from wily_magpie.qt.stations.read.station import ReadStation
     from wily_magpie.qt.stations.review import ReviewStation
     from wily_magpie.qt.stations.sources.station import SourcesStation
     from wily_magpie.qt.stations.templates.station import TemplatesStation
@@ -67,7 +67,7 @@ class StationStack(QStackedWidget):
     @cached_property
     def read(self) -> "ReadStation":
         """The kept text."""
-        from wily_magpie.qt.stations.read import ReadStation
+        from wily_magpie.qt.stations.read.station import ReadStation
 
         station = self.put(READ, ReadStation(self.desk))
         station.looked_at.connect(self.looked_at)

@@ -105,6 +105,8 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     commands.bind("find-in-text", lambda: stack.read.finding.open(), has_text)
     commands.bind("next-hit", lambda: stack.read.finding.go(1), has_text)
     commands.bind("previous-hit", lambda: stack.read.finding.go(-1), has_text)
+    commands.bind("text-cursor", lambda: stack.read.marking.toggle_cursor(), has_text)
+    commands.bind("copy-quotation", lambda: stack.read.marking.copy(), has_text)
     commands.bind(
         "to-found",
         lambda: stack.read.desk.show_found(),

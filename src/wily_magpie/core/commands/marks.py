@@ -26,6 +26,25 @@ class PutMark(StepCommand[None]):
 
 
 @dataclass(frozen=True)
+class ChangeMark(StepCommand[None]):
+    """Gives a mark of an entry another extent, kind or comment."""
+
+    place: str
+    entry_id: int
+    old: Mark
+    fresh: Mark
+
+    def label(self, library: Library) -> str:
+        return f"Change a mark of “{short(library.place(self.place).title_of(self.entry_id))}”"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        place = library.place(self.place)
+        owner, entry = place.owner_of(self.entry_id), place.entry(self.entry_id)
+        text = bare(entry.body or "") if entry is not None else ""
+        library.marks.change(self.place, owner, self.old, self.fresh, text)
+
+
+@dataclass(frozen=True)
 class RemoveMark(StepCommand[None]):
     """Takes a mark away from an entry."""
 

@@ -91,17 +91,27 @@ def place_of(mark: Mark, text: str) -> tuple[int, int] | None:
 
     Where it stands more than once, it is the one with the most of the right letters before and behind it.
     """
-    words = mark.exact.split()
-    found = list(islice(re.finditer(r"\s+".join(map(re.escape, words)), text), MOST_PLACES)) if words else []
+    passage = loosely(mark.exact.strip())
+    if not passage:
+        return None
+    exactly = re.search(f"{loosely(mark.prefix)}({passage}){loosely(mark.suffix)}", text)
+    if exactly is not None:
+        return exactly.span(1)
+    found = list(islice(re.finditer(f"(?=({passage}))", text), MOST_PLACES))  # they may overlap
     prefix, suffix = ("".join(one.split()) for one in (mark.prefix, mark.suffix))
 
     def likeness(one: re.Match[str]) -> int:
-        before = "".join(text[max(0, one.start() - AROUND) : one.start()].split())
-        behind = "".join(text[one.end() : one.end() + AROUND].split())
+        before = "".join(text[max(0, one.start(1) - AROUND) : one.start(1)].split())
+        behind = "".join(text[one.end(1) : one.end(1) + AROUND].split())
         return alike(before[::-1], prefix[::-1]) + alike(behind, suffix)
 
     best = max(found, key=likeness, default=None)
-    return best.span() if best is not None else None
+    return best.span(1) if best is not None else None
+
+
+def loosely(text: str) -> str:
+    """A pattern for a text, whatever its white space."""
+    return re.sub(r"\s+", r"\\s+", re.sub(r"\\(\s)", r"\1", re.escape(text)))
 
 
 def alike(one: str, other: str) -> int:

@@ -67,6 +67,17 @@ class Marks:
                          mark.picture),
                     )  # fmt: skip
 
+    def change(self, place: str, owner: str, old: Mark, fresh: Mark, text: str) -> None:
+        """Gives a mark another extent, kind and comment; where the new extent is that of another mark, that one goes."""
+        if old.place != fresh.place:
+            self.remove(place, owner, fresh)
+            with self.database.writing() as connection:
+                connection.execute(
+                    f"UPDATE mark SET exact = ?, prefix = ?, suffix = ?, picture = ? WHERE {THIS_ONE}",
+                    (*fresh.place, place, owner, *old.place),
+                )
+        self.put(place, owner, (fresh,), text)
+
     def remove(self, place: str, owner: str, mark: Mark) -> None:
         """Takes a mark away."""
         with self.database.writing() as connection:

@@ -29,7 +29,8 @@ from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import text_button
+from wily_magpie.qt.stations.read.marking import ReadMarking
+from wily_magpie.qt.style.parts import label, text_button
 
 if TYPE_CHECKING:
     from wily_magpie.core.queries.search import Wanted
@@ -67,6 +68,7 @@ class ReadStation(QWidget):
         self.view = ReadingView(size_pt=float(str(desk.person.value(READING_SIZE))))
         self.view.followed.connect(self.follow)
         self.view.setStyleSheet("QTextBrowser { border: none; }")
+        self.marking = ReadMarking(desk, self.view)
         self.stack.addWidget(empty)
         self.stack.addWidget(self.view)
         self.finding = FindBar(self.view, self.view.marked.show_found)
@@ -109,6 +111,8 @@ class ReadStation(QWidget):
         self.next = text_button("Next", "arrow-right", lambda: self.turn(1))
         self.where = QLabel()
         self.where.setObjectName("slate")
+        self.lost = label()
+        self.lost.hide()
         self.status_label = QLabel("&Status")
         self.status_label.setObjectName("slate")
         self.status = QComboBox()
@@ -124,7 +128,7 @@ class ReadStation(QWidget):
         row.addWidget(self.previous)
         row.addWidget(self.next)
         row.addWidget(self.where, 1)
-        for widget in (self.status_label, self.status, self.in_sources, self.outside):
+        for widget in (self.lost, self.status_label, self.status, self.in_sources, self.outside):
             row.addWidget(widget)
         return bar
 
@@ -154,11 +158,8 @@ class ReadStation(QWidget):
             if number != self.number:
                 return
             self.whole, text = found
-            bar = self.view.verticalScrollBar()
-            at = bar.value() if bar is not None and not is_other else 0
-            self.show_entry(text)
-            if bar is not None:
-                bar.setValue(at)
+            self.marking.show_entry(self.whole)
+            self.show_entry(text, is_same=not is_other)
             if is_other:
                 self.view.setFocus()
                 self.note_read(place, entry_id)
@@ -199,8 +200,12 @@ class ReadStation(QWidget):
         value = self.entry.value("address") if self.entry else None
         return value if isinstance(value, str) else ""
 
-    def show_entry(self, text: Shown) -> None:
-        """Shows the entry."""
+    def show_entry(self, text: Shown, *, is_same: bool = False) -> None:
+        """Shows the entry.
+
+        Args:
+            is_same: whether it is the one that was shown, in the same colours.
+        """
         whole, at = self.whole, self.position()
         self.stack.setCurrentIndex(0 if whole is None else 1)
         self.previous.setEnabled(at is not None and at > 0)
@@ -212,11 +217,26 @@ class ReadStation(QWidget):
             return
         self.outside.setVisible(bool(self.address()))
         self.show_status(whole)
-        self.view.show_text(text, self.head(whole.entry) + self.note(text.rendered), whole.marks)
+        head = self.head(whole.entry) + self.note(text.rendered)
+        if (text.rendered, head, is_same) == (self.view.shown.rendered, self.view.head, True):
+            self.view.show_marks(whole.marks)  # a long text is not laid out anew for each mark
+        else:
+            self.view.show_text(text, head, whole.marks, stays=is_same)
+        self.show_lost()
+
+    def show_lost(self) -> None:
+        """Says which marks have lost their place; they are kept."""
+        lost = self.view.marked.lost if self.whole is not None else ()
+        self.lost.setVisible(bool(lost))
+        self.lost.setText(
+            f"{len(lost)} mark{'s' if len(lost) > 1 else ''} lost {'their' if len(lost) > 1 else 'its'} place"
+        )
+        said = "".join(f"<li>{html.escape(one.exact[:200])}<br>{html.escape(one.comment)}</li>" for one in lost)
+        self.lost.setToolTip(f"Kept, but their words stand no longer in this text:<ul>{said}</ul>")
 
     def show_again(self) -> None:
         """Shows the same in other colours."""
-        self.show_entry(self.view.shown)
+        self.view.show_again()
 
     def show_status(self, whole: WholeEntry) -> None:
         """Shows the status, where the place has one."""

@@ -1,0 +1,1 @@
+"""Read: the kept text at a reading measure, and its marks."""

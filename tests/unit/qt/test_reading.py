@@ -1,0 +1,240 @@
+"""The Read station driven by mouse and keyboard: marks are set, changed, dragged and taken away, and quoted elsewhere."""
+
+from collections.abc import Callable
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QGuiApplication, QTextCursor
+from PyQt6.QtWidgets import QTextEdit
+from pytestqt.qtbot import QtBot
+
+from helpers import undo
+from wily_magpie.core.commands.entries import AddEntry
+from wily_magpie.core.commands.marks import PutMark
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.session.session import Session
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.marked_text import chosen_in, cursor_at, plain_of
+from wily_magpie.qt.station_stack import READ
+from wily_magpie.qt.stations.read.station import ReadStation
+
+PATIENCE_MS = 15_000
+LEFT = Qt.MouseButton.LeftButton
+BODY = """# The weir
+
+The weir was raised in 1298. Nobody knows by whom.
+
+> The mill stood *idle* for [a year](https://mills.example/idle).
+
+The weir was raised in 1298, says the second charter. 🐦 The magpie sat on it.
+"""
+
+
+@pytest.fixture
+def sources(session: Session) -> Place:
+    """Two entries with texts, the first of a known address."""
+    values = {"address": "https://mills.example/weir", "published": "1998"}
+    session.do(AddEntry("collection:1", "The weir", values, BODY))
+    session.do(AddEntry("collection:1", "The bridge", {}, "The bridge fell twice."))
+    return session._library.place("Sources")
+
+
+@pytest.fixture
+def station(window: MainWindow, sources: Place, qtbot: QtBot) -> ReadStation:
+    """The weir is open for reading."""
+    window.resize(1280, 800)
+    window.show()
+    window.read_entry(sources.key, 1, [1, 2])
+    station = window.stack.read
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.title == "The weir", timeout=PATIENCE_MS)
+    assert window.stack.currentIndex() == READ
+    qtbot.waitUntil(lambda: not station.view.rest.isActive(), timeout=PATIENCE_MS)  # laid out for this size
+    return station
+
+
+@pytest.fixture
+def marks(session: Session, sources: Place) -> Callable[[], list[tuple[str, str, str]]]:
+    """Passage, kind and comment of the marks that are kept."""
+    return lambda: [
+        (one.exact, one.kind, one.comment) for one in session.reader.entries.marks_of(sources.key, [1]).get(1, ())
+    ]
+
+
+def span(station: ReadStation, words: str, nth: int = 0) -> tuple[QPoint, QPoint]:
+    """Where some words begin and end in the view."""
+    text, at = plain_of(station.view), -1
+    for _ in range(nth + 1):
+        at = text.index(words, at + 1)
+    ends = []
+    for position in (at, at + len(words)):
+        cursor = QTextCursor(station.view.document())
+        cursor.setPosition(len(text[:position].encode("utf-16-le")) // 2)
+        ends.append(station.view.cursorRect(cursor).center())
+    return ends[0], ends[1]
+
+
+def drag(station: ReadStation, qtbot: QtBot, start: QPoint, end: QPoint) -> None:
+    """From a point of the text to another one, held down."""
+    port = station.view.viewport()
+    qtbot.mousePress(port, LEFT, pos=start)
+    for at in (start + (end - start) / 2, end):
+        qtbot.mouseMove(port, at)
+    qtbot.mouseRelease(port, LEFT, pos=end)
+
+
+def choose(station: ReadStation, qtbot: QtBot, words: str, nth: int = 0) -> None:
+    drag(station, qtbot, *span(station, words, nth))
+
+
+def click(station: ReadStation, qtbot: QtBot, words: str, nth: int = 0) -> None:
+    start, _ = span(station, words, nth)
+    qtbot.mouseClick(station.view.viewport(), LEFT, pos=start + QPoint(12, 0))
+
+
+def test_marks_by_mouse(
+    station: ReadStation, qtbot: QtBot, marks: Callable[[], list[tuple[str, str, str]]], session: Session
+) -> None:
+    """Words are chosen, marked with a kind of the strip, commented, made another kind, and taken away again."""
+    strip = station.marking.strip
+    choose(station, qtbot, "raised in 1298", nth=1)
+    assert strip.isVisible()
+    assert strip.geometry().bottom() < station.view.height()
+    assert strip.remove.isHidden()
+    qtbot.mouseClick(strip.buttons()[1], LEFT)
+    qtbot.waitUntil(lambda: marks() == [("raised in 1298", "quotation", "")], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: len(station.view.marked.placed) == 1, timeout=PATIENCE_MS)
+    second = plain_of(station.view).rindex("raised in 1298")
+    assert station.view.marked.placed[0][1].selectionStart() == second  # the second of them, which was the one chosen
+    assert strip.isHidden()
+
+    click(station, qtbot, "raised in 1298", nth=1)
+    assert strip.isVisible()
+    assert strip.buttons()[1].isChecked()
+    assert strip.remove.isVisible()
+    strip.comment.setFocus()
+    qtbot.keyClicks(strip.comment, "by whom?")
+    qtbot.keyClick(strip.comment, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: marks() == [("raised in 1298", "quotation", "by whom?")], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.view.marked.placed[0][0].comment == "by whom?", timeout=PATIENCE_MS)
+
+    click(station, qtbot, "raised in 1298", nth=1)
+    qtbot.mouseClick(strip.buttons()[2], LEFT)
+    qtbot.waitUntil(lambda: marks() == [("raised in 1298", "question", "by whom?")], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.view.marked.placed[0][0].kind == "question", timeout=PATIENCE_MS)
+
+    click(station, qtbot, "raised in 1298", nth=1)
+    qtbot.mouseClick(strip.remove, LEFT)
+    qtbot.waitUntil(lambda: marks() == [], timeout=PATIENCE_MS)
+    undo(session)
+    qtbot.waitUntil(lambda: marks() == [("raised in 1298", "question", "by whom?")], timeout=PATIENCE_MS)
+
+
+def test_an_end_is_dragged(
+    station: ReadStation, qtbot: QtBot, marks: Callable[[], list[tuple[str, str, str]]], session: Session
+) -> None:
+    """The open mark is taken by an end and made longer, with its comment; undone in one step."""
+    choose(station, qtbot, "Nobody knows")
+    qtbot.keyClicks(station.marking.strip.comment, "hm")
+    qtbot.keyClick(station.marking.strip.comment, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(station.view.marked.placed) == 1, timeout=PATIENCE_MS)
+    click(station, qtbot, "Nobody knows")
+    assert station.marking.open is not None
+    drag(station, qtbot, span(station, "Nobody knows")[1], span(station, "by whom")[1])
+    qtbot.waitUntil(lambda: marks() == [("Nobody knows by whom", "evidence", "hm")], timeout=PATIENCE_MS)
+    undo(session)
+    qtbot.waitUntil(lambda: marks() == [("Nobody knows", "evidence", "hm")], timeout=PATIENCE_MS)
+
+
+def test_marks_by_keyboard(station: ReadStation, qtbot: QtBot, marks: Callable[[], list[tuple[str, str, str]]]) -> None:
+    """F7 gives a text cursor behind the facts; Shift and the arrows choose, a number marks, Delete takes away."""
+    station.view.setFocus()
+    station.desk.commands.bound["text-cursor"].run()
+    at = station.view.textCursor()
+    assert at.position() >= station.view.head_end() > 0
+    for _ in range(8):
+        qtbot.keyClick(station.view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(station.view, Qt.Key.Key_4)
+    qtbot.waitUntil(lambda: marks() == [("The weir", "idea", "")], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: len(station.view.marked.placed) == 1, timeout=PATIENCE_MS)
+    qtbot.keyClick(station.view, Qt.Key.Key_Left)
+    qtbot.keyClick(station.view, Qt.Key.Key_Return)
+    assert station.marking.open is not None
+    assert station.marking.strip.comment.hasFocus()
+    qtbot.keyClick(station.marking.strip.comment, Qt.Key.Key_Escape)
+    assert station.marking.strip.isHidden()
+    qtbot.keyClick(station.view, Qt.Key.Key_Return)
+    qtbot.keyClick(station.view, Qt.Key.Key_Delete)
+    qtbot.waitUntil(lambda: marks() == [], timeout=PATIENCE_MS)
+
+
+def test_a_typed_comment_is_not_lost(
+    station: ReadStation, qtbot: QtBot, marks: Callable[[], list[tuple[str, str, str]]]
+) -> None:
+    """One goes on to the next entry without Return: the comment stands at the words it was typed for."""
+    choose(station, qtbot, "The magpie sat")
+    qtbot.keyClicks(station.marking.strip.comment, "on what?")
+    station.turn(1)
+    qtbot.waitUntil(lambda: marks() == [("The magpie sat", "evidence", "on what?")], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.title == "The bridge", timeout=PATIENCE_MS)
+    assert station.marking.strip.isHidden()
+
+
+def test_the_facts_above_are_not_marked(
+    station: ReadStation, qtbot: QtBot, marks: Callable[[], list[tuple[str, str, str]]], window: MainWindow
+) -> None:
+    """The title is a field of the entry, and no part of its text; it is said."""
+    choose(station, qtbot, "The weir")
+    qtbot.keyClick(station.view, Qt.Key.Key_1)
+    assert "Only the kept text" in window.notice.text.text()
+    assert marks() == []
+
+
+def test_quoted_elsewhere(station: ReadStation, qtbot: QtBot) -> None:
+    """What is chosen is copied with its source, as Markdown and as rich text."""
+    choose(station, qtbot, "Nobody knows")
+    station.desk.commands.bound["copy-quotation"].run()
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None
+    data = clipboard.mimeData()
+    assert data is not None
+    assert data.text() == "> Nobody knows\n\n— [The weir](<https://mills.example/weir>) (1998)\n"
+    assert "<blockquote>Nobody knows</blockquote>" in data.html()
+    assert '<a href="https://mills.example/weir">The weir</a>' in data.html()
+
+
+def test_a_lost_mark_is_told(station: ReadStation, session: Session, sources: Place, qtbot: QtBot) -> None:
+    """A mark whose words do not stand in the text any more is kept, and said."""
+    session.do(PutMark(sources.key, 1, Mark("words that were struck out", comment="keep me")))
+    qtbot.waitUntil(station.lost.isVisible, timeout=PATIENCE_MS)
+    assert station.lost.text() == "1 mark lost its place"
+    assert "words that were struck out" in station.lost.toolTip()
+    assert "keep me" in station.lost.toolTip()
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.text(st.characters(blacklist_categories=["Cs"]), min_size=1, max_size=60), st.data())
+def test_any_run_is_found_again(qtbot: QtBot, text: str, data: st.DataObject) -> None:
+    """A mark set on any run of any text, also one that stands there several times, is found at its place."""
+    view = QTextEdit()
+    qtbot.addWidget(view)
+    view.setPlainText(f"{text} {text}\n{text}")
+    whole = plain_of(view)
+    start = data.draw(st.integers(0, len(whole) - 1))
+    run = slice(start, data.draw(st.integers(start + 1, len(whole))))
+    cursor = view.textCursor()
+    cursor.setPosition(len(whole[:start].encode("utf-16-le")) // 2)
+    cursor.setPosition(len(whole[: run.stop].encode("utf-16-le")) // 2, QTextCursor.MoveMode.KeepAnchor)
+    view.setTextCursor(cursor)
+    mark = chosen_in(view)
+    if mark is None:
+        assert not whole[run].strip()
+        return
+    found = cursor_at(view, plain_of(view), mark)
+    assert found is not None
+    assert (found.selectionStart() - cursor.selectionStart(), found.selectedText().split()) == (
+        len(whole[run].encode("utf-16-le")) // 2 - len(whole[run].lstrip().encode("utf-16-le")) // 2,
+        whole[run].split(),
+    )
