@@ -6,6 +6,7 @@ from functools import partial
 from wily_magpie.core.commands.upkeep import EmptyFiling
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.kept import KeepAs
+from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.station_context import Buttons
@@ -105,6 +106,16 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     commands.bind("find-in-text", lambda: stack.read.finding.open(), has_text)
     commands.bind("next-hit", lambda: stack.read.finding.go(1), has_text)
     commands.bind("previous-hit", lambda: stack.read.finding.go(-1), has_text)
+
+    def may_set() -> bool:
+        return (
+            stack.currentIndex() == READ and stack.read.entry is not None and not stack.read.desk.overview.is_read_only
+        )
+
+    commands.bind("done", lambda: stack.read.finish(DONE_STATUS), may_set)
+    commands.bind("leave-aside", lambda: stack.read.finish(ASIDE_STATUS), may_set)
+    commands.bind("not-now", lambda: stack.read.postpone(), has_text)
+    commands.bind("fold-queue", lambda: stack.read.fold_queue(), has_text)
     commands.bind("text-cursor", lambda: stack.read.marking.toggle_cursor(), has_text)
     commands.bind("copy-quotation", lambda: stack.read.marking.copy(), has_text)
     commands.bind(

@@ -19,6 +19,7 @@ from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.marked_text import chosen_in, cursor_at, plain_of
 from wily_magpie.qt.station_stack import READ
+from wily_magpie.qt.stations.read.queue import STATUS_ROLE
 from wily_magpie.qt.stations.read.station import ReadStation
 
 PATIENCE_MS = 15_000
@@ -212,6 +213,65 @@ def test_a_lost_mark_is_told(station: ReadStation, session: Session, sources: Pl
     assert station.lost.text() == "1 mark lost its place"
     assert "words that were struck out" in station.lost.toolTip()
     assert "keep me" in station.lost.toolTip()
+
+
+def statuses(session: Session, place: Place) -> dict[int, object]:
+    return {one.id: one.value("status") for one in session.reader.entries.rows(place.key, [1, 2])}
+
+
+def titles(station: ReadStation) -> list[str]:
+    model = station.queue.model
+    return [str(model.index(row).data()) for row in range(model.rowCount())]
+
+
+def test_a_queue_is_read(
+    station: ReadStation, session: Session, sources: Place, qtbot: QtBot, window: MainWindow
+) -> None:
+    """Done sets the status and leads on, Leave aside likewise; the queue shows it, and it can be taken back."""
+    qtbot.waitUntil(lambda: titles(station) == ["The weir", "The bridge"], timeout=PATIENCE_MS)
+    assert station.queue.told.text() == "Queue: 1 more"
+    qtbot.mouseClick(station.queue.buttons[0], LEFT)
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.title == "The bridge", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: statuses(session, sources)[1] == "read", timeout=PATIENCE_MS)
+    model = station.queue.model
+    qtbot.waitUntil(lambda: model.index(0).data(STATUS_ROLE) == "read", timeout=PATIENCE_MS)
+    station.desk.commands.bound["leave-aside"].run()
+    qtbot.waitUntil(lambda: "That was the last of the queue" in window.notice.text.text(), timeout=PATIENCE_MS)
+    assert statuses(session, sources) == {1: "read", 2: "left aside"}
+    undo(session)
+    qtbot.waitUntil(lambda: model.index(1).data(STATUS_ROLE) != "left aside", timeout=PATIENCE_MS)
+    assert statuses(session, sources)[1] == "read"
+
+
+def test_not_now_and_folded(station: ReadStation, qtbot: QtBot, window: MainWindow) -> None:
+    """Not now puts the entry to the end, which can be taken back; the queue folds away, and stays so."""
+    station.desk.commands.bound["not-now"].run()
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.title == "The bridge", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: titles(station) == ["The bridge", "The weir"], timeout=PATIENCE_MS)
+    first = station.queue.list.visualRect(station.queue.model.index(1)).center()
+    qtbot.mouseClick(station.queue.list.viewport(), LEFT, pos=first)
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.title == "The weir", timeout=PATIENCE_MS)
+    station.desk.commands.bound["not-now"].run()
+    assert "last of the queue already" in window.notice.text.text()
+    station.desk.commands.bound["fold-queue"].run()
+    assert station.queue.isHidden()
+    station.turn(-1)
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.title == "The bridge", timeout=PATIENCE_MS)
+    assert station.queue.isHidden()
+    station.desk.commands.bound["fold-queue"].run()
+    assert station.queue.isVisible()
+
+
+def test_a_status_that_is_not_there(
+    station: ReadStation, qtbot: QtBot, session: Session, sources: Place, window: MainWindow
+) -> None:
+    """The person's word for Done is none of this place: nothing is set, one stays, and the way out is offered."""
+    station.desk.person.set("done_status", "finished")
+    station.desk.commands.bound["done"].run()
+    assert "has no status “finished”: nothing was set" in window.notice.text.text()
+    assert statuses(session, sources)[1] is None
+    assert station.entry is not None
+    assert station.entry.title == "The weir"
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

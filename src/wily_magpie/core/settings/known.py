@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from wily_magpie.core.entries.mark_kinds import USUAL, MarkKind, read_kinds, write_kinds
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.fields import CHOICE, LONG_TEXT, NUMBER, Value
+from wily_magpie.core.fields import CHOICE, LONG_TEXT, NUMBER, TEXT, Value
 from wily_magpie.core.settings.setting import Setting, find_setting
 
 LOOK = Setting("look", "Look", "Light, dark, or as the system has it.", CHOICE, "system", ("system", "light", "dark"))
@@ -16,7 +16,13 @@ NOTICE_PACE = Setting(
     "How many letters a second you read: notices that need nothing done stay for as long as that takes, and 3 seconds more.",
     NUMBER, 12.0, (), 3, 60,
 )  # fmt: skip
-PERSON_SETTINGS = (LOOK, READING_SIZE, NOTICE_PACE)
+DONE_STATUS = Setting(
+    "done_status", "Done with it", "The status that an entry gets by Done in Read.", TEXT, "read",
+)  # fmt: skip
+ASIDE_STATUS = Setting(
+    "aside_status", "Left aside", "The status that an entry gets by Leave aside in Read.", TEXT, "left aside",
+)  # fmt: skip
+PERSON_SETTINGS = (LOOK, READING_SIZE, NOTICE_PACE, DONE_STATUS, ASIDE_STATUS)
 """The person's, in a file, for all libraries."""
 
 MOST_PICTURES = Setting(
@@ -61,6 +67,8 @@ def mark_kinds_of(texts: Mapping[str, str]) -> tuple[MarkKind, ...]:
 
 
 __all__ = [
+    "ASIDE_STATUS",
+    "DONE_STATUS",
     "LIBRARY_SETTINGS",
     "LOOK",
     "MARK_KINDS",

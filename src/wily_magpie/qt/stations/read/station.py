@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QSplitter,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -17,24 +18,27 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.commands.lists import NoteRead
-from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.reader import Reader
-from wily_magpie.core.settings.known import READING_SIZE
+from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS, READING_SIZE
+from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.marking import ReadMarking
+from wily_magpie.qt.stations.read.queue import Queue
 from wily_magpie.qt.style.parts import label, text_button
 
 if TYPE_CHECKING:
     from wily_magpie.core.queries.search import Wanted
 
+QUEUE_SIZE, QUEUE_FOLDED, QUEUE_PX = "read/queue", "read/queue_folded", 240
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
 
 
@@ -75,7 +79,22 @@ class ReadStation(QWidget):
         self.view.laid.connect(self.finding.mark_all)
         self.finding.closed.connect(self.view.setFocus)
         layout.addWidget(self.finding)
-        layout.addWidget(self.stack, 1)
+        self.queue = Queue(desk)
+        self.queue.chosen.connect(lambda entry_id: self.open(self.place, entry_id, self.around))
+        self.queue.done.connect(lambda: self.finish(DONE_STATUS))
+        self.queue.postponed.connect(self.postpone)
+        self.queue.left_aside.connect(lambda: self.finish(ASIDE_STATUS))
+        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter.setHandleWidth(1)
+        self.splitter.setChildrenCollapsible(False)
+        self.splitter.addWidget(self.queue)
+        self.splitter.addWidget(self.stack)
+        self.splitter.setStretchFactor(1, 1)
+        self.splitter.setSizes(self.kept_sizes())
+        self.splitter.splitterMoved.connect(
+            lambda *_moved: desk.settings.setValue(QUEUE_SIZE, self.splitter.sizes()[0])
+        )
+        layout.addWidget(self.splitter, 1)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
         self.show_entry(Shown())
@@ -184,6 +203,66 @@ class ReadStation(QWidget):
         if not self.desk.overview.is_read_only:
             bridge.ask(lambda reader: reader.lists.is_to_be_read(place, entry_id), note)
 
+    # the queue
+
+    def kept_sizes(self) -> list[int]:
+        """How wide queue and text were."""
+        wide = int(self.desk.settings.value(QUEUE_SIZE, QUEUE_PX))
+        return [wide, max(1280 - wide, 400)]
+
+    @property
+    def is_queue_folded(self) -> bool:
+        """Whether the person does not want to see the queue."""
+        return str(self.desk.settings.value(QUEUE_FOLDED, "false")) == "true"
+
+    def fold_queue(self) -> None:
+        """Folds the queue away, or shows it again; so it stays."""
+        self.desk.settings.setValue(QUEUE_FOLDED, "false" if self.is_queue_folded else "true")
+        self.show_queue()
+
+    def show_queue(self) -> None:
+        """Shows where one is in the queue, if there is one."""
+        at = self.position()
+        self.queue.setVisible(self.whole is not None and len(self.around) > 1 and not self.is_queue_folded)
+        self.queue.show_entries(self.place, self.around, at)
+        for button in self.queue.buttons[::2]:
+            button.setEnabled(not self.desk.overview.is_read_only)
+
+    def finish(self, setting: Setting) -> None:
+        """Gives the entry a status, and goes on to the next; what cannot be set is said, and one stays.
+
+        Args:
+            setting: the person's, which says what status.
+        """
+        if self.whole is None:
+            return
+        status, place = str(self.desk.person.value(setting)), self.whole.place
+        field = first_of(place.fields, lambda one: one.key == "status")
+        if field is None or status not in [option.name for option in field.options]:
+            settings = (("Settings", lambda: self.desk.commands.bound["settings"].run()),)
+            self.desk.say(f"“{place.name}” has no status “{status}”: nothing was set.", settings)
+            return
+        title, entry_id, at = self.whole.entry.title, self.whole.entry.id, self.position()
+        is_last = at is not None and at + 1 == len(self.around) > 1
+        behind = " That was the last of the queue." if is_last else ""
+
+        def done(warning: str) -> None:
+            self.desk.say(warning or f"“{short(title)}”: {status}.{behind}", self.desk.undoing())
+
+        self.desk.bridge.do(SetText(self.place, [entry_id], "status", status), done)
+        self.turn(1)
+
+    def postpone(self) -> None:
+        """Puts the entry to the end of the queue, and goes on; can be taken back."""
+        at, before, entry = self.position(), self.around, self.entry
+        if entry is None or at is None or at + 1 >= len(before):
+            self.desk.say("It is the last of the queue already.", ())
+            return
+        place, after = self.place, [*before[:at], *before[at + 1 :], entry.id]
+        self.open(place, after[at], after)
+        back = (("Undo", lambda: self.open(place, entry.id, before)),)
+        self.desk.say(f"“{short(entry.title)}” comes at the end of the queue.", back)
+
     def turn(self, step: int) -> None:
         """Goes to a neighbour."""
         at = self.position()
@@ -211,6 +290,7 @@ class ReadStation(QWidget):
         self.previous.setEnabled(at is not None and at > 0)
         self.next.setEnabled(at is not None and at + 1 < len(self.around))
         self.where.setText(f"{at + 1} of {len(self.around)}" if at is not None and len(self.around) > 1 else "")
+        self.show_queue()
         for widget in (self.status_label, self.status, self.in_sources, self.outside):
             widget.setVisible(whole is not None)
         if whole is None:
@@ -284,6 +364,8 @@ class ReadStation(QWidget):
     def _on_entries_changed(self, place: str, ids: tuple[int, ...]) -> None:
         if self.entry is not None and place == self.place and (not ids or self.entry.id in ids):
             self.refresh()
+        if place == self.place:
+            self.queue.model.forget()
 
 
 def read(reader: Reader, place: str, entry_id: int) -> tuple[WholeEntry | None, Shown]:
