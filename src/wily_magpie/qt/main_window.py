@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QByteArray, QPoint, QSettings, QUrl, pyqtSignal
+from PyQt6.QtCore import QByteArray, QPoint, QSettings, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
@@ -22,8 +22,9 @@ from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.step import Moved
 from wily_magpie.core.errors import BugError, MagpieError, StuckStep
 from wily_magpie.core.pages.address import looks_like_address
-from wily_magpie.core.settings.known import NOTICE_PACE
+from wily_magpie.core.settings.known import LOOK, NOTICE_PACE, READING_SETTINGS
 from wily_magpie.core.settings.person import PersonSettings
+from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.actions import Commands, shown
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.dropped import from_mime, is_welcome
@@ -134,7 +135,7 @@ class MainWindow(QMainWindow):
             self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
             lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
             self.ask_copy, self.open_restore, lambda: self.goals.open_finder(), self.close, self.lists.take_clipboard, self.lists.ask_files,
-            self.say,
+            self.say, self.turn_full,
         )  # fmt: skip
         bind_all(self.commands, self.bridge, self.stack, acts)
 
@@ -145,7 +146,7 @@ class MainWindow(QMainWindow):
         made: QDialog
         match name:
             case "settings":
-                made = SettingsPage(self.bridge, self.person, self.set_look, self)
+                made = SettingsPage(self.bridge, self.person, self.hold, self)
             case "steps":
                 made = StepsPage(self.bridge, self.say, self)
             case _:
@@ -354,6 +355,17 @@ class MainWindow(QMainWindow):
             ("Pass it over", lambda: self.bridge.do(PassOver(number), lambda step: self.say(passed(step.label), ()))),
         )
         self.notice.show_text(error.message, buttons, is_problem=True)
+
+    def hold(self, setting: Setting) -> None:
+        """Lets a setting of the person's hold that was changed just now."""
+        if setting is LOOK:
+            self.set_look(str(self.person.value(LOOK)))
+        elif setting in READING_SETTINGS and self.stack.is_built(READ):
+            self.stack.read.take_look()
+
+    def turn_full(self) -> None:
+        """The whole screen, or as it was before."""
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
 
     def set_look(self, look: str) -> None:
         """Light, dark, or as the system has it."""

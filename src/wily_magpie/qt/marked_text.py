@@ -1,6 +1,6 @@
 """Marks in a text that is read: each kind in a pattern and a colour of its own, comments in the margin beside them."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QTextCharFormat, QTextCursor
@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QLabel, QTextEdit, QWidget
 from wily_magpie.core.entries.mark import AROUND, Mark, place_of
 from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import label
-from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.tokens import Colours
 
 Underline = QTextCharFormat.UnderlineStyle
 LINES = {
@@ -20,6 +20,8 @@ LINES = {
     "solid": Underline.SingleUnderline,
 }
 GAP_PX, LEAST_NOTE_PX, WIDEST_NOTE_PX, BETWEEN_PX = 22, 130, 240, 8
+NOTES_PX = GAP_PX + LEAST_NOTE_PX + GAP_PX
+"""The least room beside a text in which comments are shown."""
 
 
 def cursor_at(view: QTextEdit, text: str, mark: Mark) -> QTextCursor | None:
@@ -63,22 +65,26 @@ def bar_width(view: QTextEdit) -> int:
     return bar.sizeHint().width() if bar is not None else 0
 
 
-def format_of(kind: str) -> QTextCharFormat:
-    """How the passages of a kind look."""
+def format_of(kind: str, colours: Colours) -> QTextCharFormat:
+    """How the passages of a kind look on a ground."""
     look, out = LOOKS.of(kind), QTextCharFormat()
     if look.pattern in LINES:
         out.setUnderlineStyle(LINES[look.pattern])
-        out.setUnderlineColor(QColor(THEME.colours.spine(look.colour)))
+        out.setUnderlineColor(QColor(colours.spine(look.colour)))
     else:
-        out.setBackground(QColor(THEME.colours.wash))
+        out.setBackground(QColor(colours.wash))
     return out
 
 
 class Marked:
-    """The marks that a view shows."""
+    """The marks that a view shows.
 
-    def __init__(self, view: QTextEdit) -> None:
-        self.view = view
+    Args:
+        colours: gives those of the text and its ground.
+    """
+
+    def __init__(self, view: QTextEdit, colours: Callable[[], Colours]) -> None:
+        self.view, self.colours = view, colours
         self.margin = QWidget(view)
         self.margin.hide()
         self.notes: list[tuple[QTextCursor, QLabel]] = []
@@ -106,7 +112,7 @@ class Marked:
                 continue
             self.placed.append((mark, cursor))
             selection = QTextEdit.ExtraSelection()
-            selection.cursor, selection.format = cursor, format_of(mark.kind)
+            selection.cursor, selection.format = cursor, format_of(mark.kind, self.colours())
             selections.append(selection)
             if mark.comment:
                 begin = QTextCursor(cursor)
@@ -134,8 +140,11 @@ class Marked:
         note.setTextFormat(Qt.TextFormat.PlainText)
         note.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         note.setAccessibleName(f"Comment on the {mark.kind}")
-        colour = THEME.colours.spine(LOOKS.of(mark.kind).colour)
-        note.setStyleSheet(f"QLabel {{ border-left: 3px solid {colour}; padding-left: 8px; background: transparent; }}")
+        c = self.colours()
+        colour = c.spine(LOOKS.of(mark.kind).colour)
+        note.setStyleSheet(
+            f"QLabel {{ border-left: 3px solid {colour}; padding-left: 8px; background: transparent; color: {c.slate}; }}"
+        )
         return note
 
     def place(self) -> None:

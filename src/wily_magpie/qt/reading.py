@@ -26,11 +26,11 @@ from PyQt6.QtWidgets import QTextBrowser, QWidget
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.rendering import Rendered
-from wily_magpie.qt.marked_text import Marked, bar_width, cursor_at, plain_of
+from wily_magpie.qt.marked_text import NOTES_PX, Marked, bar_width, cursor_at, plain_of
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.style.parts import timer
-from wily_magpie.qt.style.theme import THEME
-from wily_magpie.qt.style.tokens import MEASURE_CHARACTERS, MONO_FONT, READING_FONT, READING_SIZE_PT
+from wily_magpie.qt.style.reading_look import ReadingLook
+from wily_magpie.qt.style.tokens import MONO_FONT
 
 LEAST_MARGIN_PX = 24
 WIDEST_PICTURE_PX = 640
@@ -66,13 +66,13 @@ class ReadingView(QTextBrowser):
     followed = pyqtSignal(str)
     laid = pyqtSignal()
 
-    def __init__(self, parent: QWidget | None = None, size_pt: float = READING_SIZE_PT) -> None:
+    def __init__(self, parent: QWidget | None = None, look: ReadingLook | None = None) -> None:
         super().__init__(parent)
-        self.size_pt = size_pt
+        self.look = look or ReadingLook()
         self.shown = Shown()
         self.head = ""
         self.marks: tuple[Mark, ...] = ()
-        self.marked = Marked(self)
+        self.marked = Marked(self, lambda: self.look.colours)
         self.picture_width = 0
         self.rest = timer(self, self.show_again)
         self.setLineWrapMode(QTextBrowser.LineWrapMode.FixedPixelWidth)
@@ -80,6 +80,16 @@ class ReadingView(QTextBrowser):
         self.setOpenExternalLinks(False)
         self.anchorClicked.connect(self._on_link)
         self.setAccessibleName("Kept text")
+
+    def take_look(self, look: ReadingLook) -> None:
+        """Shows the same in another look."""
+        self.look = look
+        c = look.colours
+        self.setStyleSheet(
+            f"QTextBrowser {{ border: none; background: {c.card}; color: {c.ink};"
+            f" selection-background-color: {c.petrol}; selection-color: {c.card}; }}"
+        )
+        self.show_again()
 
     def _on_link(self, url: QUrl) -> None:
         """A link to a footnote and back scrolls there; every other is told."""
@@ -103,10 +113,9 @@ class ReadingView(QTextBrowser):
         document = self.document()
         if document is not None:
             document.setDefaultStyleSheet(self.sheet())
-            document.setDefaultFont(QFont(READING_FONT, round(self.size_pt)))
+            document.setDefaultFont(QFont(self.look.face, round(self.look.size_pt)))
             document.setDocumentMargin(0)
         self.setHtml(head + self.with_placeholders(shown.rendered.html))
-        self.fit()
         if stays:
             self.choose(*ends)
         if bar is not None:
@@ -128,6 +137,7 @@ class ReadingView(QTextBrowser):
         """Shows other marks in the same text."""
         self.marks = marks
         self.marked.show(marks)
+        self.fit()
 
     def point_at(self, mark: Mark) -> None:
         """Chooses the passage of a mark, and scrolls to it."""
@@ -153,8 +163,7 @@ class ReadingView(QTextBrowser):
 
     def sheet(self) -> str:
         """The reading face."""
-        c, size = THEME.colours, self.size_pt
-        line = 145 if size >= READING_SIZE_PT else 115
+        c, size, line = self.look.colours, self.look.size_pt, round(self.look.line_percent)
         return (
             f"body, p, li, td {{ color: {c.ink}; line-height: {line}%; }} a {{ color: {c.petrol}; }}"
             f" h1, h2, h3, h4 {{ font-weight: 600; margin-top: 18px; margin-bottom: 4px; }}"
@@ -167,12 +176,12 @@ class ReadingView(QTextBrowser):
 
     def text_width(self) -> int:
         """The reading measure in pixels, where there is room for it."""
-        measure = self.letter_width() * MEASURE_CHARACTERS
+        measure = self.letter_width() * self.look.measure
         return int(min(measure, max(200, self.contentsRect().width() - bar_width(self) - 2 * LEAST_MARGIN_PX)))
 
     def letter_width(self) -> float:
         """The average width of a letter of the reading face, in pixels."""
-        return QFontMetricsF(QFont(READING_FONT, round(self.size_pt))).averageCharWidth()
+        return QFontMetricsF(QFont(self.look.face, round(self.look.size_pt))).averageCharWidth()
 
     def fit(self) -> None:
         """Gives the lines the measure and puts them in the middle."""
@@ -181,6 +190,8 @@ class ReadingView(QTextBrowser):
         self.setLineWrapColumnOrWidth(width)
         room = self.contentsRect().width()
         left = max(LEAST_MARGIN_PX, (room - width) // 2)
+        if self.marked.notes:  # the text makes room for the comments beside it, where there is any
+            left = max(LEAST_MARGIN_PX, min(left, room - width - bar_width(self) - NOTES_PX))
         right = max(0, room - left - width - bar_width(self))
         self.setViewportMargins(left, 20, right, 12)
         self.marked.place()

@@ -71,6 +71,7 @@ class StationStack(QStackedWidget):
 
         station = self.put(READ, ReadStation(self.desk))
         station.looked_at.connect(self.looked_at)
+        self.restore("read", station.splitter)
         return station
 
     @cached_property
@@ -131,7 +132,7 @@ class StationStack(QStackedWidget):
             self.sources.places.fill()
             self.sources.ask()
         if self.is_built(READ):
-            self.read.show_again()
+            self.read.take_look()
         if self.is_built(REVIEW):
             self.review.refresh()
 
@@ -145,6 +146,8 @@ class StationStack(QStackedWidget):
         """Remembers widths, and takes the web engine down in order."""
         if self.is_built(SOURCES):
             self.desk.settings.setValue("splitter/sources", self.sources.splitter.saveState())
+        if self.is_built(READ):
+            self.desk.settings.setValue("splitter/read", self.read.splitter.saveState())
         if self.is_built(CAPTURE):
             self.desk.settings.setValue("splitter/capture", self.capture.splitter.saveState())
             self.capture.close_page()

@@ -6,7 +6,7 @@ from functools import partial
 from wily_magpie.core.commands.upkeep import EmptyFiling
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.kept import KeepAs
-from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
+from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS, READING_SIZE
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.station_context import Buttons
@@ -33,6 +33,7 @@ class WindowActs:
     take_clipboard: Callable[[], object]
     ask_list: Callable[[], object]
     say: Callable[[str, Buttons], object]
+    turn_full: Callable[[], object]
 
 
 def bind_all(commands: Commands, bridge: Bridge, stack: StationStack, acts: WindowActs) -> None:
@@ -63,6 +64,7 @@ def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
     empty = lambda: bridge.do(EmptyFiling(), lambda _none: acts.say(emptied, ()))  # noqa: E731
     commands.bind("empty-filing", empty, lambda: not bridge.overview.is_read_only)
     commands.bind("capture-list", acts.ask_list, lambda: not bridge.overview.is_read_only)
+    commands.bind("full-screen", acts.turn_full)
     commands.bind("quit", acts.quit)
 
 
@@ -116,6 +118,8 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     commands.bind("leave-aside", lambda: stack.read.finish(ASIDE_STATUS), may_set)
     commands.bind("not-now", lambda: stack.read.postpone(), has_text)
     commands.bind("fold-queue", lambda: stack.read.fold_queue(), has_text)
+    commands.bind("larger-letters", lambda: stack.read.look_panel.step(READING_SIZE, 1), has_text)
+    commands.bind("smaller-letters", lambda: stack.read.look_panel.step(READING_SIZE, -1), has_text)
     commands.bind("text-cursor", lambda: stack.read.marking.toggle_cursor(), has_text)
     commands.bind("copy-quotation", lambda: stack.read.marking.copy(), has_text)
     commands.bind(

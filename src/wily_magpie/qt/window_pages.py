@@ -23,7 +23,7 @@ from wily_magpie.core.commands.history import UndoTo
 from wily_magpie.core.commands.settings import SetSetting
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import MagpieError, UserError
-from wily_magpie.core.settings.known import LIBRARY_SETTINGS, LOOK, PERSON_SETTINGS, value_of
+from wily_magpie.core.settings.known import LIBRARY_SETTINGS, PERSON_SETTINGS, value_of
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.bridge import Bridge
@@ -95,10 +95,10 @@ class SettingsPage(QDialog):
     """All settings, each with its sentence, made from what the core knows of them; each holds at once."""
 
     def __init__(
-        self, bridge: Bridge, person: PersonSettings, set_look: Callable[[str], None], parent: QWidget | None = None
+        self, bridge: Bridge, person: PersonSettings, hold: Callable[[Setting], None], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
-        self.bridge, self.person, self.set_look = bridge, person, set_look
+        self.bridge, self.person, self.hold = bridge, person, hold
         column = head_of(self, "Settings", "What is changed here holds at once. Blank is as usual.")
         self.editors: dict[str, FieldEditor] = {}
         self.told = label("", "problem", wraps=True)
@@ -144,8 +144,7 @@ class SettingsPage(QDialog):
         def done(_nothing: object) -> None:
             self.told.setText("")
             editor.set_problem(False)
-            if setting is LOOK:
-                self.set_look(str(self.person.value(LOOK)))
+            self.hold(setting)
 
         self.bridge.ask(lambda _reader: self.person.set(setting.name, text), done, partial(self.refuse, editor))
 

@@ -23,10 +23,11 @@ from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
-from wily_magpie.core.pages.read import read_page, word_count
+from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.pages.repair import with_later_sections
 from wily_magpie.core.pages.text_blocks import leaves
 from wily_magpie.core.pages.tree import parse
+from wily_magpie.core.pages.words import word_count
 from wily_magpie.demo.web import addresses
 
 CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "readings.yaml").read_text("utf-8"))

@@ -36,7 +36,7 @@ def test_every_setting_has_a_sentence_and_a_default_that_it_takes() -> None:
         ("reading_size_pt", "big", "is not a number"),
         ("reading_size_pt", "200", "It can be 8 to 32"),
         ("reading_size_pt", "-3", "It can be 8 to 32"),
-        ("colour", "red", "There are: look, reading_size_pt"),
+        ("colour", "red", "There are: look, reading_face, reading_size_pt"),
     ],
 )
 def test_what_is_no_value_is_said_and_nothing_is_written(tmp_path: Path, name: str, text: str, said: str) -> None:

@@ -7,7 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication, QTextCursor
-from PyQt6.QtWidgets import QTextEdit
+from PyQt6.QtWidgets import QDoubleSpinBox, QTextEdit
 from pytestqt.qtbot import QtBot
 
 from helpers import undo
@@ -21,6 +21,8 @@ from wily_magpie.qt.marked_text import chosen_in, cursor_at, plain_of
 from wily_magpie.qt.station_stack import READ
 from wily_magpie.qt.stations.read.queue import STATUS_ROLE
 from wily_magpie.qt.stations.read.station import ReadStation
+from wily_magpie.qt.style.reading_look import ReadingLook
+from wily_magpie.qt.style.tokens import DARK, UI_FONT
 
 PATIENCE_MS = 15_000
 LEFT = Qt.MouseButton.LeftButton
@@ -272,6 +274,41 @@ def test_a_status_that_is_not_there(
     assert statuses(session, sources)[1] is None
     assert station.entry is not None
     assert station.entry.title == "The weir"
+
+
+def test_letters_hold_at_once_and_are_kept(station: ReadStation, qtbot: QtBot, window: MainWindow) -> None:
+    """What is set in the panel is seen at once, at the place where one is, and stands in the person's file."""
+    before = station.view.text_width()
+    qtbot.mouseClick(station.look, LEFT)
+    panel = station.look_panel
+    assert panel.isVisible()
+    for name, value in (("reading_size_pt", 10.0), ("reading_measure", 40)):
+        spin = panel.inputs[name]
+        assert isinstance(spin, QDoubleSpinBox)
+        spin.setValue(value)
+    for name, at in (("reading_face", Qt.Key.Key_Down), ("reading_ground", Qt.Key.Key_End)):
+        qtbot.keyClick(panel.inputs[name], at)
+    qtbot.waitUntil(lambda: station.view.look.ground == "dark", timeout=PATIENCE_MS)
+    assert (station.view.look.size_pt, station.view.look.measure, station.view.look.face) == (10, 40, UI_FONT)
+    assert station.view.text_width() < before / 1.5
+    assert DARK.ink in station.view.sheet()
+    assert 'reading_ground = "dark"' in window.person.path.read_text()
+    station.desk.commands.bound["larger-letters"].run()
+    qtbot.waitUntil(lambda: station.view.look.size_pt == 10.5, timeout=PATIENCE_MS)
+    qtbot.mouseClick(panel.usual, LEFT)
+    qtbot.waitUntil(lambda: station.view.look == ReadingLook(), timeout=PATIENCE_MS)
+    assert station.view.text_width() == before
+
+
+def test_how_long_and_how_far(station: ReadStation, session: Session, qtbot: QtBot) -> None:
+    """Minutes to read, and how much of it was seen; the whole screen and back."""
+    session.do(AddEntry("collection:1", "Long", {}, "The weir holds the water. " * 2_000))
+    station.open(station.place, 3, [1, 2, 3])
+    qtbot.waitUntil(lambda: station.far.text().startswith("43 min to read"), timeout=PATIENCE_MS)
+    bar = station.view.verticalScrollBar()
+    assert bar is not None
+    bar.setValue(bar.maximum())
+    assert station.far.text() == "43 min to read, 100% seen"
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

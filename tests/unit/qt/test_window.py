@@ -158,7 +158,7 @@ def test_one_goes_back_to_a_point_in_the_list_of_steps(qtbot: QtBot, window: Mai
 
 
 def test_settings_hold_at_once_and_what_is_no_value_is_said(qtbot: QtBot, window: MainWindow, session: Session) -> None:
-    page = SettingsPage(window.bridge, window.person, window.set_look, window)
+    page = SettingsPage(window.bridge, window.person, window.hold, window)
     qtbot.addWidget(page)
     page.show()
     size = page.editors["reading_size_pt"].line

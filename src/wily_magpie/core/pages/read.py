@@ -16,10 +16,9 @@ from wily_magpie.core.pages.notice import Front, notice_of
 from wily_magpie.core.pages.page import Content, Finding, Page, Picture, Reading
 from wily_magpie.core.pages.shapes.posts import holds_posts, take_posts
 from wily_magpie.core.pages.shapes.shaped import shaped
+from wily_magpie.core.pages.words import WORDS_A_MINUTE, word_count
 
-WORDS_A_MINUTE = 230
 WITH_POSTS = ("discussion", "question")
-WIDE = re.compile("[\u0e00-\u0eff\u1000-\u109f\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af\uf900-\ufaff]")
 
 
 def read_page(page: Page) -> Reading:
@@ -103,12 +102,6 @@ def bare_file(root: tree.Element, page: Page) -> Page | None:
     else:
         return None
     return page_of(Given(content, media_type, "utf-8", name, page.address, page.way, page.asked))
-
-
-def word_count(text: str) -> int:
-    """Words; in scripts without spaces two letters count as one."""
-    without_spaces = len(WIDE.findall(text))
-    return len(WIDE.sub(" ", text).split()) + without_spaces // 2
 
 
 def honest_canonical(address: str, told: str) -> str:

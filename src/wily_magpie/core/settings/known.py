@@ -22,7 +22,22 @@ DONE_STATUS = Setting(
 ASIDE_STATUS = Setting(
     "aside_status", "Left aside", "The status that an entry gets by Leave aside in Read.", TEXT, "left aside",
 )  # fmt: skip
-PERSON_SETTINGS = (LOOK, READING_SIZE, NOTICE_PACE, DONE_STATUS, ASIDE_STATUS)
+READING_FACE = Setting(
+    "reading_face", "Face of kept texts", "The letters in Read: with serifs, without, or all of one width.",
+    CHOICE, "serif", ("serif", "sans", "mono"),
+)  # fmt: skip
+READING_MEASURE = Setting(
+    "reading_measure", "Width of kept texts", "How many letters a line has at most in Read.", NUMBER, 68.0, (), 30, 160,
+)  # fmt: skip
+READING_LINE = Setting(
+    "reading_line_percent", "Height of lines", "Of the lines in Read, in percent of the letters.", NUMBER, 145.0, (), 100, 250,
+)  # fmt: skip
+READING_GROUND = Setting(
+    "reading_ground", "Ground of kept texts", "What they stand on in Read, also where the window is otherwise.",
+    CHOICE, "as the window", ("as the window", "paper", "white", "grey", "dark"),
+)  # fmt: skip
+READING_SETTINGS = (READING_FACE, READING_SIZE, READING_MEASURE, READING_LINE, READING_GROUND)
+PERSON_SETTINGS = (LOOK, *READING_SETTINGS, NOTICE_PACE, DONE_STATUS, ASIDE_STATUS)
 """The person's, in a file, for all libraries."""
 
 MOST_PICTURES = Setting(
@@ -76,6 +91,11 @@ __all__ = [
     "MOST_STEPS",
     "NOTICE_PACE",
     "PERSON_SETTINGS",
+    "READING_FACE",
+    "READING_GROUND",
+    "READING_LINE",
+    "READING_MEASURE",
+    "READING_SETTINGS",
     "READING_SIZE",
     "SIGNED_IN",
     "find_setting",

@@ -1,6 +1,7 @@
 """The person's settings: a TOML file under XDG_CONFIG_HOME, written whole, with what is not ours left as it is."""
 
 from pathlib import Path
+from threading import Lock
 
 from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.fields import Value
@@ -20,6 +21,7 @@ class PersonSettings:
         self.path = path
         self.fault = ""
         self.raw: dict[str, object] = {}
+        self.lock = Lock()
         if not path.exists():
             return
         import tomllib  # here, since it takes long to load, and most have set nothing
@@ -51,11 +53,12 @@ class PersonSettings:
         value = setting.read(text)
         if self.fault:
             raise EnvironmentFailure("settings-unread", self.fault, "Mend it in a text editor, or remove it.")
-        document = tomlkit.parse((read_bytes(self.path) or b"").decode())
-        if value == setting.default:
-            document.pop(name, None)
-        else:
-            document[name] = value
-        self.path.parent.mkdir(parents=True, exist_ok=True)
-        write_bytes(self.path, tomlkit.dumps(document).encode())
-        self.raw = dict(document)
+        with self.lock:
+            document = tomlkit.parse((read_bytes(self.path) or b"").decode())
+            if value == setting.default:
+                document.pop(name, None)
+            else:
+                document[name] = value
+            self.path.parent.mkdir(parents=True, exist_ok=True)
+            write_bytes(self.path, tomlkit.dumps(document).encode())
+            self.raw = dict(document)

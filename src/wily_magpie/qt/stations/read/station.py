@@ -19,26 +19,30 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.commands.lists import NoteRead
 from wily_magpie.core.entries.entry import Entry, short
+from wily_magpie.core.entries.mark import bare
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.fields.people import given_first
+from wily_magpie.core.pages.words import WORDS_A_MINUTE, word_count
 from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.reader import Reader
-from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS, READING_SIZE
+from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.read.look_panel import LookPanel
 from wily_magpie.qt.stations.read.marking import ReadMarking
 from wily_magpie.qt.stations.read.queue import Queue
 from wily_magpie.qt.style.parts import label, text_button
+from wily_magpie.qt.style.reading_look import ReadingLook
 
 if TYPE_CHECKING:
     from wily_magpie.core.queries.search import Wanted
 
-QUEUE_SIZE, QUEUE_FOLDED, QUEUE_PX = "read/queue", "read/queue_folded", 240
+QUEUE_FOLDED, QUEUE_PX = "read/queue_folded", 240
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
 
 
@@ -57,7 +61,7 @@ class ReadStation(QWidget):
         self.place = ""
         self.whole: WholeEntry | None = None
         self.around: Sequence[int] = ()
-        self.number = 0
+        self.number = self.minutes = 0
         self.looked_for: Wanted | None = None
         self.wanted: int | None = None
         """What was asked for last, and may still be on its way."""
@@ -69,10 +73,15 @@ class ReadStation(QWidget):
         empty = QLabel(NOTHING_OPEN)
         empty.setObjectName("empty")
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.view = ReadingView(size_pt=float(str(desk.person.value(READING_SIZE))))
+        self.view = ReadingView(look=ReadingLook.of(desk.person))
         self.view.followed.connect(self.follow)
-        self.view.setStyleSheet("QTextBrowser { border: none; }")
+        self.look_panel = LookPanel(desk, self)
+        self.look_panel.held.connect(self.take_look)
         self.marking = ReadMarking(desk, self.view)
+        bar = self.view.verticalScrollBar()
+        if bar is not None:
+            bar.valueChanged.connect(lambda _value: self.show_far())
+            bar.rangeChanged.connect(lambda *_range: self.show_far())
         self.stack.addWidget(empty)
         self.stack.addWidget(self.view)
         self.finding = FindBar(self.view, self.view.marked.show_found)
@@ -90,13 +99,11 @@ class ReadStation(QWidget):
         self.splitter.addWidget(self.queue)
         self.splitter.addWidget(self.stack)
         self.splitter.setStretchFactor(1, 1)
-        self.splitter.setSizes(self.kept_sizes())
-        self.splitter.splitterMoved.connect(
-            lambda *_moved: desk.settings.setValue(QUEUE_SIZE, self.splitter.sizes()[0])
-        )
+        self.splitter.setSizes([QUEUE_PX, 1040])
         layout.addWidget(self.splitter, 1)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
+        self.take_look()
         self.show_entry(Shown())
 
     @property
@@ -128,8 +135,7 @@ class ReadStation(QWidget):
         row.addWidget(self.to_found)
         self.previous = text_button("Previous", "arrow-left", lambda: self.turn(-1))
         self.next = text_button("Next", "arrow-right", lambda: self.turn(1))
-        self.where = QLabel()
-        self.where.setObjectName("slate")
+        self.where, self.far = label(), label()
         self.lost = label()
         self.lost.hide()
         self.status_label = QLabel("&Status")
@@ -140,14 +146,18 @@ class ReadStation(QWidget):
         self.status.setItemDelegate(SpineDelegate(self.status))
         self.status.activated.connect(self._on_status)
         self.status_label.setBuddy(self.status)
+        self.look = text_button("Letters", "", lambda: self.look_panel.open_below(self.look))
+        self.look.setToolTip("How texts look: face, size, width, height of lines, ground")
         self.in_sources = QPushButton("Show in Sources")
         self.in_sources.clicked.connect(self._on_in_sources)
         self.outside = QPushButton("Open in the browser")
         self.outside.clicked.connect(lambda: self.desk.open_outside(self.address()))
         row.addWidget(self.previous)
         row.addWidget(self.next)
-        row.addWidget(self.where, 1)
-        for widget in (self.lost, self.status_label, self.status, self.in_sources, self.outside):
+        self.far.setContentsMargins(12, 0, 0, 0)
+        row.addWidget(self.where)
+        row.addWidget(self.far, 1)
+        for widget in (self.lost, self.look, self.status_label, self.status, self.in_sources, self.outside):
             row.addWidget(widget)
         return bar
 
@@ -173,10 +183,10 @@ class ReadStation(QWidget):
         number, place = self.number, self.place
         self.wanted = entry_id
 
-        def done(found: tuple[WholeEntry | None, Shown]) -> None:
+        def done(found: tuple[WholeEntry | None, Shown, int]) -> None:
             if number != self.number:
                 return
-            self.whole, text = found
+            self.whole, text, self.minutes = found
             self.marking.show_entry(self.whole)
             self.show_entry(text, is_same=not is_other)
             if is_other:
@@ -204,11 +214,6 @@ class ReadStation(QWidget):
             bridge.ask(lambda reader: reader.lists.is_to_be_read(place, entry_id), note)
 
     # the queue
-
-    def kept_sizes(self) -> list[int]:
-        """How wide queue and text were."""
-        wide = int(self.desk.settings.value(QUEUE_SIZE, QUEUE_PX))
-        return [wide, max(1280 - wide, 400)]
 
     @property
     def is_queue_folded(self) -> bool:
@@ -303,6 +308,16 @@ class ReadStation(QWidget):
         else:
             self.view.show_text(text, head, whole.marks, stays=is_same)
         self.show_lost()
+        self.show_far()
+
+    def show_far(self) -> None:
+        """Says how long it takes to read, and how far of it was seen."""
+        bar = self.view.verticalScrollBar()
+        if self.whole is None or bar is None or not self.minutes:
+            self.far.setText("")
+            return
+        seen = (bar.value() + bar.pageStep()) / max(bar.maximum() + bar.pageStep(), 1)
+        self.far.setText(f"{self.minutes:,} min to read, {min(seen, 1):.0%} seen")
 
     def show_lost(self) -> None:
         """Says which marks have lost their place; they are kept."""
@@ -314,9 +329,9 @@ class ReadStation(QWidget):
         said = "".join(f"<li>{html.escape(one.exact[:200])}<br>{html.escape(one.comment)}</li>" for one in lost)
         self.lost.setToolTip(f"Kept, but their words stand no longer in this text:<ul>{said}</ul>")
 
-    def show_again(self) -> None:
-        """Shows the same in other colours."""
-        self.view.show_again()
+    def take_look(self) -> None:
+        """Shows the same as the person wants texts to look now, and in the colours of the window."""
+        self.view.take_look(ReadingLook.of(self.desk.person))
 
     def show_status(self, whole: WholeEntry) -> None:
         """Shows the status, where the place has one."""
@@ -368,13 +383,15 @@ class ReadStation(QWidget):
             self.queue.model.forget()
 
 
-def read(reader: Reader, place: str, entry_id: int) -> tuple[WholeEntry | None, Shown]:
-    """An entry and its text."""
+def read(reader: Reader, place: str, entry_id: int) -> tuple[WholeEntry | None, Shown, int]:
+    """An entry, its text, and how many minutes it takes to read, 0 without a text."""
     whole = reader.entries.whole(place, entry_id)
     if whole is None:
-        return None, Shown()
+        return None, Shown(), 0
     body = without_title(whole.entry.body or "", whole.entry.title)
-    return whole, shown(reader.entries.rendered(body, whole.entry))
+    words = word_count(bare(body))
+    minutes = max(1, round(words / WORDS_A_MINUTE)) if words else 0
+    return whole, shown(reader.entries.rendered(body, whole.entry)), minutes
 
 
 def without_title(body: str, title: str) -> str:

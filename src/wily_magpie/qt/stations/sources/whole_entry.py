@@ -22,6 +22,7 @@ from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
+from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
 PREVIEW_REST_MS = 250
 PICTURE_PX, WIDEST_PICTURE_PX, ICON_PX = 150, 224, 20
@@ -68,7 +69,7 @@ class WholeEntryPage(QWidget):
         self.form = EntryForm(desk, names_for)
         self.splitter.addWidget(self.make_left())
         self.splitter.addWidget(self.make_text())
-        self.preview = ReadingView(size_pt=PREVIEW_SIZE_PT)
+        self.preview = ReadingView(look=ReadingLook(size_pt=PREVIEW_SIZE_PT, line_percent=PREVIEW_LINE))
         self.preview.followed.connect(self.follow)
         self.splitter.addWidget(self.preview)
         self.splitter.addWidget(self.make_right())

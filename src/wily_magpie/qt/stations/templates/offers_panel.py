@@ -10,6 +10,7 @@ from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.editors.findings_list import FindingsList
 from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.style.parts import WrappedLabel, label, text_button
+from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
 PREVIEW_PT = 10.5
 
@@ -66,7 +67,7 @@ class OffersPanel(QWidget):
         column.addLayout(ways)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.make_offers())
-        self.whole = ReadingView(size_pt=PREVIEW_PT)
+        self.whole = ReadingView(look=ReadingLook(size_pt=PREVIEW_PT, line_percent=PREVIEW_LINE))
         self.stack.addWidget(self.whole)
         column.addWidget(self.stack, 1)
         self.turn(is_whole=False)
