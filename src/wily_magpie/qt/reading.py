@@ -9,7 +9,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import field
 
-from PyQt6.QtCore import QByteArray, QUrl, pyqtSignal
+from PyQt6.QtCore import QByteArray, QPoint, QUrl, pyqtSignal
 from PyQt6.QtGui import (
     QFont,
     QFontMetricsF,
@@ -132,6 +132,32 @@ class ReadingView(QTextBrowser):
                 return block.position() + block.length()
             block = block.next()
         return 0
+
+    def headings(self) -> list[tuple[int, str, int]]:
+        """The headings of the text, as (level, words, letters of the text before it)."""
+        document, start = self.document(), self.head_end()
+        block = document.findBlock(start) if document is not None else QTextBlock()
+        out = []
+        while block.isValid():
+            level, words = block.blockFormat().headingLevel(), block.text().strip()
+            if level and words:
+                out.append((level, words, block.position() - start))
+            block = block.next()
+        return out
+
+    def first_seen(self) -> int:
+        """Letters of the text, without what stands above it, that are scrolled away."""
+        return max(0, self.cursorForPosition(QPoint(0, 0)).position() - self.head_end())
+
+    def go_to(self, position: int) -> None:
+        """Scrolls so that the line with that letter of the text is the first that is seen."""
+        document, bar = self.document(), self.verticalScrollBar()
+        if document is None or bar is None:
+            return
+        document.size()  # has all of it laid out: else the bar knows only the beginning
+        cursor = self.textCursor()
+        cursor.setPosition(min(self.head_end() + position, document.characterCount() - 1))
+        bar.setValue(bar.value() + self.cursorRect(cursor).top())
 
     def show_marks(self, marks: tuple[Mark, ...]) -> None:
         """Shows other marks in the same text."""

@@ -311,6 +311,40 @@ def test_how_long_and_how_far(station: ReadStation, session: Session, qtbot: QtB
     assert station.far.text() == "43 min to read, 100% seen"
 
 
+def test_one_goes_on_where_one_stopped(
+    station: ReadStation, session: Session, qtbot: QtBot, window: MainWindow
+) -> None:
+    """Also at another width and with other letters, also after the entry was left in haste, and not after a search."""
+    body = "\n\n".join(f"Paragraph {number} tells of weir {number}, and of its water." for number in range(400))
+    body = body.replace("Paragraph 50 ", "## The ebb\n\nParagraph 50 ").replace(
+        "Paragraph 90 ", "### Its turn\n\nParagraph 90 "
+    )
+    session.do(AddEntry("collection:1", "Long", {}, body))
+    station.open(station.place, 3, [1, 2, 3])
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.id == 3, timeout=PATIENCE_MS)
+
+    def top() -> str:
+        return station.view.cursorForPosition(QPoint(20, 8)).block().text()
+
+    station.view.go_to(plain_of(station.view).index("Paragraph 217 ") - station.view.head_end())
+    assert top().startswith("Paragraph 217 ")
+    station.open(station.place, 2, [1, 2, 3])  # at once, before it was noted
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.id == 2, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: session.reader.entries.stopped_at(station.place, 3) > 0, timeout=PATIENCE_MS)
+    station.view.take_look(ReadingLook(size_pt=20, measure=30))
+    station.open(station.place, 3, [1, 2, 3])
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.id == 3, timeout=PATIENCE_MS)
+    assert top().startswith("Paragraph 217 ")
+    station.fill_headings()
+    assert [one.text() for one in station.headings_menu.actions()] == ["The ebb", "\u2003Its turn"]
+    station.headings_menu.actions()[1].trigger()
+    assert top() == "Its turn"
+    bar = station.view.verticalScrollBar()
+    assert bar is not None
+    bar.setValue(0)
+    qtbot.waitUntil(lambda: session.reader.entries.stopped_at(station.place, 3) == 0, timeout=PATIENCE_MS)
+
+
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.text(st.characters(blacklist_categories=["Cs"]), min_size=1, max_size=60), st.data())
 def test_any_run_is_found_again(qtbot: QtBot, text: str, data: st.DataObject) -> None:

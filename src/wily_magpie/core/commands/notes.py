@@ -98,4 +98,5 @@ class MoveNote(StepCommand[Move]):
         notes = library.notes(self.place)
         plan = moving.move(notes, self.entry_id, self.new)
         library.marks.move(notes.key, plan.old, plan.new)
+        library.stops.move(notes.key, plan.old, plan.new)
         return plan

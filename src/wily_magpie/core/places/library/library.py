@@ -24,6 +24,7 @@ from wily_magpie.core.places.library.blob_store import BlobStore
 from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.marks import Marks
 from wily_magpie.core.places.library.setting_store import SettingStore
+from wily_magpie.core.places.library.stops import Stops
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.library.view_store import ViewStore
 from wily_magpie.core.places.recovery_journal import SET_ASIDE, roll_back_unfinished
@@ -75,6 +76,7 @@ class Library:
             self.blobs = BlobStore(folder, self.database)
             self.trash = Trash(self.database)
             self.marks = Marks(self.database)
+            self.stops = Stops(self.database)
             self.templates = TemplateStore(self.database)
             self.views = ViewStore(self.database, lambda place: self.place(place).layout)
             self.settings = SettingStore(self.database)

@@ -8,6 +8,7 @@ Version 5: layouts of places and views, settings, who did a step and that it was
 have the field's usual names.
 Version 6: marks on pictures, drafts of slips.
 Version 7: lists of addresses.
+Version 8: where one stopped reading.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -17,7 +18,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 7
+VERSION = 8
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -126,12 +127,25 @@ CREATE TABLE capture_item (
   said TEXT NOT NULL DEFAULT '', place TEXT NOT NULL DEFAULT '', entry INTEGER NOT NULL DEFAULT 0,
   PRIMARY KEY (list, position)) STRICT, WITHOUT ROWID;
 """
+EIGHTH_SQL = """
+CREATE TABLE stopped (            -- where one stopped reading; not undone
+  place TEXT NOT NULL, owner TEXT NOT NULL,       -- as of a mark
+  position INTEGER NOT NULL, at TEXT NOT NULL, PRIMARY KEY (place, owner)) STRICT, WITHOUT ROWID;
+"""
 USUAL_NAMES_SQL = """
 ALTER TABLE chosen RENAME TO multi_value;
 DROP INDEX chosen_by_entry;
 CREATE INDEX multi_value_by_entry ON multi_value (entry_id, column);
 """
-STEPS = {1: SECOND_SQL, 2: THIRD_SQL, 3: FOURTH_SQL, 4: FIFTH_SQL + USUAL_NAMES_SQL, 5: SIXTH_SQL, 6: SEVENTH_SQL}
+STEPS = {
+    1: SECOND_SQL,
+    2: THIRD_SQL,
+    3: FOURTH_SQL,
+    4: FIFTH_SQL + USUAL_NAMES_SQL,
+    5: SIXTH_SQL,
+    6: SEVENTH_SQL,
+    7: EIGHTH_SQL,
+}
 """What brings a library of each version to the next."""
 
 RECORDED = (
@@ -176,7 +190,9 @@ def version_of(database: Database) -> int:
 def create(database: Database) -> None:
     """Makes the tables of a new library, as part of the transaction under way; `settle` ends it."""
     with database.writing() as connection:
-        connection.execute(SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL + SIXTH_SQL + SEVENTH_SQL)
+        connection.execute(
+            SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL + SIXTH_SQL + SEVENTH_SQL + EIGHTH_SQL
+        )
 
 
 def settle(database: Database) -> None:

@@ -2,6 +2,7 @@
 
 import html
 from collections.abc import Sequence
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -9,15 +10,19 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
+    QMenu,
     QPushButton,
     QSplitter,
     QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.commands.lists import NoteRead
+from wily_magpie.core.commands.reading import NoteStop
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.mark import bare
 from wily_magpie.core.entries.rendering import Rendered
@@ -28,7 +33,7 @@ from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
-from wily_magpie.qt.actions import tip_of
+from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView, Shown, shown
@@ -36,14 +41,31 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.look_panel import LookPanel
 from wily_magpie.qt.stations.read.marking import ReadMarking
 from wily_magpie.qt.stations.read.queue import Queue
-from wily_magpie.qt.style.parts import label, text_button
+from wily_magpie.qt.style.parts import label, text_button, timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 if TYPE_CHECKING:
     from wily_magpie.core.queries.search import Wanted
 
+STOP_REST_MS = 700
+"""How long one must have stayed at a place of the text before it is noted."""
 QUEUE_FOLDED, QUEUE_PX = "read/queue_folded", 240
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
+
+
+@dataclass(frozen=True)
+class ToRead:
+    """An entry as it is asked for to be read.
+
+    Attributes:
+        whole: None where it is gone; minutes: that it takes, 0 without a text.
+        stopped_at: letters of its text that one has behind one.
+    """
+
+    whole: WholeEntry | None = None
+    shown: Shown = Shown()
+    minutes: int = 0
+    stopped_at: int = 0
 
 
 class ReadStation(QWidget):
@@ -61,7 +83,8 @@ class ReadStation(QWidget):
         self.place = ""
         self.whole: WholeEntry | None = None
         self.around: Sequence[int] = ()
-        self.number = self.minutes = 0
+        self.number = self.minutes = self.stopped_at = 0
+        self.stop_rest = timer(self, self.note_stop)
         self.looked_for: Wanted | None = None
         self.wanted: int | None = None
         """What was asked for last, and may still be on its way."""
@@ -80,7 +103,7 @@ class ReadStation(QWidget):
         self.marking = ReadMarking(desk, self.view)
         bar = self.view.verticalScrollBar()
         if bar is not None:
-            bar.valueChanged.connect(lambda _value: self.show_far())
+            bar.valueChanged.connect(self._on_scrolled)
             bar.rangeChanged.connect(lambda *_range: self.show_far())
         self.stack.addWidget(empty)
         self.stack.addWidget(self.view)
@@ -146,6 +169,11 @@ class ReadStation(QWidget):
         self.status.setItemDelegate(SpineDelegate(self.status))
         self.status.activated.connect(self._on_status)
         self.status_label.setBuddy(self.status)
+        self.headings = text_button("Headings")
+        self.headings.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.headings_menu = QMenu(self)
+        self.headings.setMenu(self.headings_menu)
+        self.headings_menu.aboutToShow.connect(self.fill_headings)
         self.look = text_button("Letters", "", lambda: self.look_panel.open_below(self.look))
         self.look.setToolTip("How texts look: face, size, width, height of lines, ground")
         self.in_sources = QPushButton("Show in Sources")
@@ -157,7 +185,15 @@ class ReadStation(QWidget):
         self.far.setContentsMargins(12, 0, 0, 0)
         row.addWidget(self.where)
         row.addWidget(self.far, 1)
-        for widget in (self.lost, self.look, self.status_label, self.status, self.in_sources, self.outside):
+        for widget in (
+            self.lost,
+            self.headings,
+            self.look,
+            self.status_label,
+            self.status,
+            self.in_sources,
+            self.outside,
+        ):
             row.addWidget(widget)
         return bar
 
@@ -183,10 +219,12 @@ class ReadStation(QWidget):
         number, place = self.number, self.place
         self.wanted = entry_id
 
-        def done(found: tuple[WholeEntry | None, Shown, int]) -> None:
+        def done(found: ToRead) -> None:
             if number != self.number:
                 return
-            self.whole, text, self.minutes = found
+            if is_other:
+                self.note_stop()
+            self.whole, text, self.minutes = found.whole, found.shown, found.minutes
             self.marking.show_entry(self.whole)
             self.show_entry(text, is_same=not is_other)
             if is_other:
@@ -194,6 +232,8 @@ class ReadStation(QWidget):
                 self.note_read(place, entry_id)
                 if self.entry is not None:
                     self.looked_at.emit(place, entry_id, self.entry.title)
+                self.view.go_to(found.stopped_at if found.stopped_at and self.looked_for is None else 0)
+                self.stopped_at = found.stopped_at
                 self.show_hits()
 
         self.desk.bridge.ask(lambda reader: read(reader, place, entry_id), done)
@@ -309,6 +349,30 @@ class ReadStation(QWidget):
             self.view.show_text(text, head, whole.marks, stays=is_same)
         self.show_lost()
         self.show_far()
+        self.headings.setVisible(bool(self.view.headings()))
+
+    def fill_headings(self) -> None:
+        """The headings of the text, each of which leads to it."""
+        self.headings_menu.clear()
+        found = self.view.headings()
+        first = min((level for level, _, _ in found), default=1)
+        for level, words, at in found:
+            indent = "\u2003" * (level - first)
+            add_choice(self.headings_menu, f"{indent}{short(words)}", partial(self.view.go_to, at))
+
+    def _on_scrolled(self, _value: int) -> None:
+        self.show_far()
+        self.stop_rest.start(STOP_REST_MS)
+
+    def note_stop(self) -> None:
+        """Notes where one is in the text, for the next time."""
+        self.stop_rest.stop()
+        if self.whole is None or self.desk.overview.is_read_only:
+            return
+        at = self.view.first_seen()
+        if at != self.stopped_at:
+            self.stopped_at = at
+            self.desk.bridge.do(NoteStop(self.whole.place.key, self.whole.entry.id, at))
 
     def show_far(self) -> None:
         """Says how long it takes to read, and how far of it was seen."""
@@ -383,15 +447,16 @@ class ReadStation(QWidget):
             self.queue.model.forget()
 
 
-def read(reader: Reader, place: str, entry_id: int) -> tuple[WholeEntry | None, Shown, int]:
-    """An entry, its text, and how many minutes it takes to read, 0 without a text."""
+def read(reader: Reader, place: str, entry_id: int) -> ToRead:
+    """An entry with what is needed to read it."""
     whole = reader.entries.whole(place, entry_id)
     if whole is None:
-        return None, Shown(), 0
+        return ToRead()
     body = without_title(whole.entry.body or "", whole.entry.title)
     words = word_count(bare(body))
     minutes = max(1, round(words / WORDS_A_MINUTE)) if words else 0
-    return whole, shown(reader.entries.rendered(body, whole.entry)), minutes
+    text = shown(reader.entries.rendered(body, whole.entry))
+    return ToRead(whole, text, minutes, reader.entries.stopped_at(place, entry_id))
 
 
 def without_title(body: str, title: str) -> str:

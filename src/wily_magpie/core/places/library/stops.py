@@ -1,0 +1,30 @@
+"""Where one stopped reading. It is no step: undo concerns what is kept."""
+
+from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.table import now
+
+
+class Stops:
+    """The table of it; an entry is known by its place and its owner, as for its marks."""
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+
+    def of(self, place: str, owner: str) -> int:
+        """Letters of the text that stand above; 0 where one did not begin."""
+        rows = self.database.rows("SELECT position FROM stopped WHERE place = ? AND owner = ?", (place, owner))
+        return int(str(rows[0][0])) if rows else 0
+
+    def put(self, place: str, owner: str, position: int) -> None:
+        """Notes a place of the text; its beginning needs no note."""
+        with self.database.writing() as connection:
+            connection.execute("DELETE FROM stopped WHERE place = ? AND owner = ?", (place, owner))
+            if position > 0:
+                connection.execute("INSERT INTO stopped VALUES (?, ?, ?, ?)", (place, owner, position, now()))
+
+    def move(self, place: str, old: str, new: str) -> None:
+        """Follows a note to another path."""
+        with self.database.writing() as connection:
+            connection.execute(
+                "UPDATE OR REPLACE stopped SET owner = ? WHERE place = ? AND owner = ?", (new, place, old)
+            )
