@@ -121,7 +121,7 @@ def test_marks_of_an_entry_are_commented_found_and_taken_away(
     session.do(PutMark("collection:1", entry_id, Mark("turns with the ebb", "evidence", "", "The wheel ", ".")))
     whole = opened_whole(qtbot, window, entry_id)
     qtbot.waitUntil(
-        lambda: whole.marks_head.text() == "Marks: 1" and bool(whole.findChildren(MarkRow)), timeout=PATIENCE_MS
+        lambda: whole.marks.head.text() == "Marks: 1" and bool(whole.findChildren(MarkRow)), timeout=PATIENCE_MS
     )
     qtbot.waitUntil(lambda: "turns with" in whole.preview.toPlainText(), timeout=PATIENCE_MS)
     (row,) = whole.findChildren(MarkRow)
@@ -141,9 +141,9 @@ def test_marks_of_an_entry_are_commented_found_and_taken_away(
 
     qtbot.waitUntil(lambda: len(shown()) == 1, timeout=PATIENCE_MS)
     shown()[0].removed.emit(shown()[0].mark)
-    qtbot.waitUntil(lambda: whole.marks_head.text() == "No marks yet", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: whole.marks.head.text() == "No marks yet", timeout=PATIENCE_MS)
     undo(session)
-    qtbot.waitUntil(lambda: whole.marks_head.text() == "Marks: 1", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: whole.marks.head.text() == "Marks: 1", timeout=PATIENCE_MS)
     undo(session)
     assert comments() == [""]
 

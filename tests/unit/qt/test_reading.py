@@ -16,6 +16,7 @@ from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.session.session import Session
+from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.marked_text import chosen_in, cursor_at, plain_of
 from wily_magpie.qt.station_stack import READ
@@ -165,7 +166,7 @@ def test_marks_by_keyboard(station: ReadStation, qtbot: QtBot, marks: Callable[[
     qtbot.keyClick(station.view, Qt.Key.Key_Left)
     qtbot.keyClick(station.view, Qt.Key.Key_Return)
     assert station.marking.open is not None
-    assert station.marking.strip.comment.hasFocus()
+    assert station.window().focusWidget() is station.marking.strip.comment  # type: ignore[union-attr]
     qtbot.keyClick(station.marking.strip.comment, Qt.Key.Key_Escape)
     assert station.marking.strip.isHidden()
     qtbot.keyClick(station.view, Qt.Key.Key_Return)
@@ -215,6 +216,21 @@ def test_a_lost_mark_is_told(station: ReadStation, session: Session, sources: Pl
     assert station.lost.text() == "1 mark lost its place"
     assert "words that were struck out" in station.lost.toolTip()
     assert "keep me" in station.lost.toolTip()
+    station.desk.commands.bound["marks-list"].run()
+    assert station.marks_side.isVisible()
+    assert station.marks_button.text() == "Marks: 1"
+
+    def rows() -> list[MarkRow]:
+        return [one for one in station.marks.findChildren(MarkRow) if one.isVisible()]
+
+    qtbot.waitUntil(lambda: len(rows()) == 1, timeout=PATIENCE_MS)
+    (row,) = rows()
+    assert row.comment.text() == "keep me"
+    row.comment.setFocus()
+    row.comment.selectAll()
+    qtbot.keyClicks(row.comment, "still mine")
+    qtbot.keyClick(row.comment, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: "still mine" in station.lost.toolTip(), timeout=PATIENCE_MS)
 
 
 def statuses(session: Session, place: Place) -> dict[int, object]:

@@ -89,10 +89,16 @@ class ReadMarking(QObject):
             self.offer(found[0])
         return found is not None
 
+    def show_mark(self, mark: Mark) -> None:
+        """Goes to where a mark stands."""
+        self.close()
+        self.view.point_at(mark)
+
     def close(self) -> None:
         """Puts the strip away."""
         self.open = None
-        if self.strip.isAncestorOf(QApplication.focusWidget()):
+        window = self.view.window()
+        if window is not None and self.strip.isAncestorOf(window.focusWidget()):
             self.view.setFocus()  # hidden with the keyboard in it, Qt would go on to the first link of the text
         self.strip.hide()
 

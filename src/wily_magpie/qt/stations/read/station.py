@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
-    QPushButton,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -34,6 +33,7 @@ from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.actions import add_choice, tip_of
+from wily_magpie.qt.editors.entry_marks import EntryMarks
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView, Shown, shown
@@ -41,7 +41,7 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.look_panel import LookPanel
 from wily_magpie.qt.stations.read.marking import ReadMarking
 from wily_magpie.qt.stations.read.queue import Queue
-from wily_magpie.qt.style.parts import label, text_button, timer
+from wily_magpie.qt.style.parts import icon_button, label, scroll_area, text_button, timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 if TYPE_CHECKING:
@@ -50,6 +50,7 @@ if TYPE_CHECKING:
 STOP_REST_MS = 700
 """How long one must have stayed at a place of the text before it is noted."""
 QUEUE_FOLDED, QUEUE_PX = "read/queue_folded", 240
+MARKS_SHOWN, MARKS_PX = "read/marks_shown", 250
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
 
 
@@ -111,23 +112,39 @@ class ReadStation(QWidget):
         self.view.laid.connect(self.finding.mark_all)
         self.finding.closed.connect(self.view.setFocus)
         layout.addWidget(self.finding)
-        self.queue = Queue(desk)
-        self.queue.chosen.connect(lambda entry_id: self.open(self.place, entry_id, self.around))
-        self.queue.done.connect(lambda: self.finish(DONE_STATUS))
-        self.queue.postponed.connect(self.postpone)
-        self.queue.left_aside.connect(lambda: self.finish(ASIDE_STATUS))
-        self.splitter = QSplitter(Qt.Orientation.Horizontal)
-        self.splitter.setHandleWidth(1)
-        self.splitter.setChildrenCollapsible(False)
-        self.splitter.addWidget(self.queue)
-        self.splitter.addWidget(self.stack)
-        self.splitter.setStretchFactor(1, 1)
-        self.splitter.setSizes([QUEUE_PX, 1040])
+        self.splitter = self.make_splitter()
         layout.addWidget(self.splitter, 1)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
         self.take_look()
         self.show_entry(Shown())
+
+    def make_splitter(self) -> QSplitter:
+        """The queue, the text, the marks."""
+        self.queue = Queue(self.desk)
+        self.queue.chosen.connect(lambda entry_id: self.open(self.place, entry_id, self.around))
+        self.queue.done.connect(lambda: self.finish(DONE_STATUS))
+        self.queue.postponed.connect(self.postpone)
+        self.queue.left_aside.connect(lambda: self.finish(ASIDE_STATUS))
+        made = QSplitter(Qt.Orientation.Horizontal)
+        made.setHandleWidth(1)
+        made.setChildrenCollapsible(False)
+        made.addWidget(self.queue)
+        made.addWidget(self.stack)
+        self.marks = EntryMarks(self.desk.bridge)
+        self.marks.setContentsMargins(14, 10, 12, 14)
+        self.marks.pointed.connect(self.marking.show_mark)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.marks)
+        column.addStretch(1)
+        self.marks_side = scroll_area(inside)
+        self.marks_side.setMinimumWidth(MARKS_PX)
+        made.addWidget(self.marks_side)
+        made.setStretchFactor(1, 1)
+        made.setSizes([QUEUE_PX, 780, MARKS_PX])
+        return made
 
     @property
     def entry(self) -> Entry | None:
@@ -174,12 +191,15 @@ class ReadStation(QWidget):
         self.headings_menu = QMenu(self)
         self.headings.setMenu(self.headings_menu)
         self.headings_menu.aboutToShow.connect(self.fill_headings)
+        self.marks_button = text_button("Marks", "", self.turn_marks)
+        self.marks_button.setCheckable(True)
+        self.marks_button.setToolTip(tip_of("marks-list"))
         self.look = text_button("Letters", "", lambda: self.look_panel.open_below(self.look))
         self.look.setToolTip("How texts look: face, size, width, height of lines, ground")
-        self.in_sources = QPushButton("Show in Sources")
-        self.in_sources.clicked.connect(self._on_in_sources)
-        self.outside = QPushButton("Open in the browser")
-        self.outside.clicked.connect(lambda: self.desk.open_outside(self.address()))
+        self.in_sources = icon_button("table", "Show in Sources", self._on_in_sources)
+        self.outside = icon_button(
+            "arrow-square-out", "Open in the browser", lambda: self.desk.open_outside(self.address())
+        )
         row.addWidget(self.previous)
         row.addWidget(self.next)
         self.far.setContentsMargins(12, 0, 0, 0)
@@ -188,6 +208,7 @@ class ReadStation(QWidget):
         for widget in (
             self.lost,
             self.headings,
+            self.marks_button,
             self.look,
             self.status_label,
             self.status,
@@ -348,6 +369,7 @@ class ReadStation(QWidget):
         else:
             self.view.show_text(text, head, whole.marks, stays=is_same)
         self.show_lost()
+        self.show_marks()
         self.show_far()
         self.headings.setVisible(bool(self.view.headings()))
 
@@ -373,6 +395,27 @@ class ReadStation(QWidget):
         if at != self.stopped_at:
             self.stopped_at = at
             self.desk.bridge.do(NoteStop(self.whole.place.key, self.whole.entry.id, at))
+
+    @property
+    def has_marks_side(self) -> bool:
+        """Whether the person wants to see the list of marks."""
+        return str(self.desk.settings.value(MARKS_SHOWN, "false")) == "true"
+
+    def turn_marks(self) -> None:
+        """Shows the list of marks, or puts it away; so it stays."""
+        self.desk.settings.setValue(MARKS_SHOWN, "false" if self.has_marks_side else "true")
+        self.show_marks()
+
+    def show_marks(self) -> None:
+        """Lists the marks of the entry beside its text."""
+        whole = self.whole
+        self.marks_side.setVisible(whole is not None and self.has_marks_side)
+        self.marks_button.setVisible(whole is not None)
+        if whole is None:
+            return
+        self.marks_button.setText(f"Marks: {len(whole.marks)}" if whole.marks else "Marks")
+        self.marks_button.setChecked(self.has_marks_side)
+        self.marks.show_marks(whole.place.key, whole.entry.id, whole.marks, self.view.marked.lost)
 
     def show_far(self) -> None:
         """Says how long it takes to read, and how far of it was seen."""

@@ -7,13 +7,11 @@ from PyQt6.QtGui import QImage, QKeyEvent, QPixmap, QTextCursor
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import BringBackState
-from wily_magpie.core.commands.marks import PutMark, RemoveMark
 from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.happening import Happening
-from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.notes import headings
-from wily_magpie.qt.editors.mark_row import MarkRow
+from wily_magpie.qt.editors.entry_marks import EntryMarks
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
@@ -147,12 +145,10 @@ class WholeEntryPage(QWidget):
         self.refers = QVBoxLayout()
         self.refers.setSpacing(2)
         column.addLayout(self.refers)
-        self.marks_head = label("Marks")
-        self.marks_head.setContentsMargins(0, 14, 0, 0)
-        column.addWidget(self.marks_head)
-        self.marks = QVBoxLayout()
-        self.marks.setSpacing(10)
-        column.addLayout(self.marks)
+        self.marks = EntryMarks(self.desk.bridge)
+        self.marks.setContentsMargins(0, 14, 0, 0)
+        self.marks.pointed.connect(self.preview.point_at)
+        column.addWidget(self.marks)
         head = label("What happened")
         head.setContentsMargins(0, 14, 0, 0)
         column.addWidget(head)
@@ -199,7 +195,7 @@ class WholeEntryPage(QWidget):
         self.form.show_entry(whole)
         is_new_text = self.body.show_entry(whole.entry)
         self.show_pictures(whole)
-        self.show_marks(whole.marks)
+        self.show_marks(whole)
         if is_new_text:
             self.show_preview()
 
@@ -218,33 +214,11 @@ class WholeEntryPage(QWidget):
             lambda _reader: (decoded(picture, WIDEST_PICTURE_PX, PICTURE_PX), decoded(icon, ICON_PX, ICON_PX)), done
         )
 
-    def show_marks(self, found: tuple[Mark, ...]) -> None:
+    def show_marks(self, whole: WholeEntry) -> None:
         """Shows the entry's marks with their comments."""
-        clear(self.marks)
-        if found != self.preview.marks:
-            self.preview.show_marks(found)
-        self.marks_head.setText(f"Marks: {len(found)}" if found else "No marks yet")
-        for mark in found:
-            row = MarkRow(mark)
-            row.changed.connect(self.change_mark)
-            row.removed.connect(self.remove_mark)
-            row.pointed.connect(self.find_mark)
-            row.setEnabled(not self.desk.overview.is_read_only)
-            self.marks.addWidget(row)
-
-    def change_mark(self, mark: Mark) -> None:
-        """Keeps the comment of a mark."""
-        if self.entry is not None:
-            self.desk.bridge.do(PutMark(self.place, self.entry.id, mark))
-
-    def remove_mark(self, mark: Mark) -> None:
-        """Takes a mark away; undo brings it back."""
-        if self.entry is not None:
-            self.desk.bridge.do(RemoveMark(self.place, self.entry.id, mark))
-
-    def find_mark(self, mark: Mark) -> None:
-        """Shows where in the text a mark stands."""
-        self.preview.point_at(mark)
+        if whole.marks != self.preview.marks:
+            self.preview.show_marks(whole.marks)
+        self.marks.show_marks(whole.place.key, whole.entry.id, whole.marks)
 
     def show_preview(self) -> None:
         """Shows the text as it will be read, and its headings, once they are made of it."""
