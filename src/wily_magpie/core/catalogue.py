@@ -151,6 +151,8 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("smaller-letters", "Smaller letters", "Ctrl+-", where=READ, group="read"),
     act("text-cursor", "Text cursor", "F7", where=READ, group="read",
         about="Choose words with Shift and the arrows; the keys 1 to 9 mark them, Return opens the mark at the cursor"),
+    act("fields-beside", "Fields of the entry, beside its text", "Ctrl+E", where=READ, group="read",
+        about="Opened, the tags have the keyboard"),
     act("marks-list", "Marks of the entry, beside its text", "F6", where=READ, group="read"),
     act("copy-quotation", "Copy as quotation", "Ctrl+Shift+C", where=READ, group="read",
         about="What is chosen, or the open mark, with its source"),

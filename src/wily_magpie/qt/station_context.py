@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSettings
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Overview
 from wily_magpie.core.settings.person import PersonSettings
@@ -58,6 +59,11 @@ class StationContext:
     def overview(self) -> Overview:
         """What there is in the library."""
         return self.bridge.overview
+
+    def ask_names(self, place: str, field: Field, take: Callable[[list[str]], None]) -> None:
+        """Asks what an editor of a field completes with: titles of entries that can be referred to, else values in use."""
+        if field.kind.is_completed and field.key != "title":
+            self.bridge.ask(lambda reader: reader.entries.names_for(place, field.key), take)
 
     def undoing(self) -> tuple[tuple[str, Callable[[], object]], ...]:
         """The button that takes back what was done just now: that step, whatever comes after it."""

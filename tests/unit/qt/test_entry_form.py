@@ -10,9 +10,9 @@ from wily_magpie.core.commands.fields import AddField, ChangeField, DeleteField
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.fields import Option
 from wily_magpie.core.session.session import Session
+from wily_magpie.qt.entry_form import EntryForm
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES
-from wily_magpie.qt.stations.sources.entry_form import EntryForm
 
 PLACE = "collection:1"
 PATIENCE_MS = 10_000

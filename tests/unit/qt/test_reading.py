@@ -217,7 +217,7 @@ def test_a_lost_mark_is_told(station: ReadStation, session: Session, sources: Pl
     assert "words that were struck out" in station.lost.toolTip()
     assert "keep me" in station.lost.toolTip()
     station.desk.commands.bound["marks-list"].run()
-    assert station.marks_side.isVisible()
+    assert station.side.isVisible()
     assert station.marks_button.text() == "Marks: 1"
 
     def rows() -> list[MarkRow]:
@@ -359,6 +359,25 @@ def test_one_goes_on_where_one_stopped(
     assert bar is not None
     bar.setValue(0)
     qtbot.waitUntil(lambda: session.reader.entries.stopped_at(station.place, 3) == 0, timeout=PATIENCE_MS)
+
+
+def test_fields_are_changed_beside_the_text(
+    station: ReadStation, session: Session, sources: Place, qtbot: QtBot
+) -> None:
+    """One key opens the fields, the tags under the keyboard; what is written there is kept, and the text stays where it is."""
+    station.desk.commands.bound["fields-beside"].run()
+    tags = station.form.editors["tags"]
+    assert station.window().focusWidget() is not None  # type: ignore[union-attr]
+    qtbot.waitUntil(tags.isVisible, timeout=PATIENCE_MS)
+    assert tags.isAncestorOf(station.window().focusWidget())  # type: ignore[union-attr]
+    assert tags.line is not None
+    qtbot.keyClicks(tags.line, "law; ebb")
+    qtbot.keyClick(tags.line, Qt.Key.Key_Return)
+    qtbot.waitUntil(
+        lambda: session.reader.entries.rows(sources.key, [1])[0].value("tags") == ("law", "ebb"), timeout=PATIENCE_MS
+    )
+    station.desk.commands.bound["fields-beside"].run()
+    assert station.side.isHidden()
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

@@ -44,6 +44,10 @@ class NewNamesLabel(QLabel):
         self.show()
 
 
+NamesFor = Callable[[Field, Callable[[list[str]], None]], None]
+"""Asks what an editor of a field completes with, and hands it over."""
+
+
 class FieldEditor(QWidget):
     """Edits the text form of one field's value.
 

@@ -69,6 +69,7 @@ QPushButton#piece:hover, QPushButton#piece:focus, QPushButton#verb:hover, QPushB
 QPushButton#add:focus {{ background: {wash}; color: {ink}; }}
 QWidget#topline {{ background: {ground}; border-bottom: 1px solid {rule}; }}
 QWidget#footline {{ border-top: 1px solid {rule}; }}
+QToolButton#beside:checked {{ background: {wash}; border-bottom: 2px solid {petrol}; }}
 QListView#queue {{ border: none; background: {ground}; }}
 QWidget#markstrip {{ background: {card}; border: 1px solid {slate}; border-radius: 2px; }}
 QWidget#notice {{ background: {wash}; border: 1px solid {petrol}; border-radius: 2px; }}

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
+    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -35,6 +36,7 @@ from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.editors.entry_marks import EntryMarks
 from wily_magpie.qt.editors.spine import SpineDelegate
+from wily_magpie.qt.entry_form import EntryForm
 from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
@@ -50,7 +52,7 @@ if TYPE_CHECKING:
 STOP_REST_MS = 700
 """How long one must have stayed at a place of the text before it is noted."""
 QUEUE_FOLDED, QUEUE_PX = "read/queue_folded", 240
-MARKS_SHOWN, MARKS_PX = "read/marks_shown", 250
+FIELDS, MARKS, SIDE_PX = "read/fields_shown", "read/marks_shown", 250
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
 
 
@@ -132,18 +134,19 @@ class ReadStation(QWidget):
         made.addWidget(self.queue)
         made.addWidget(self.stack)
         self.marks = EntryMarks(self.desk.bridge)
-        self.marks.setContentsMargins(14, 10, 12, 14)
         self.marks.pointed.connect(self.marking.show_mark)
         inside = QWidget()
         column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 0, 0, 0)
+        column.setContentsMargins(14, 10, 12, 14)
+        self.form = EntryForm(self.desk, lambda field, take: self.desk.ask_names(self.place, field, take))
+        column.addWidget(self.form)
         column.addWidget(self.marks)
         column.addStretch(1)
-        self.marks_side = scroll_area(inside)
-        self.marks_side.setMinimumWidth(MARKS_PX)
-        made.addWidget(self.marks_side)
+        self.side = scroll_area(inside)
+        self.side.setMinimumWidth(SIDE_PX)
+        made.addWidget(self.side)
         made.setStretchFactor(1, 1)
-        made.setSizes([QUEUE_PX, 780, MARKS_PX])
+        made.setSizes([QUEUE_PX, 780, SIDE_PX])
         return made
 
     @property
@@ -173,8 +176,8 @@ class ReadStation(QWidget):
         self.to_found.setToolTip(tip_of("to-found"))
         self.to_found.hide()
         row.addWidget(self.to_found)
-        self.previous = text_button("Previous", "arrow-left", lambda: self.turn(-1))
-        self.next = text_button("Next", "arrow-right", lambda: self.turn(1))
+        self.previous = icon_button("arrow-left", tip_of("previous"), lambda: self.turn(-1))
+        self.next = icon_button("arrow-right", tip_of("next"), lambda: self.turn(1))
         self.where, self.far = label(), label()
         self.lost = label()
         self.lost.hide()
@@ -191,9 +194,12 @@ class ReadStation(QWidget):
         self.headings_menu = QMenu(self)
         self.headings.setMenu(self.headings_menu)
         self.headings_menu.aboutToShow.connect(self.fill_headings)
-        self.marks_button = text_button("Marks", "", self.turn_marks)
-        self.marks_button.setCheckable(True)
-        self.marks_button.setToolTip(tip_of("marks-list"))
+        self.fields_button = text_button("Fields", "", lambda: self.turn_beside(FIELDS))
+        self.marks_button = text_button("Marks", "", lambda: self.turn_beside(MARKS))
+        for button, act in ((self.fields_button, "fields-beside"), (self.marks_button, "marks-list")):
+            button.setObjectName("beside")
+            button.setCheckable(True)
+            button.setToolTip(tip_of(act))
         self.look = text_button("Letters", "", lambda: self.look_panel.open_below(self.look))
         self.look.setToolTip("How texts look: face, size, width, height of lines, ground")
         self.in_sources = icon_button("table", "Show in Sources", self._on_in_sources)
@@ -203,11 +209,13 @@ class ReadStation(QWidget):
         row.addWidget(self.previous)
         row.addWidget(self.next)
         self.far.setContentsMargins(12, 0, 0, 0)
+        self.far.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # gives way in a narrow window
         row.addWidget(self.where)
         row.addWidget(self.far, 1)
         for widget in (
             self.lost,
             self.headings,
+            self.fields_button,
             self.marks_button,
             self.look,
             self.status_label,
@@ -369,7 +377,7 @@ class ReadStation(QWidget):
         else:
             self.view.show_text(text, head, whole.marks, stays=is_same)
         self.show_lost()
-        self.show_marks()
+        self.show_side()
         self.show_far()
         self.headings.setVisible(bool(self.view.headings()))
 
@@ -396,26 +404,34 @@ class ReadStation(QWidget):
             self.stopped_at = at
             self.desk.bridge.do(NoteStop(self.whole.place.key, self.whole.entry.id, at))
 
-    @property
-    def has_marks_side(self) -> bool:
-        """Whether the person wants to see the list of marks."""
-        return str(self.desk.settings.value(MARKS_SHOWN, "false")) == "true"
+    def is_beside(self, part: str) -> bool:
+        """Whether the person wants to see a part beside the text: FIELDS or MARKS."""
+        return str(self.desk.settings.value(part, "false")) == "true"
 
-    def turn_marks(self) -> None:
-        """Shows the list of marks, or puts it away; so it stays."""
-        self.desk.settings.setValue(MARKS_SHOWN, "false" if self.has_marks_side else "true")
-        self.show_marks()
+    def turn_beside(self, part: str) -> None:
+        """Shows a part beside the text, or puts it away; so it stays. Of fields, the tags have the keyboard."""
+        is_shown = not self.is_beside(part)
+        self.desk.settings.setValue(part, "true" if is_shown else "false")
+        self.show_side()
+        tags = self.form.editors.get("tags")
+        if part == FIELDS and is_shown and tags is not None:
+            tags.setFocus()
+        elif not is_shown:
+            self.view.setFocus()
 
-    def show_marks(self) -> None:
-        """Lists the marks of the entry beside its text."""
+    def show_side(self) -> None:
+        """Shows fields and marks of the entry beside its text."""
         whole = self.whole
-        self.marks_side.setVisible(whole is not None and self.has_marks_side)
-        self.marks_button.setVisible(whole is not None)
+        for part, button, widget in ((FIELDS, self.fields_button, self.form), (MARKS, self.marks_button, self.marks)):
+            button.setVisible(whole is not None)
+            button.setChecked(self.is_beside(part))
+            widget.setVisible(self.is_beside(part))
+        self.side.setVisible(whole is not None and (self.is_beside(FIELDS) or self.is_beside(MARKS)))
         if whole is None:
             return
         self.marks_button.setText(f"Marks: {len(whole.marks)}" if whole.marks else "Marks")
-        self.marks_button.setChecked(self.has_marks_side)
         self.marks.show_marks(whole.place.key, whole.entry.id, whole.marks, self.view.marked.lost)
+        self.form.show_entry(whole)
 
     def show_far(self) -> None:
         """Says how long it takes to read, and how far of it was seen."""

@@ -85,9 +85,8 @@ class CellCommands(QObject):
 
     def names_for(self, field: Field, take: Callable[[list[str]], None]) -> None:
         """Asks what an editor of a field completes with: titles of entries that can be referred to, else values in use."""
-        if self.place is not None and field.kind.is_completed and field.key != "title":
-            key = self.place.key
-            self.desk.bridge.ask(lambda reader: reader.entries.names_for(key, field.key), take)
+        if self.place is not None:
+            self.desk.ask_names(self.place.key, field, take)
 
     # cells
 

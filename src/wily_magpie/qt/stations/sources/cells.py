@@ -1,6 +1,5 @@
 """Cells of the table: painted from the cached row, edited by the editor of their field's kind."""
 
-from collections.abc import Callable
 from functools import lru_cache, partial
 
 from PyQt6.QtCore import QEvent, QModelIndex, QObject, QPoint, QRect, Qt
@@ -14,8 +13,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from wily_magpie.core.entries.field import Field
-from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
 from wily_magpie.qt.editors.spine import paint_spine
 from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.style.theme import THEME
@@ -23,8 +21,6 @@ from wily_magpie.qt.style.theme import THEME
 PADDING_PX = 7
 GAP_PX = 7
 LONG_TEXT_PX = 110
-NamesFor = Callable[[Field, Callable[[list[str]], None]], None]
-"""Asks what an editor of a field completes with, and hands it over."""
 Hint = QAbstractItemDelegate.EndEditHint
 TABS = {Qt.Key.Key_Tab: Hint.EditNextItem, Qt.Key.Key_Backtab: Hint.EditPreviousItem}
 

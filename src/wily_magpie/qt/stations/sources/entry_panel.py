@@ -10,11 +10,10 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.dropped import from_mime, is_welcome
-from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
+from wily_magpie.qt.entry_form import EntryForm
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
-from wily_magpie.qt.stations.sources.cells import NamesFor
-from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.parts import WrappedLabel, icon_button, scroll_area
 
 BODY_HEIGHT_PX = 220

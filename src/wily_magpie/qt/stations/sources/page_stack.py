@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QFileDialog, QStackedWidget, QWidget
 
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.dropped import TABLE_FILES
+from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.stations.sources.cells import NamesFor
 
 if TYPE_CHECKING:
     from wily_magpie.core.exchange.importers import Preview

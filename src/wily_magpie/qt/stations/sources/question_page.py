@@ -10,8 +10,8 @@ from wily_magpie.core.entries.layout import LayoutKind
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing
 from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.models.entry_window import Fetch
-from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.stations.sources.layouts.layout_bar import LayoutBar
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence

@@ -20,7 +20,7 @@ from wily_magpie.core.query.changing import Path
 from wily_magpie.core.query.nodes import And, Condition, Node, Not, Or, Question, Words
 from wily_magpie.core.query.sentence import wording
 from wily_magpie.qt.actions import add_choice
-from wily_magpie.qt.stations.sources.cells import NamesFor
+from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser, WordsChooser
 from wily_magpie.qt.stations.sources.sentence_order import OrderWords
 from wily_magpie.qt.style.flow import FlowLayout, clear

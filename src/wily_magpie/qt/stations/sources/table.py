@@ -21,11 +21,12 @@ from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.editors.pinned import Pinned, set_usual
 from wily_magpie.qt.editors.spine import BAR_PX
 from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.models.entry_window import Fetch
-from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate, NamesFor
+from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate
 
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 30

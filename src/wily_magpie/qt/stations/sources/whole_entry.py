@@ -12,12 +12,12 @@ from wily_magpie.core.entries.happening import Happening
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.notes import headings
 from wily_magpie.qt.editors.entry_marks import EntryMarks
+from wily_magpie.qt.editors.field_editor import NamesFor
+from wily_magpie.qt.entry_form import EntryForm
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
-from wily_magpie.qt.stations.sources.cells import NamesFor
-from wily_magpie.qt.stations.sources.entry_form import EntryForm
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
 from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook

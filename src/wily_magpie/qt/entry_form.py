@@ -16,10 +16,9 @@ from wily_magpie.core.entries.typed import typed
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import Link
 from wily_magpie.core.queries.entries import WholeEntry
-from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.stations.sources.cells import NamesFor
 from wily_magpie.qt.style.flow import FlowLayout, clear
 from wily_magpie.qt.style.parts import WrappedLabel
 
