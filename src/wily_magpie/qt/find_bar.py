@@ -1,11 +1,14 @@
 """Finding words in the text that is read: all hits at once, the next and the one before, whole words."""
 
+import re
+from bisect import bisect_left
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QRegularExpression, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QTextCursor, QTextDocument
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QTextEdit, QWidget
 
+from wily_magpie.qt.marked_text import plain_of
 from wily_magpie.qt.style.parts import icon_button
 from wily_magpie.qt.style.theme import THEME
 
@@ -32,7 +35,7 @@ class FindBar(QWidget):
     ) -> None:
         super().__init__(parent)
         self.view, self.show_found = view, show_found
-        self.hits: list[QTextCursor] = []
+        self.hits: list[tuple[int, int]] = []
         self.at = -1
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 12, 4)
@@ -87,42 +90,42 @@ class FindBar(QWidget):
         self.hits = self.places()
         c = THEME.colours
         shown = []
-        for cursor in self.hits[:MOST_SHOWN]:
+        for place in self.hits[:MOST_SHOWN]:
             one = QTextEdit.ExtraSelection()
-            one.cursor = cursor
+            one.cursor = self.chosen(place)
             one.format.setBackground(QColor(c.brass))
             one.format.setForeground(QColor(c.card))
             shown.append(one)
         self.show_found(shown)
 
-    def places(self) -> list[QTextCursor]:
-        """All places, in the order of the text."""
-        document = self.view.document()
-        if document is None or not self.words:
+    def places(self) -> list[tuple[int, int]]:
+        """All places from where to where, in Qt's positions, in the order of the text."""
+        if not self.words:
             return []
         edge = r"\b" if self.whole.isChecked() else ""
-        pattern = "|".join(f"{edge}{QRegularExpression.escape(one.strip())}{edge}" for one in self.words)
-        expression = QRegularExpression(
-            pattern,
-            QRegularExpression.PatternOption.CaseInsensitiveOption
-            | QRegularExpression.PatternOption.UseUnicodePropertiesOption,
-        )
-        cursor = QTextCursor(document)
-        out: list[QTextCursor] = []
-        while True:
-            cursor = document.find(expression, cursor, QTextDocument.FindFlag(0))
-            if cursor.isNull() or not cursor.hasSelection():
-                return out
-            out.append(QTextCursor(cursor))
+        pattern = "|".join(f"{edge}{re.escape(one.strip())}{edge}" for one in self.words)
+        text = plain_of(self.view)
+        found = [one.span() for one in re.finditer(pattern, text, re.IGNORECASE)]
+        wide = [one.start() for one in re.finditer("[\U00010000-\U0010ffff]", text)]  # Qt counts each as two
+        if not wide:
+            return found
+        return [(start + bisect_left(wide, start), end + bisect_left(wide, end)) for start, end in found]
+
+    def chosen(self, place: tuple[int, int]) -> QTextCursor:
+        """A place, chosen."""
+        cursor = QTextCursor(self.view.document())
+        cursor.setPosition(place[0])
+        cursor.setPosition(place[1], QTextCursor.MoveMode.KeepAnchor)
+        return cursor
 
     def go(self, by: int) -> None:
         """Goes to the next hit, or to the one before."""
         if not self.hits:
             return
         self.at = (self.at + by) % len(self.hits)
-        cursor = QTextCursor(self.hits[self.at])
-        self.told.setText(f"{self.at + 1:,} of {len(self.hits):,}")
-        self.view.setTextCursor(cursor)
+        painted = f", the first {MOST_SHOWN:,} painted" if len(self.hits) > MOST_SHOWN else ""
+        self.told.setText(f"{self.at + 1:,} of {len(self.hits):,}{painted}")
+        self.view.setTextCursor(self.chosen(self.hits[self.at]))
         self.view.ensureCursorVisible()
 
     def close_bar(self) -> None:

@@ -89,6 +89,8 @@ class Marked:
         self.margin.hide()
         self.notes: list[tuple[QTextCursor, QLabel]] = []
         self.placed: list[tuple[Mark, QTextCursor]] = []
+        self.known: dict[tuple[str, str, str, str], QTextCursor | None] = {}
+        """Where each mark was found in the text as it is laid out."""
         self.lost: tuple[Mark, ...] = ()
         """Those whose words do not stand in the text any more."""
         self.selections: list[QTextEdit.ExtraSelection] = []
@@ -104,9 +106,15 @@ class Marked:
             note.deleteLater()
         self.notes, self.placed = [], []
         selections, lost = [], []
-        text = plain_of(self.view) if marks else ""
+        text = ""
+        known, self.known = self.known, {}
         for mark in marks:
-            cursor = cursor_at(self.view, text, mark)
+            if mark.place in known:  # where it was found in the same text
+                cursor = known[mark.place]
+            else:
+                text = text or plain_of(self.view)
+                cursor = cursor_at(self.view, text, mark)
+            self.known[mark.place] = cursor
             if cursor is None:
                 lost += [mark] if not mark.picture else []
                 continue

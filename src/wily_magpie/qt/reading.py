@@ -115,7 +115,9 @@ class ReadingView(QTextBrowser):
             document.setDefaultStyleSheet(self.sheet())
             document.setDefaultFont(QFont(self.look.face, round(self.look.size_pt)))
             document.setDocumentMargin(0)
+        self.marked.known = {}
         self.setHtml(head + self.with_placeholders(shown.rendered.html))
+        self.fit()
         if stays:
             self.choose(*ends)
         if bar is not None:
@@ -154,6 +156,9 @@ class ReadingView(QTextBrowser):
         document, bar = self.document(), self.verticalScrollBar()
         if document is None or bar is None:
             return
+        if not position:
+            bar.setValue(0)
+            return
         document.size()  # has all of it laid out: else the bar knows only the beginning
         cursor = self.textCursor()
         cursor.setPosition(min(self.head_end() + position, document.characterCount() - 1))
@@ -161,9 +166,10 @@ class ReadingView(QTextBrowser):
 
     def show_marks(self, marks: tuple[Mark, ...]) -> None:
         """Shows other marks in the same text."""
-        self.marks = marks
+        self.marks, had_notes = marks, bool(self.marked.notes)
         self.marked.show(marks)
-        self.fit()
+        if bool(self.marked.notes) != had_notes:
+            self.fit()
 
     def point_at(self, mark: Mark) -> None:
         """Chooses the passage of a mark, and scrolls to it."""

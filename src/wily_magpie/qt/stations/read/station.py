@@ -24,7 +24,6 @@ from wily_magpie.core.commands.lists import NoteRead
 from wily_magpie.core.commands.reading import NoteStop
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry, short
-from wily_magpie.core.entries.mark import bare
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.pages.words import WORDS_A_MINUTE, word_count
@@ -512,7 +511,7 @@ def read(reader: Reader, place: str, entry_id: int) -> ToRead:
     if whole is None:
         return ToRead()
     body = without_title(whole.entry.body or "", whole.entry.title)
-    words = word_count(bare(body))
+    words = word_count(body)
     minutes = max(1, round(words / WORDS_A_MINUTE)) if words else 0
     text = shown(reader.entries.rendered(body, whole.entry))
     return ToRead(whole, text, minutes, reader.entries.stopped_at(place, entry_id))
