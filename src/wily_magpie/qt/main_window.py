@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QByteArray, QPoint, QSettings, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import (
-    QAction,
     QCloseEvent,
     QDesktopServices,
     QDragEnterEvent,
@@ -15,7 +14,7 @@ from PyQt6.QtGui import (
     QKeyEvent,
     QKeySequence,
 )
-from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.history import PassOver, Redo, Undo
 from wily_magpie.core.entries.kept import Kept
@@ -25,12 +24,13 @@ from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.settings.known import LOOK, NOTICE_PACE, READING_SETTINGS
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.core.settings.setting import Setting
-from wily_magpie.qt.actions import Commands, shown
+from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.goals import Goals
 from wily_magpie.qt.kept_notice import kept_notice
 from wily_magpie.qt.lists import Lists
+from wily_magpie.qt.main_menu import MainMenu
 from wily_magpie.qt.notice import Notice
 from wily_magpie.qt.station_context import Buttons, StationContext
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
@@ -91,9 +91,9 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"Wily Magpie{' — demo' if is_demo else ''}{looks_only}")
         self.make_parts(make_view, samples)
         self.bind_commands()
-        self.actions_by_id: dict[str, QAction] = {}
-        self.make_menu()
-        self.bridge.history_changed.connect(self.name_undo)
+        self.menu = MainMenu(self, self.commands, self.stack.currentIndex)
+        self.top.menu.setMenu(self.menu)
+        self.bridge.history_changed.connect(self.menu.name_undo)
         self.bridge.kept_outside.connect(self.told_kept)
         self.setAcceptDrops(True)
         self.begin = begin
@@ -183,39 +183,6 @@ class MainWindow(QMainWindow):
         if copy is not None:
             self.close()
 
-    def make_menu(self) -> None:
-        """The one menu; its actions also carry the keys."""
-        menu = QMenu(self)
-        group = None
-        for command in self.commands.all():
-            if not command.act.group:
-                continue
-            if group is not None and command.act.group != group:
-                menu.addSeparator()
-            group = command.act.group
-            action = self.commands.action(command.act.id, self)
-            if command.act.id not in ("rename-view", "copy-view", "delete-view"):  # their keys are the list's own
-                self.addAction(action)
-            else:
-                action.setShortcuts([])
-            menu.addAction(action)
-            self.actions_by_id[command.act.id] = action
-        menu.aboutToShow.connect(self.refresh_menu)
-        menu.aboutToHide.connect(self.enable_all)
-        self.top.menu.setMenu(menu)
-
-    def refresh_menu(self) -> None:
-        """Names and greys the commands as they are now."""
-        for name, action in self.actions_by_id.items():
-            command = self.commands.bound[name]
-            action.setText(shown(command.label))
-            action.setEnabled(command.is_enabled())
-
-    def enable_all(self) -> None:
-        """Lets every key through again: whether its command can be had is asked when it is pressed."""
-        for action in self.actions_by_id.values():
-            action.setEnabled(True)
-
     def _on_begun(self) -> None:
         if self.person.fault:
             self.notice.show_text(self.person.fault, (), is_problem=True)
@@ -235,11 +202,6 @@ class MainWindow(QMainWindow):
         step = self.bridge.overview.redo
         return f"Redo: {step.label}" if step is not None else "Redo"
 
-    def name_undo(self) -> None:
-        """Keeps the names of undo and redo true."""
-        for name in ("undo", "redo"):
-            self.actions_by_id[name].setText(shown(self.commands.bound[name].label))
-
     # going about
 
     def go(self, number: int) -> None:
@@ -248,6 +210,7 @@ class MainWindow(QMainWindow):
             self.notice.hide()
         self.top.show_station(number)
         self.stack.show_station(number)
+        self.menu.let_keys_through()
 
     def come_up(self) -> None:
         """Shows the window in front of all others."""
