@@ -26,6 +26,7 @@ from wily_magpie.core.commands import (
     marks,
     notes,
     places,
+    reading,
     templates,
     upkeep,
     views,
@@ -246,6 +247,8 @@ STEPS: dict[type[Command[Any]], Case] = {
     capture.KeepAddress: Case(
         lambda s: capture.KeepAddress("https://mills.example/later", "Later", s.shop), "Keep “Later” for later", "new"),
     marks.PutMark: Case(lambda s: marks.PutMark(s.shop, s.entry, MARK), "Mark in “Heron Mill”", "entry"),
+    marks.ChangeMark: Case(
+        lambda s: marks.ChangeMark(s.shop, s.entry, Mark("It turns"), Mark("turns", "idea")), "Change a mark of “Heron Mill”", "entry"),
     marks.RemoveMark: Case(
         lambda s: marks.RemoveMark(s.shop, s.entry, Mark("It turns")), "Remove a mark of “Heron Mill”", "entry"),
     notes.WriteNote: Case(lambda s: notes.WriteNote(s.folder, "log.md", "Two lines."), "Write into log", "note"),
@@ -308,7 +311,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
-    fields.FieldCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead,
+    fields.FieldCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

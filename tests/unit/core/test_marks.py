@@ -1,11 +1,16 @@
 """Marks are found again in a text by their words and what stands around them."""
 
+from pathlib import Path
+
+import pytest
+import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
 from wily_magpie.core.entries.mark import Mark, place_of
 
 WORDS = st.lists(st.sampled_from(["ebb", "mill", "the", "tide", "é", "🌊", "(a)", "*b*"]), min_size=1, max_size=6)
+CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "marks.yaml").read_text("utf-8"))
 SPACES = st.sampled_from([" ", "\n", "\u00a0", "  \n"])
 
 
@@ -28,3 +33,11 @@ def test_of_several_places_the_letters_around_decide() -> None:
 def test_what_does_not_stand_there_is_not_found() -> None:
     assert place_of(Mark("the flood"), "The ebb.") is None
     assert place_of(Mark(" \n"), "The ebb.") is None
+
+
+@pytest.mark.parametrize("case", CASES, ids=lambda case: case["name"])
+def test_marks_against_edited_texts(case: dict[str, str]) -> None:
+    before, begun, rest = case["text"].partition("⟦")
+    passage, _, behind = rest.partition("⟧")
+    found = place_of(Mark(case["exact"], prefix=case["before"], suffix=case["behind"]), before + passage + behind)
+    assert found == ((len(before), len(before + passage)) if begun else None)

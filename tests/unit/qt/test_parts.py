@@ -395,11 +395,11 @@ def test_reading_goes_from_entry_to_entry_and_sets_the_status(qtbot: QtBot, wind
     window.stack.sources.table.setFocus()
     qtbot.keyClick(window.stack.sources.table, Qt.Key.Key_Space)
     read = window.stack.read
-    qtbot.waitUntil(lambda: read.where.text() == "1 of 5", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: read.bar.where.text() == "1 of 5", timeout=PATIENCE_MS)
     qtbot.keyClick(read.view, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
     qtbot.waitUntil(lambda: read.entry is not None and read.entry.title == "Mill 1", timeout=PATIENCE_MS)
-    read.status.setCurrentText("quoted")
-    read.status.activated.emit(read.status.currentIndex())
+    read.bar.status.setCurrentText("quoted")
+    read.bar.status.activated.emit(read.bar.status.currentIndex())
     qtbot.waitUntil(lambda: read.entry is not None and read.entry.value("status") == "quoted", timeout=PATIENCE_MS)
     assert "No text is kept here yet" in read.view.toPlainText()
 

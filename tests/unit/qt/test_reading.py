@@ -27,6 +27,7 @@ from wily_magpie.qt.style.tokens import DARK, UI_FONT
 
 PATIENCE_MS = 15_000
 LEFT = Qt.MouseButton.LeftButton
+SHIFTED = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
 BODY = """# The weir
 
 The weir was raised in 1298. Nobody knows by whom.
@@ -212,16 +213,16 @@ def test_quoted_elsewhere(station: ReadStation, qtbot: QtBot) -> None:
 def test_a_lost_mark_is_told(station: ReadStation, session: Session, sources: Place, qtbot: QtBot) -> None:
     """A mark whose words do not stand in the text any more is kept, and said."""
     session.do(PutMark(sources.key, 1, Mark("words that were struck out", comment="keep me")))
-    qtbot.waitUntil(station.lost.isVisible, timeout=PATIENCE_MS)
-    assert station.lost.text() == "1 mark lost its place"
-    assert "words that were struck out" in station.lost.toolTip()
-    assert "keep me" in station.lost.toolTip()
+    qtbot.waitUntil(station.bar.lost.isVisible, timeout=PATIENCE_MS)
+    assert station.bar.lost.text() == "1 mark lost its place"
+    assert "words that were struck out" in station.bar.lost.toolTip()
+    assert "keep me" in station.bar.lost.toolTip()
     station.desk.commands.bound["marks-list"].run()
     assert station.side.isVisible()
-    assert station.marks_button.text() == "Marks: 1"
+    assert station.bar.marks.text() == "Marks: 1"
 
     def rows() -> list[MarkRow]:
-        return [one for one in station.marks.findChildren(MarkRow) if one.isVisible()]
+        return [one for one in station.side.marks.findChildren(MarkRow) if one.isVisible()]
 
     qtbot.waitUntil(lambda: len(rows()) == 1, timeout=PATIENCE_MS)
     (row,) = rows()
@@ -230,7 +231,7 @@ def test_a_lost_mark_is_told(station: ReadStation, session: Session, sources: Pl
     row.comment.selectAll()
     qtbot.keyClicks(row.comment, "still mine")
     qtbot.keyClick(row.comment, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: "still mine" in station.lost.toolTip(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: "still mine" in station.bar.lost.toolTip(), timeout=PATIENCE_MS)
 
 
 def statuses(session: Session, place: Place) -> dict[int, object]:
@@ -253,7 +254,7 @@ def test_a_queue_is_read(
     qtbot.waitUntil(lambda: statuses(session, sources)[1] == "read", timeout=PATIENCE_MS)
     model = station.queue.model
     qtbot.waitUntil(lambda: model.index(0).data(STATUS_ROLE) == "read", timeout=PATIENCE_MS)
-    station.desk.commands.bound["leave-aside"].run()
+    qtbot.keyClick(station.view, Qt.Key.Key_D, SHIFTED)
     qtbot.waitUntil(lambda: "That was the last of the queue" in window.notice.text.text(), timeout=PATIENCE_MS)
     assert statuses(session, sources) == {1: "read", 2: "left aside"}
     undo(session)
@@ -295,7 +296,7 @@ def test_a_status_that_is_not_there(
 def test_letters_hold_at_once_and_are_kept(station: ReadStation, qtbot: QtBot, window: MainWindow) -> None:
     """What is set in the panel is seen at once, at the place where one is, and stands in the person's file."""
     before = station.view.text_width()
-    qtbot.mouseClick(station.look, LEFT)
+    qtbot.mouseClick(station.bar.look, LEFT)
     panel = station.look_panel
     assert panel.isVisible()
     for name, value in (("reading_size_pt", 10.0), ("reading_measure", 40)):
@@ -320,11 +321,11 @@ def test_how_long_and_how_far(station: ReadStation, session: Session, qtbot: QtB
     """Minutes to read, and how much of it was seen; the whole screen and back."""
     session.do(AddEntry("collection:1", "Long", {}, "The weir holds the water. " * 2_000))
     station.open(station.place, 3, [1, 2, 3])
-    qtbot.waitUntil(lambda: station.far.text().startswith("43 min to read"), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.bar.far.text().startswith("43 min to read"), timeout=PATIENCE_MS)
     bar = station.view.verticalScrollBar()
     assert bar is not None
     bar.setValue(bar.maximum())
-    assert station.far.text() == "43 min to read, 100% seen"
+    assert station.bar.far.text() == "43 min to read, 100% seen"
 
 
 def test_one_goes_on_where_one_stopped(
@@ -351,9 +352,9 @@ def test_one_goes_on_where_one_stopped(
     station.open(station.place, 3, [1, 2, 3])
     qtbot.waitUntil(lambda: station.entry is not None and station.entry.id == 3, timeout=PATIENCE_MS)
     assert top().startswith("Paragraph 217 ")
-    station.fill_headings()
-    assert [one.text() for one in station.headings_menu.actions()] == ["The ebb", "\u2003Its turn"]
-    station.headings_menu.actions()[1].trigger()
+    station.bar.fill_headings()
+    assert [one.text() for one in station.bar.headings_menu.actions()] == ["The ebb", "\u2003Its turn"]
+    station.bar.headings_menu.actions()[1].trigger()
     assert top() == "Its turn"
     bar = station.view.verticalScrollBar()
     assert bar is not None
@@ -366,7 +367,7 @@ def test_fields_are_changed_beside_the_text(
 ) -> None:
     """One key opens the fields, the tags under the keyboard; what is written there is kept, and the text stays where it is."""
     station.desk.commands.bound["fields-beside"].run()
-    tags = station.form.editors["tags"]
+    tags = station.side.form.editors["tags"]
     assert station.window().focusWidget() is not None  # type: ignore[union-attr]
     qtbot.waitUntil(tags.isVisible, timeout=PATIENCE_MS)
     assert tags.isAncestorOf(station.window().focusWidget())  # type: ignore[union-attr]

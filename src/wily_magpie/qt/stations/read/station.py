@@ -1,20 +1,13 @@
 """The Read station: the kept text at a reading measure, the entry's facts above it, its neighbours a key away."""
 
-import html
 from collections.abc import Sequence
-from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QComboBox,
-    QHBoxLayout,
     QLabel,
-    QMenu,
-    QSizePolicy,
     QSplitter,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -22,27 +15,21 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.commands.lists import NoteRead
 from wily_magpie.core.commands.reading import NoteStop
-from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry, short
-from wily_magpie.core.entries.rendering import Rendered
-from wily_magpie.core.fields.people import given_first
-from wily_magpie.core.pages.words import WORDS_A_MINUTE, word_count
 from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
-from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
-from wily_magpie.qt.actions import add_choice, tip_of
-from wily_magpie.qt.editors.entry_marks import EntryMarks
-from wily_magpie.qt.editors.spine import SpineDelegate
-from wily_magpie.qt.entry_form import EntryForm
 from wily_magpie.qt.find_bar import FindBar
-from wily_magpie.qt.reading import ReadingView, Shown, shown
+from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.read.bar import ReadBar
 from wily_magpie.qt.stations.read.look_panel import LookPanel
 from wily_magpie.qt.stations.read.marking import ReadMarking
 from wily_magpie.qt.stations.read.queue import Queue
-from wily_magpie.qt.style.parts import icon_button, label, scroll_area, text_button, timer
+from wily_magpie.qt.stations.read.side import FIELDS, MARKS, SIDE_PX, Side
+from wily_magpie.qt.stations.read.to_read import ToRead, address_of, head_of, note_for, read
+from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 if TYPE_CHECKING:
@@ -51,23 +38,7 @@ if TYPE_CHECKING:
 STOP_REST_MS = 700
 """How long one must have stayed at a place of the text before it is noted."""
 QUEUE_FOLDED, QUEUE_PX = "read/queue_folded", 240
-FIELDS, MARKS, SIDE_PX = "read/fields_shown", "read/marks_shown", 250
 NOTHING_OPEN = "Nothing is open.\n\nChoose an entry in Sources and press Space."
-
-
-@dataclass(frozen=True)
-class ToRead:
-    """An entry as it is asked for to be read.
-
-    Attributes:
-        whole: None where it is gone; minutes: that it takes, 0 without a text.
-        stopped_at: letters of its text that one has behind one.
-    """
-
-    whole: WholeEntry | None = None
-    shown: Shown = Shown()
-    minutes: int = 0
-    stopped_at: int = 0
 
 
 class ReadStation(QWidget):
@@ -93,20 +64,21 @@ class ReadStation(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addWidget(self.make_bar())
         self.stack = QStackedWidget()
         empty = QLabel(NOTHING_OPEN)
         empty.setObjectName("empty")
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.view = ReadingView(look=ReadingLook.of(desk.person))
         self.view.followed.connect(self.follow)
+        self.bar = self.make_bar()
+        layout.addWidget(self.bar)
         self.look_panel = LookPanel(desk, self)
         self.look_panel.held.connect(self.take_look)
         self.marking = ReadMarking(desk, self.view)
         bar = self.view.verticalScrollBar()
         if bar is not None:
             bar.valueChanged.connect(self._on_scrolled)
-            bar.rangeChanged.connect(lambda *_range: self.show_far())
+            bar.rangeChanged.connect(lambda *_range: self.bar.show_far(self.minutes))
         self.stack.addWidget(empty)
         self.stack.addWidget(self.view)
         self.finding = FindBar(self.view, self.view.marked.show_found)
@@ -120,6 +92,19 @@ class ReadStation(QWidget):
         self.take_look()
         self.show_entry(Shown())
 
+    def make_bar(self) -> ReadBar:
+        """The line above the text."""
+        made = ReadBar(self.view)
+        made.found_asked.connect(self.desk.show_found)
+        made.turned.connect(self.turn)
+        made.status_chosen.connect(self._on_status)
+        made.fields_asked.connect(lambda: self.turn_beside(FIELDS))
+        made.marks_asked.connect(lambda: self.turn_beside(MARKS))
+        made.look_asked.connect(lambda: self.look_panel.open_below(made.look))
+        made.sources_asked.connect(self._on_in_sources)
+        made.outside_asked.connect(lambda: self.desk.open_outside(self.address()))
+        return made
+
     def make_splitter(self) -> QSplitter:
         """The queue, the text, the marks."""
         self.queue = Queue(self.desk)
@@ -132,17 +117,8 @@ class ReadStation(QWidget):
         made.setChildrenCollapsible(False)
         made.addWidget(self.queue)
         made.addWidget(self.stack)
-        self.marks = EntryMarks(self.desk.bridge)
-        self.marks.pointed.connect(self.marking.show_mark)
-        inside = QWidget()
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(14, 10, 12, 14)
-        self.form = EntryForm(self.desk, lambda field, take: self.desk.ask_names(self.place, field, take))
-        column.addWidget(self.form)
-        column.addWidget(self.marks)
-        column.addStretch(1)
-        self.side = scroll_area(inside)
-        self.side.setMinimumWidth(SIDE_PX)
+        self.side = Side(self.desk)
+        self.side.pointed.connect(self.marking.show_mark)
         made.addWidget(self.side)
         made.setStretchFactor(1, 1)
         made.setSizes([QUEUE_PX, 780, SIDE_PX])
@@ -167,64 +143,6 @@ class ReadStation(QWidget):
 
         self.desk.bridge.ask(lambda reader: reader.notes.note_at(entry, address), done)
 
-    def make_bar(self) -> QWidget:
-        bar = QWidget()
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(12, 6, 12, 6)
-        self.to_found = text_button("What was found", "arrow-left", self.desk.show_found)
-        self.to_found.setToolTip(tip_of("to-found"))
-        self.to_found.hide()
-        row.addWidget(self.to_found)
-        self.previous = icon_button("arrow-left", tip_of("previous"), lambda: self.turn(-1))
-        self.next = icon_button("arrow-right", tip_of("next"), lambda: self.turn(1))
-        self.where, self.far = label(), label()
-        self.lost = label()
-        self.lost.hide()
-        self.status_label = QLabel("&Status")
-        self.status_label.setObjectName("slate")
-        self.status = QComboBox()
-        self.status.setAccessibleName("Status")
-        self.status.setMinimumWidth(130)
-        self.status.setItemDelegate(SpineDelegate(self.status))
-        self.status.activated.connect(self._on_status)
-        self.status_label.setBuddy(self.status)
-        self.headings = text_button("Headings")
-        self.headings.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.headings_menu = QMenu(self)
-        self.headings.setMenu(self.headings_menu)
-        self.headings_menu.aboutToShow.connect(self.fill_headings)
-        self.fields_button = text_button("Fields", "", lambda: self.turn_beside(FIELDS))
-        self.marks_button = text_button("Marks", "", lambda: self.turn_beside(MARKS))
-        for button, act in ((self.fields_button, "fields-beside"), (self.marks_button, "marks-list")):
-            button.setObjectName("beside")
-            button.setCheckable(True)
-            button.setToolTip(tip_of(act))
-        self.look = text_button("Letters", "", lambda: self.look_panel.open_below(self.look))
-        self.look.setToolTip("How texts look: face, size, width, height of lines, ground")
-        self.in_sources = icon_button("table", "Show in Sources", self._on_in_sources)
-        self.outside = icon_button(
-            "arrow-square-out", "Open in the browser", lambda: self.desk.open_outside(self.address())
-        )
-        row.addWidget(self.previous)
-        row.addWidget(self.next)
-        self.far.setContentsMargins(12, 0, 0, 0)
-        self.far.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # gives way in a narrow window
-        row.addWidget(self.where)
-        row.addWidget(self.far, 1)
-        for widget in (
-            self.lost,
-            self.headings,
-            self.fields_button,
-            self.marks_button,
-            self.look,
-            self.status_label,
-            self.status,
-            self.in_sources,
-            self.outside,
-        ):
-            row.addWidget(widget)
-        return bar
-
     def open(self, place: str, entry_id: int, around: Sequence[int], wanted: "Wanted | None" = None) -> None:
         """Opens an entry.
 
@@ -233,7 +151,7 @@ class ReadStation(QWidget):
             wanted: what a search looked for, which is marked; None where one did not come from a search.
         """
         self.place, self.around, self.looked_for = place, around, wanted
-        self.to_found.setVisible(wanted is not None)
+        self.bar.to_found.setVisible(wanted is not None)
         self.ask(entry_id, is_other=True)
 
     def refresh(self) -> None:
@@ -349,8 +267,7 @@ class ReadStation(QWidget):
 
     def address(self) -> str:
         """The entry's address, or ""."""
-        value = self.entry.value("address") if self.entry else None
-        return value if isinstance(value, str) else ""
+        return address_of(self.entry) if self.entry is not None else ""
 
     def show_entry(self, text: Shown, *, is_same: bool = False) -> None:
         """Shows the entry.
@@ -360,37 +277,24 @@ class ReadStation(QWidget):
         """
         whole, at = self.whole, self.position()
         self.stack.setCurrentIndex(0 if whole is None else 1)
-        self.previous.setEnabled(at is not None and at > 0)
-        self.next.setEnabled(at is not None and at + 1 < len(self.around))
-        self.where.setText(f"{at + 1} of {len(self.around)}" if at is not None and len(self.around) > 1 else "")
+        self.bar.show_place(at, len(self.around))
+        self.bar.show_entry(whole, self.address(), may_change=not self.desk.overview.is_read_only)
         self.show_queue()
-        for widget in (self.status_label, self.status, self.in_sources, self.outside):
-            widget.setVisible(whole is not None)
         if whole is None:
+            self.show_side()
             return
-        self.outside.setVisible(bool(self.address()))
-        self.show_status(whole)
-        head = self.head(whole.entry) + self.note(text.rendered)
+        head = head_of(whole.entry) + note_for(text.rendered, self.address())
         if (text.rendered, head, is_same) == (self.view.shown.rendered, self.view.head, True):
             self.view.show_marks(whole.marks)  # a long text is not laid out anew for each mark
         else:
             self.view.show_text(text, head, whole.marks, stays=is_same)
-        self.show_lost()
+        self.bar.show_lost(self.view.marked.lost)
         self.show_side()
-        self.show_far()
-        self.headings.setVisible(bool(self.view.headings()))
-
-    def fill_headings(self) -> None:
-        """The headings of the text, each of which leads to it."""
-        self.headings_menu.clear()
-        found = self.view.headings()
-        first = min((level for level, _, _ in found), default=1)
-        for level, words, at in found:
-            indent = "\u2003" * (level - first)
-            add_choice(self.headings_menu, f"{indent}{short(words)}", partial(self.view.go_to, at))
+        self.bar.show_far(self.minutes)
+        self.bar.headings.setVisible(bool(self.view.headings()))
 
     def _on_scrolled(self, _value: int) -> None:
-        self.show_far()
+        self.bar.show_far(self.minutes)
         self.stop_rest.start(STOP_REST_MS)
 
     def note_stop(self) -> None:
@@ -403,96 +307,32 @@ class ReadStation(QWidget):
             self.stopped_at = at
             self.desk.bridge.do(NoteStop(self.whole.place.key, self.whole.entry.id, at))
 
-    def is_beside(self, part: str) -> bool:
-        """Whether the person wants to see a part beside the text: FIELDS or MARKS."""
-        return str(self.desk.settings.value(part, "false")) == "true"
-
     def turn_beside(self, part: str) -> None:
-        """Shows a part beside the text, or puts it away; so it stays. Of fields, the tags have the keyboard."""
-        is_shown = not self.is_beside(part)
-        self.desk.settings.setValue(part, "true" if is_shown else "false")
+        """Shows fields or marks beside the text, or puts them away."""
+        is_shown = self.side.turn(part)
         self.show_side()
-        tags = self.form.editors.get("tags")
-        if part == FIELDS and is_shown and tags is not None:
-            tags.setFocus()
+        if is_shown and part == FIELDS:
+            self.side.take_focus()
         elif not is_shown:
             self.view.setFocus()
 
     def show_side(self) -> None:
-        """Shows fields and marks of the entry beside its text."""
-        whole = self.whole
-        for part, button, widget in ((FIELDS, self.fields_button, self.form), (MARKS, self.marks_button, self.marks)):
-            button.setVisible(whole is not None)
-            button.setChecked(self.is_beside(part))
-            widget.setVisible(self.is_beside(part))
-        self.side.setVisible(whole is not None and (self.is_beside(FIELDS) or self.is_beside(MARKS)))
-        if whole is None:
-            return
-        self.marks_button.setText(f"Marks: {len(whole.marks)}" if whole.marks else "Marks")
-        self.marks.show_marks(whole.place.key, whole.entry.id, whole.marks, self.view.marked.lost)
-        self.form.show_entry(whole)
-
-    def show_far(self) -> None:
-        """Says how long it takes to read, and how far of it was seen."""
-        bar = self.view.verticalScrollBar()
-        if self.whole is None or bar is None or not self.minutes:
-            self.far.setText("")
-            return
-        seen = (bar.value() + bar.pageStep()) / max(bar.maximum() + bar.pageStep(), 1)
-        self.far.setText(f"{self.minutes:,} min to read, {min(seen, 1):.0%} seen")
-
-    def show_lost(self) -> None:
-        """Says which marks have lost their place; they are kept."""
-        lost = self.view.marked.lost if self.whole is not None else ()
-        self.lost.setVisible(bool(lost))
-        self.lost.setText(
-            f"{len(lost)} mark{'s' if len(lost) > 1 else ''} lost {'their' if len(lost) > 1 else 'its'} place"
-        )
-        said = "".join(f"<li>{html.escape(one.exact[:200])}<br>{html.escape(one.comment)}</li>" for one in lost)
-        self.lost.setToolTip(f"Kept, but their words stand no longer in this text:<ul>{said}</ul>")
+        """Shows what is wanted beside the text."""
+        self.side.show_entry(self.whole, self.view.marked.lost)
+        self.bar.fields.setChecked(self.side.is_shown(FIELDS))
+        self.bar.marks.setChecked(self.side.is_shown(MARKS))
 
     def take_look(self) -> None:
         """Shows the same as the person wants texts to look now, and in the colours of the window."""
         self.view.take_look(ReadingLook.of(self.desk.person))
 
-    def show_status(self, whole: WholeEntry) -> None:
-        """Shows the status, where the place has one."""
-        field = first_of(whole.place.fields, lambda one: one.key == "status")
-        self.status.setVisible(field is not None)
-        self.status_label.setVisible(field is not None)
-        self.status.setEnabled(not self.desk.overview.is_read_only)
-        if field is not None:
-            self.status.clear()
-            for option in field.options:
-                self.status.addItem(option.name, option.colour)
-            self.status.setCurrentIndex(self.status.findText(str(whole.entry.value("status") or "")))
-
-    def note(self, rendered: Rendered) -> str:
-        """What is said in the place of a text, as HTML; "" where there is one."""
-        if rendered.markdown.strip():
-            return ""
-        if self.address():
-            return "<p class='meta'>No text is kept here. Its address can be opened in the browser.</p>"
-        return "<p class='meta'>No text is kept here yet. Write some in Sources.</p>"
-
-    def head(self, entry: Entry) -> str:
-        """Title and facts, as HTML of our own; every text in it is escaped."""
-        people = entry.value("authors")
-        names = ", ".join(map(given_first, people)) if isinstance(people, tuple) else ""
-        facts = [names, str(entry.value("published") or "")[:10], str(entry.value("site") or "")]
-        line = " · ".join(html.escape(fact) for fact in facts if fact)
-        address = self.address()
-        link = f'<p class="meta"><a href="{html.escape(address)}">{html.escape(address)}</a></p>' if address else ""
-        return f'<h1>{html.escape(entry.title)}</h1><p class="meta">{line}</p>{link}<hr>'
-
     def _on_in_sources(self) -> None:
         if self.entry is not None:
             self.desk.show_entry(self.place, self.entry.id)
 
-    def _on_status(self, index: int) -> None:
+    def _on_status(self, status: str) -> None:
         if self.entry is not None:
-            text = self.status.itemText(index)
-            self.desk.bridge.do(SetText(self.place, [self.entry.id], "status", text), self._on_set)
+            self.desk.bridge.do(SetText(self.place, [self.entry.id], "status", status), self._on_set)
 
     def _on_set(self, warning: str) -> None:
         if warning:
@@ -503,21 +343,3 @@ class ReadStation(QWidget):
             self.refresh()
         if place == self.place:
             self.queue.model.forget()
-
-
-def read(reader: Reader, place: str, entry_id: int) -> ToRead:
-    """An entry with what is needed to read it."""
-    whole = reader.entries.whole(place, entry_id)
-    if whole is None:
-        return ToRead()
-    body = without_title(whole.entry.body or "", whole.entry.title)
-    words = word_count(body)
-    minutes = max(1, round(words / WORDS_A_MINUTE)) if words else 0
-    text = shown(reader.entries.rendered(body, whole.entry))
-    return ToRead(whole, text, minutes, reader.entries.stopped_at(place, entry_id))
-
-
-def without_title(body: str, title: str) -> str:
-    """The text without a first heading that says the title once more."""
-    first, _, rest = body.lstrip().partition("\n")
-    return rest if first.lstrip("# ").strip() == title.strip() and first.startswith("#") else body
