@@ -201,9 +201,7 @@ def read(scene: Scene) -> None:
     view = window.stack.read.view
     wait(lambda: view.marks)
     view.point_at(view.marks[-1])  # so far down that its passage is the last of those that are seen
-    cursor = view.textCursor()
-    cursor.clearSelection()
-    view.setTextCursor(cursor)
+    window.stack.read.marking.open_at(view.textCursor().selectionStart())
 
 
 def whole(scene: Scene) -> None:
