@@ -147,6 +147,7 @@ class StationStack(QStackedWidget):
         if self.is_built(SOURCES):
             self.desk.settings.setValue("splitter/sources", self.sources.splitter.saveState())
         if self.is_built(READ):
+            self.read.marking.keep_comment()
             self.read.note_stop()
             self.desk.settings.setValue("splitter/read", self.read.splitter.saveState())
         if self.is_built(CAPTURE):

@@ -187,6 +187,15 @@ def test_a_typed_comment_is_not_lost(
     assert station.marking.strip.isHidden()
 
 
+def test_a_comment_is_kept_when_the_window_closes(
+    station: ReadStation, qtbot: QtBot, marks: Callable[[], list[tuple[str, str, str]]], window: MainWindow
+) -> None:
+    choose(station, qtbot, "The magpie sat")
+    qtbot.keyClicks(station.marking.strip.comment, "on what?")
+    window.close()
+    qtbot.waitUntil(lambda: marks() == [("The magpie sat", "evidence", "on what?")], timeout=PATIENCE_MS)
+
+
 def test_the_facts_above_are_not_marked(
     station: ReadStation, qtbot: QtBot, marks: Callable[[], list[tuple[str, str, str]]], window: MainWindow
 ) -> None:

@@ -10,7 +10,9 @@ from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.theme import THEME
 
 
 class EntryMarks(QWidget):
@@ -26,6 +28,7 @@ class EntryMarks(QWidget):
         super().__init__(parent)
         self.bridge = bridge
         self.place, self.entry_id = "", 0
+        self.shown: object = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -41,6 +44,10 @@ class EntryMarks(QWidget):
         Args:
             lost: those of them whose words do not stand in the text any more; they come last.
         """
+        asked = (place, entry_id, tuple(marks), tuple(lost), LOOKS.kinds, THEME.colours)
+        if asked == self.shown:
+            return  # a comment that is being typed is not taken away
+        self.shown = asked
         self.place, self.entry_id = place, entry_id
         clear(self.rows)
         self.head.setText(f"Marks: {len(marks)}" if marks else "No marks yet")

@@ -265,7 +265,9 @@ class ReadMarking(QObject):
         if self.held is not None:
             old, self.held = self.held[0], None
             fresh = chosen_in(self.view)
-            if fresh is not None:
+            if self.view.textCursor().selectionStart() < self.view.head_end():
+                self.desk.say(ONLY_THE_TEXT, ())
+            elif fresh is not None:
                 self.do(replace(fresh, kind=old.kind, comment=old.comment))
             self.leave()
             return True

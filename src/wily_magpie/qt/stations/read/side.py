@@ -60,8 +60,10 @@ class Side(QWidget):
         if whole is None:
             return
         self.place = whole.place.key
-        self.form.show_entry(whole)
-        self.marks.show_marks(self.place, whole.entry.id, whole.marks, lost)
+        if self.is_shown(FIELDS):
+            self.form.show_entry(whole)
+        if self.is_shown(MARKS):
+            self.marks.show_marks(self.place, whole.entry.id, whole.marks, lost)
 
     def take_focus(self) -> None:
         """The tags, or the first field, get the keyboard."""
