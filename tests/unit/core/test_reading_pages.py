@@ -1,7 +1,9 @@
 """What pages say: those of the stand-in web, small ones for each origin, and hostile ones."""
 
+import ctypes
 import json
 import re
+import threading
 import time
 from contextlib import suppress
 from pathlib import Path
@@ -13,8 +15,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wily_magpie.core.fields.people import given_first
+from wily_magpie.core.pages import budget as budgets
 from wily_magpie.core.pages import extractors, tree
-from wily_magpie.core.pages.budget import Budget
+from wily_magpie.core.pages.budget import Budget, OutOfTime
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.extractors import consensus_of
 from wily_magpie.core.pages.fetch import Fetcher
@@ -286,12 +289,24 @@ def test_a_library_that_takes_too_long_is_stopped_in_its_midst(monkeypatch: pyte
     assert "takes long" in notice_of(Front(), "", "", is_cut=budget.has_cut)
 
 
-def test_the_end_of_the_time_arrives_nowhere_else() -> None:
-    for _ in range(200):
-        budget = Budget(limit_s=0.0001)
-        with budget.stopping():
-            sum(range(3000))
-        assert sum(range(3000)) == 4498500
+def test_the_end_of_the_time_arrives_nowhere_else(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(budgets, "AGAIN_S", 0.01)
+
+    def stubborn() -> None:
+        began_s = time.thread_time()
+        while time.thread_time() - began_s < 0.02:
+            with suppress(BaseException):
+                sum(range(300))
+        ctypes.pythonapi.PyThreadState_SetAsyncExc(
+            ctypes.c_ulong(threading.get_ident()), ctypes.py_object(OutOfTime)
+        )  # and one more at the very last moment
+
+    for _ in range(20):
+        budget = Budget(limit_s=0.01)
+        budget.within(stubborn, 1.0)
+        assert budget.has_cut
+        assert sum(range(30_000)) == 449_985_000
+    assert "reading in time" not in {thread.name for thread in threading.enumerate()}
 
 
 END = "<p>The mill turns twice a day, and has done so for as long as anybody can say, with one pause.</p>"

@@ -96,9 +96,7 @@ def written(unit: Element, address: str, notes: Mapping[str, str], budget: Budge
     """Its Markdown; of a huge one that would take too long, such as a table of 100,000 rows, its lines as they are."""
     if sum(1 for _ in islice(unit.iter(), HUGE)) < HUGE:
         return one_to_markdown(unit, address, notes)
-    markdown = None
-    with budget.stopping(FOR_BLOCKS):
-        markdown = one_to_markdown(unit, address, notes)
+    markdown = budget.within(lambda: one_to_markdown(unit, address, notes), FOR_BLOCKS)
     return lines_to_markdown(tree.lines_of(unit)) if markdown is None else markdown
 
 

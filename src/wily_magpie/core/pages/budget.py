@@ -3,15 +3,18 @@
 import ctypes
 import threading
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
+from typing import TypeVar
 
 LIMIT_S = 7.5
 """With what is done after it, reading takes ten at most; then the process that reads is ended (`apart`)."""
 FOR_LIBRARIES, FOR_BLOCKS = 0.7, 0.8
 """The shares of the time after which libraries are stopped, and no more blocks are written down; the rest is for the end."""
 AGAIN_S = 0.25
-"""How often a library that catches everything is told to stop."""
+"""How much work is let do that is begun late; and after how much more a library that catches everything is told to stop again."""
+SOONEST_S = 0.01
+"""How often a watch looks at most."""
+T = TypeVar("T")
 
 
 class OutOfTime(BaseException):
@@ -37,31 +40,57 @@ class Budget:
         self.has_cut |= is_over
         return is_over
 
-    @contextmanager
-    def stopping(self, share: float = FOR_LIBRARIES) -> Iterator[None]:
-        """Stops what is done within it once that share of the time is spent; what was made until then stays.
+    def within(self, work: Callable[[], T], share: float = FOR_LIBRARIES) -> T | None:
+        """Does some work, and stops it once that share of the time is spent; what it changed until then stays.
 
-        Only work in Python can be stopped; a call into C is let end first.
+        Only work in Python can be stopped; a call into C is let end first. The exception arrives at any step of this thread, also at
+        the first of a function that is called: so all that happens here while a watch may send stands in one `try`, in this frame.
+
+        Returns:
+            What the work gives; None where it was stopped.
         """
-        ident = threading.get_ident()
-        clock = time.pthread_getcpuclockid(ident)
-        end_s = self.begun_s + share * self.limit_s
-        is_done = threading.Event()
-
-        def watch() -> None:
-            while not is_done.wait(max(AGAIN_S, end_s - time.clock_gettime(clock))):
-                if time.clock_gettime(clock) > end_s:
-                    ctypes.pythonapi.PyThreadState_SetAsyncExc(ctypes.c_ulong(ident), ctypes.py_object(OutOfTime))
-
-        watcher = threading.Thread(target=watch, name="reading in time", daemon=True)
-        watcher.start()
+        watch, done = Watch(max(self.begun_s + share * self.limit_s, time.thread_time() + AGAIN_S)), None
         try:
             try:
-                yield
-            finally:
-                is_done.set()
-                watcher.join()
-                for _ in range(8):  # one that was sent at the last moment arrives here
-                    pass
-        except OutOfTime:
-            self.has_cut = True
+                watch.thread.start()
+                done = work()
+            except OutOfTime:
+                self.has_cut = True
+        finally:
+            while not watch.has_ended:
+                try:
+                    watch.end()
+                except OutOfTime:  # one that was sent at the last moment: it is ended anew
+                    self.has_cut = True
+        return done
+
+
+class Watch:
+    """Raises OutOfTime in the thread that made it, once that has used so much of the processor, and again after each `AGAIN_S`."""
+
+    def __init__(self, end_s: float) -> None:
+        self.ident = threading.get_ident()
+        self.clock = time.pthread_getcpuclockid(self.ident)
+        self.next_s = end_s
+        self.is_over = threading.Event()
+        self.thread = threading.Thread(target=self.run, name="reading in time", daemon=True)
+        self.has_ended = False
+
+    def run(self) -> None:
+        """Sends a second one only after more work, not after a while: so none comes between a first and the ending."""
+        while not self.is_over.wait(max(SOONEST_S, self.next_s - time.clock_gettime(self.clock))):
+            if time.clock_gettime(self.clock) > self.next_s:
+                self.send(ctypes.py_object(OutOfTime))
+                self.next_s = time.clock_gettime(self.clock) + AGAIN_S
+
+    def send(self, error: "ctypes.py_object[type[OutOfTime]] | None") -> None:
+        """Raises it in the thread at its next step; None takes back what has not arrived."""
+        ctypes.pythonapi.PyThreadState_SetAsyncExc(ctypes.c_ulong(self.ident), error)
+
+    def end(self) -> None:
+        """Once this has returned, nothing is raised any more."""
+        self.is_over.set()
+        if self.thread.ident is not None:
+            self.thread.join()
+        self.send(None)
+        self.has_ended = True

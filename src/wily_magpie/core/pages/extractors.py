@@ -105,10 +105,7 @@ class Consensus:
 
 def extract(extractor: "Callable[[P, str], str]", page: P, address: str, budget: Budget) -> ExtractedText:
     """What one library says of a page; nothing where the budget ends it."""
-    text = ""
-    with budget.stopping():
-        text = extractor(page, address)
-    return ExtractedText(text)
+    return ExtractedText(budget.within(lambda: extractor(page, address)) or "")
 
 
 def consensus_of(

@@ -37,14 +37,11 @@ def read_page(page: Page) -> Reading:
         sources = gather(root, page.address, budget)
         pictures = all_pictures(root, sources.base)
         front = Front.of(root)
-        with budget.stopping():
-            if not sources.best("kind") and holds_posts(root):
-                sources.add("kind", "discussion", f"{DERIVED} its posts")
+        if not sources.best("kind") and budget.within(lambda: holds_posts(root)):
+            sources.add("kind", "discussion", f"{DERIVED} its posts")
     descriptions = [finding.value for finding in sources.found if finding.name == "description"]
-    html, posts = given, []
-    with budget.stopping():
-        posts = take_posts(sources) if sources.best("kind") in WITH_POSTS else []
-    kind = sources.best("kind")
+    html, kind = given, sources.best("kind")
+    posts = (budget.within(lambda: take_posts(sources)) or []) if kind in WITH_POSTS else []
     if posts or tree.is_deeper(root, tree.DEEPEST - 2):
         html = tree.outer(root)  # without the posts, and without the depth that libraries choke on
     content = content_of(root, html, page.address, descriptions, budget, is_file=bool(page.file))

@@ -3,6 +3,7 @@
 import io
 import re
 from contextlib import suppress
+from itertools import islice
 from typing import TYPE_CHECKING, Any
 
 from wily_magpie.core.pages.budget import Budget
@@ -34,16 +35,18 @@ def document_of(content: bytes) -> Document:
     data: dict[str, Any] = {}
     texts: list[str] = []
     pages, is_whole = 0, False
-    budget = Budget(LONGEST_S)
-    with suppress(Exception), budget.stopping(1.0):  # a broken file: what was read of it until then is kept
+
+    def read() -> None:
+        nonlocal data, pages, is_whole, texts
         reader = PdfReader(io.BytesIO(content))
         pages = len(reader.pages)
         data = told_of(reader)
-        for number, page in enumerate(reader.pages):
-            if number >= MOST_PAGES:
-                break
+        for page in islice(reader.pages, MOST_PAGES):
             texts += joined(page.extract_text())
         is_whole = pages <= MOST_PAGES
+
+    with suppress(Exception):  # a broken file: what was read of it until then is kept
+        Budget(LONGEST_S).within(read, 1.0)
     doi = DOI.search(" ".join(texts[:8]))
     kind = "ScholarlyArticle" if doi else "DigitalDocument"
     title = str(data.get("headline") or "")

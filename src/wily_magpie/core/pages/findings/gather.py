@@ -44,10 +44,14 @@ def gather(root: Element, address: str, budget: Budget) -> Sources:
     items = [(item, STRUCTURED) for item in jsonld.items(root)]
     items += [(item, f"{STRUCTURED} (microdata)") for item in microdata.items(root, base)]
     sources = Sources(root, address, items, meta_tags(root), base)
-    with budget.stopping():
-        for rule in RULES:
-            rule(sources)
+    budget.within(lambda: apply_all(sources))
     return sources
+
+
+def apply_all(sources: Sources) -> None:
+    """Adds what each rule finds."""
+    for rule in RULES:
+        rule(sources)
 
 
 def sites(sources: Sources) -> None:
