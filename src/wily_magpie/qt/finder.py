@@ -22,6 +22,7 @@ from wily_magpie.qt.style.theme import THEME
 
 COMMAND_ROLE = int(Qt.ItemDataRole.UserRole)
 WIDTH_PX, HEIGHT_PX = 520, 380
+ASKS = "Find a command, a place, a view, an entry"
 
 
 @dataclass(frozen=True)
@@ -48,12 +49,16 @@ class CommandDelegate(QStyledItemDelegate):
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: object) -> None:
         command = index.data(COMMAND_ROLE)  # type: ignore[attr-defined]
-        if painter is None or not isinstance(command, Choice):
+        if painter is None:
             return
         c = THEME.colours
+        rect: QRect = option.rect.adjusted(10, 0, -10, 0)
+        if not isinstance(command, Choice):  # a line that only tells something
+            painter.setPen(QColor(c.slate))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, str(index.data()))  # type: ignore[attr-defined]
+            return
         chosen = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.fillRect(option.rect, QColor(c.wash if chosen else c.card))
-        rect: QRect = option.rect.adjusted(10, 0, -10, 0)
         painter.setPen(QColor(c.ink if command.is_enabled() else c.slate))
         painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, command.label)
         painter.setPen(QColor(c.brass))
@@ -66,15 +71,15 @@ class CommandDelegate(QStyledItemDelegate):
 class CommandFinder(QDialog):
     """Type a part of a name; Enter does the command, or goes there."""
 
-    def __init__(self, choices: Sequence[Choice], parent: QWidget) -> None:
+    def __init__(self, choices: Sequence[Choice], parent: QWidget, asks: str = ASKS) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self.setAccessibleName("Find a command, a place, a view, an entry")
+        self.setAccessibleName(asks)
         self.choices = choices
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
         self.line = QLineEdit()
-        self.line.setPlaceholderText("Find a command, a place, a view, an entry")
-        self.line.setAccessibleName("Find a command, a place, a view, an entry")
+        self.line.setPlaceholderText(asks)
+        self.line.setAccessibleName(asks)
         self.line.textChanged.connect(self.fill)
         self.line.installEventFilter(self)
         self.list = QListWidget()

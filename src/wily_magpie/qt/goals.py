@@ -13,6 +13,7 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.station_stack import READ, SOURCES, StationStack
 
 if TYPE_CHECKING:
+    from wily_magpie.core.queries.marks import MarkScope
     from wily_magpie.core.queries.search import Hit, Wanted
     from wily_magpie.qt.finder import Choice
     from wily_magpie.qt.search_drop import SearchDrop
@@ -95,6 +96,34 @@ class Goals:
         self.note(hit.entry.place, hit.entry.id, hit.entry.title)
         self.go(READ)
         self.stack.read.open(hit.entry.place, hit.entry.id, (), wanted)
+
+    def show_all_marks(self, name: str = "", scope: "MarkScope | None" = None) -> None:
+        """Shows marks; without a scope, those of what one looks at: the entries in Sources, the queue in Read."""
+        if scope is None:
+            name, scope = self.marks_here()
+        self.go(READ)
+        self.stack.read.show_marks(name, scope)
+
+    def marks_here(self) -> "tuple[str, MarkScope | None]":
+        """Of which entries marks are wanted, by where one is; None for those that were shown last."""
+        from wily_magpie.core.queries.marks import MarkScope  # seldom needed
+
+        if self.stack.currentIndex() == SOURCES:
+            state = self.stack.sources.state
+            place, view = state.place, state.view
+            if place is not None and (view is not None or state.question.filter is not None):
+                ids = tuple(self.stack.sources.table.table.listing.ids)
+                return (
+                    f"{place.name}: {view.name if view is not None else 'what is shown'}",
+                    MarkScope(place.key, ids),
+                )
+            return "", MarkScope(place.key) if place is not None else MarkScope()
+        if self.stack.currentIndex() == READ and self.stack.read.shows_text:
+            read = self.stack.read
+            if len(read.around) > 1:
+                return "the queue", MarkScope(read.place, tuple(read.around))
+            return "", MarkScope(read.place)
+        return "", None
 
     def show_found(self) -> None:
         """Shows what a search found, as it was."""

@@ -50,8 +50,15 @@ class HitDelegate(QStyledItemDelegate):
         return QSize(200, lines * (high + GAP_PX) + 10)
 
 
-def paint_snippet(painter: QPainter, rect: QRect, text: str, marked: Sequence[tuple[int, int]], font: QFont) -> None:
-    """The lines around a hit, with its words marked by weight and colour."""
+def paint_snippet(
+    painter: QPainter,
+    rect: QRect,
+    text: str,
+    marked: Sequence[tuple[int, int]],
+    font: QFont,
+    colour: QColor | None = None,
+) -> None:
+    """The lines around a hit, with its words marked by weight and colour; the others in one of their own."""
     c = THEME.colours
     laid = QTextLayout(text, font)
     option = QTextOption()
@@ -78,7 +85,7 @@ def paint_snippet(painter: QPainter, rect: QRect, text: str, marked: Sequence[tu
         line.setPosition(QPointF(0, down))
         down += line.height()
     laid.endLayout()
-    painter.setPen(QColor(c.slate))
+    painter.setPen(colour or QColor(c.slate))
     laid.draw(painter, QPointF(rect.topLeft()))
 
 

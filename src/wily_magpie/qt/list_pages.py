@@ -18,9 +18,9 @@ from wily_magpie.core.commands.lists import MakeList, WaitAgain
 from wily_magpie.core.entries.capture_list import CaptureList, ItemState, ListItem, ListWanted
 from wily_magpie.core.exchange.addresses import UnderstoodList
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import foot_of, head_of, label
 from wily_magpie.qt.style.theme import THEME
-from wily_magpie.qt.window_pages import foot_of, head_of, table_of
+from wily_magpie.qt.window_pages import table_of
 
 BY_PAGE = "by each page"
 MOST_SHOWN = 2_000

@@ -84,7 +84,8 @@ class MainWindow(QMainWindow):
         self.commands = Commands()
         self.desk = StationContext(
             bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
-            lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(), self.show_entry, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
+            lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(),
+            lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
         )  # fmt: skip
         self.lists = Lists(self.desk, self.open_address, self.take_snippet, self)
         looks_only = " — to be looked at only" if bridge.overview.is_read_only else ""
@@ -135,7 +136,7 @@ class MainWindow(QMainWindow):
             self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
             lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
             self.ask_copy, self.open_restore, lambda: self.goals.open_finder(), self.close, self.lists.take_clipboard, self.lists.ask_files,
-            self.say, self.turn_full,
+            self.say, self.turn_full, lambda: self.goals.show_all_marks(),
         )  # fmt: skip
         bind_all(self.commands, self.bridge, self.stack, acts)
 

@@ -7,9 +7,9 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QPushButton, QTab
 
 from wily_magpie.core.errors import NO_ROOM, EnvironmentFailure, MagpieError
 from wily_magpie.core.session.restore import CopyLook, look_at_copy
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import foot_of, head_of, label
 from wily_magpie.qt.waiting import wait_for
-from wily_magpie.qt.window_pages import foot_of, head_of, table_of
+from wily_magpie.qt.window_pages import table_of
 
 ABOUT = (
     "A copy of the library takes its place. The library as it is now is not lost: it is moved into a folder of its own beside it. "

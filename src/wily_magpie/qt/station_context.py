@@ -15,6 +15,7 @@ from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 
 if TYPE_CHECKING:
+    from wily_magpie.core.queries.marks import MarkScope
     from wily_magpie.core.queries.search import Hit, Wanted
 
 Buttons = Sequence[tuple[str, Callable[[], object]]]
@@ -33,6 +34,7 @@ class StationContext:
         read_entry: opens an entry in the Read station: place, id, and the ids around it in their order.
         read_hit: opens what a search found for reading: the hit, and what was looked for.
         show_found: shows what a search found, as it was.
+        show_marks: shows all marks of some entries, a place or the library: a name for the entries, and which marks.
         show_entry: opens a place in the Sources station, with an entry chosen.
         show_question: opens a place in the Sources station with a written question.
         open_outside: opens an address in the system's browser.
@@ -50,6 +52,7 @@ class StationContext:
     read_entry: Callable[[str, int, Sequence[int]], None]
     read_hit: "Callable[[Hit, Wanted], None]"
     show_found: Callable[[], None]
+    show_marks: "Callable[[str, MarkScope], None]"
     show_entry: Callable[[str, int], None]
     show_question: Callable[[str, str], None]
     open_outside: Callable[[str], None]

@@ -34,6 +34,7 @@ class WindowActs:
     ask_list: Callable[[], object]
     say: Callable[[str, Buttons], object]
     turn_full: Callable[[], object]
+    show_marks: Callable[[], object]
 
 
 def bind_all(commands: Commands, bridge: Bridge, stack: StationStack, acts: WindowActs) -> None:
@@ -55,6 +56,7 @@ def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
         commands.bind(f"station-{number + 1}", partial(acts.go, number))
     commands.bind("settings", acts.open_settings)
     commands.bind("mark-kinds", acts.open_settings)
+    commands.bind("marks-desk", acts.show_marks)
     commands.bind("keys", acts.open_keys)
     commands.bind("copy-library", acts.copy_library)
     commands.bind("restore", acts.open_restore, lambda: not bridge.overview.is_read_only)
@@ -104,15 +106,19 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     """Those of the Read station."""
     commands.bind("previous", lambda: stack.read.turn(-1), lambda: stack.currentIndex() == READ)
     commands.bind("next", lambda: stack.read.turn(1), lambda: stack.currentIndex() == READ)
-    has_text = lambda: stack.currentIndex() == READ and stack.read.entry is not None  # noqa: E731
+
+    def is_here() -> bool:
+        return stack.currentIndex() == READ
+
+    def has_text() -> bool:
+        return is_here() and stack.read.shows_text
+
     commands.bind("find-in-text", lambda: stack.read.finding.open(), has_text)
     commands.bind("next-hit", lambda: stack.read.finding.go(1), has_text)
     commands.bind("previous-hit", lambda: stack.read.finding.go(-1), has_text)
 
     def may_set() -> bool:
-        return (
-            stack.currentIndex() == READ and stack.read.entry is not None and not stack.read.desk.overview.is_read_only
-        )
+        return has_text() and not stack.read.desk.overview.is_read_only
 
     commands.bind("done", lambda: stack.read.finish(DONE_STATUS), may_set)
     commands.bind("leave-aside", lambda: stack.read.finish(ASIDE_STATUS), may_set)
@@ -123,7 +129,13 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     commands.bind("text-cursor", lambda: stack.read.marking.toggle_cursor(), has_text)
     commands.bind("marks-list", lambda: stack.read.bar.marks.click(), has_text)
     commands.bind("fields-beside", lambda: stack.read.bar.fields.click(), has_text)
-    commands.bind("copy-quotation", lambda: stack.read.marking.copy(), has_text)
+    commands.bind("copy-quotation", lambda: stack.read.copy_quotation(), is_here)
+
+    def may_use() -> bool:
+        return is_here() and not stack.read.desk.overview.is_read_only
+
+    commands.bind("add-to-chapter", lambda: stack.read.with_marks(stack.read.using.add), may_use)
+    commands.bind("note-from-marks", lambda: stack.read.with_marks(stack.read.using.new_note), may_use)
     commands.bind(
         "to-found",
         lambda: stack.read.desk.show_found(),

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QDialog,
     QFormLayout,
-    QHBoxLayout,
     QHeaderView,
     QLabel,
     QPushButton,
@@ -29,36 +28,13 @@ from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.companion_part import CompanionPart
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.style.parts import label, scroll_area
+from wily_magpie.qt.style.parts import foot_of, head_of, label, scroll_area
 
 STATES = ("", "undone", "passed over")
 NAME_PX = 130
 """So that the names of all parts end at one line."""
 
 STEP_ROLE = int(Qt.ItemDataRole.UserRole)
-
-
-def head_of(dialog: QDialog, title: str, about: str) -> QVBoxLayout:
-    """The column of a page, with its heading."""
-    dialog.setWindowTitle(title)
-    column = QVBoxLayout(dialog)
-    column.setContentsMargins(20, 16, 20, 14)
-    column.setSpacing(8)
-    column.addWidget(label(title, "heading"))
-    column.addWidget(label(about, wraps=True))
-    return column
-
-
-def foot_of(dialog: QDialog, *buttons: QPushButton) -> QHBoxLayout:
-    """The row below a page: what can be done on it, and the way out."""
-    row = QHBoxLayout()
-    for button in buttons:
-        row.addWidget(button)
-    row.addStretch(1)
-    close = QPushButton("Close")
-    close.clicked.connect(dialog.accept)
-    row.addWidget(close)
-    return row
 
 
 def table_of(heads: list[str], name: str, widths: dict[int, int]) -> QTableWidget:

@@ -23,6 +23,7 @@ from wily_magpie.core.commands import (
     history,
     imports,
     lists,
+    mark_uses,
     marks,
     notes,
     places,
@@ -45,6 +46,7 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.starters import STARTERS
+from wily_magpie.core.queries.marks import MarkScope
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
@@ -207,6 +209,20 @@ def sample_of(stage: Stage) -> Command[Any]:
     return templates.AddSampleOf("Mills", stage.shop, kept.entry_id)
 
 
+def mark_numbers(stage: Stage) -> tuple[int, ...]:
+    """Of the marks that there are, the latest first."""
+    found = stage.session.reader.marks.found(MarkScope(stage.shop))
+    return tuple(sorted((one.number for one in found), reverse=True))
+
+
+def gathered(stage: Stage, *more: Mark) -> tuple[str, int, tuple[int, ...]]:
+    """All marks, gathered for an entry in the order in which they were made."""
+    for mark in more:
+        stage.session.do(marks.PutMark(stage.shop, stage.entry, mark))
+    stage.session.do(mark_uses.GatherMarks(stage.shop, stage.entry, mark_numbers(stage)[::-1]))
+    return stage.shop, stage.entry, mark_numbers(stage)
+
+
 STEPS: dict[type[Command[Any]], Case] = {
     entries.AddEntry: Case(lambda s: entries.AddEntry(s.shop, "New"), "New entry “New”", "new"),
     entries.SetText: Case(
@@ -251,6 +267,17 @@ STEPS: dict[type[Command[Any]], Case] = {
         lambda s: marks.ChangeMark(s.shop, s.entry, Mark("It turns"), Mark("turns", "idea")), "Change a mark of “Heron Mill”", "entry"),
     marks.RemoveMark: Case(
         lambda s: marks.RemoveMark(s.shop, s.entry, Mark("It turns")), "Remove a mark of “Heron Mill”", "entry"),
+    mark_uses.GatherMarks: Case(
+        lambda s: mark_uses.GatherMarks(s.shop, s.entry, mark_numbers(s)), "Add a mark to “Heron Mill”", "entry"),
+    mark_uses.LeaveMarks: Case(lambda s: mark_uses.LeaveMarks(*gathered(s)), "Take a mark out of “Heron Mill”", "entry"),
+    mark_uses.OrderMarks: Case(
+        lambda s: mark_uses.OrderMarks(*gathered(s, MARK)), "Order the marks of “Heron Mill”", "entry"),
+    mark_uses.WriteDraft: Case(
+        lambda s: mark_uses.WriteDraft(s.shop, s.entry, mark_numbers(s), "> It turns"), "Write a mark into “Heron Mill”", "entry"),
+    mark_uses.UseMarks: Case(lambda s: mark_uses.UseMarks(mark_numbers(s)), "Use a mark", "entry"),
+    mark_uses.NoteFromMarks: Case(
+        lambda s: mark_uses.NoteFromMarks(s.folder, "It turns", "> It turns", mark_numbers(s)), "New note “It turns” from a mark",
+        "new note"),
     notes.WriteNote: Case(lambda s: notes.WriteNote(s.folder, "log.md", "Two lines."), "Write into log", "note"),
     notes.WriteJournal: Case(
         lambda s: notes.WriteJournal(s.folder, "A line.", day=date(2026, 1, 2)), "Write into 2026-01-02", "new note"),
@@ -311,7 +338,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
-    fields.FieldCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
+    fields.FieldCommand, mark_uses.ChapterCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

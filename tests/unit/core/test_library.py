@@ -247,6 +247,8 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
             "capture_list",
             "capture_item",
             "stopped",
+            "gathered",
+            "mark_use",
         ):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE history DROP COLUMN origin")

@@ -212,9 +212,10 @@ def test_quoted_elsewhere(station: ReadStation, qtbot: QtBot) -> None:
     station.desk.commands.bound["copy-quotation"].run()
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
+    source = "— [The weir](<https://mills.example/weir>) (1998), § 1"
+    qtbot.waitUntil(lambda: clipboard.text() == f"> Nobody knows\n\n{source}\n", timeout=PATIENCE_MS)
     data = clipboard.mimeData()
     assert data is not None
-    assert data.text() == "> Nobody knows\n\n— [The weir](<https://mills.example/weir>) (1998)\n"
     assert "<blockquote>Nobody knows</blockquote>" in data.html()
     assert '<a href="https://mills.example/weir">The weir</a>' in data.html()
 

@@ -98,5 +98,6 @@ class MoveNote(StepCommand[Move]):
         notes = library.notes(self.place)
         plan = moving.move(notes, self.entry_id, self.new)
         library.marks.move(notes.key, plan.old, plan.new)
+        library.mark_uses.move(notes.key, plan.old, plan.new)
         library.stops.move(notes.key, plan.old, plan.new)
         return plan

@@ -9,7 +9,7 @@ from wily_magpie.core.dataclass import dataclass
 
 KINDS = ("evidence", "quotation", "question", "idea")
 """The kinds of mark that there are at first."""
-PARTS = ("exact", "kind", "comment", "prefix", "suffix", "picture")
+PARTS = ("exact", "kind", "comment", "prefix", "suffix", "picture", "locator")
 MOST_PLACES, AROUND = 200, 80
 """How many places of a passage are compared; how many characters around each."""
 
@@ -24,6 +24,7 @@ class Mark:
         comment: in the reader's own words, or "".
         prefix, suffix: the letters right before and behind it in the page; "" where they are not known.
         picture: the address of a marked picture; "" of a passage.
+        locator: the page or the time at which it stands in its source, as citations say it: "p. 5", "12:30"; else "".
     """
 
     exact: str
@@ -32,6 +33,7 @@ class Mark:
     prefix: str = ""
     suffix: str = ""
     picture: str = ""
+    locator: str = ""
 
     @property
     def place(self) -> tuple[str, str, str, str]:
@@ -45,7 +47,7 @@ class Mark:
     @property
     def parts(self) -> tuple[str, ...]:
         """Its values, in the order of PARTS."""
-        return (self.exact, self.kind, self.comment, self.prefix, self.suffix, self.picture)
+        return (self.exact, self.kind, self.comment, self.prefix, self.suffix, self.picture, self.locator)
 
     @classmethod
     def from_plain(cls, stored: Mapping[str, object]) -> "Mark":

@@ -1,6 +1,5 @@
 """Marks of entries for elsewhere: as Markdown, as JSON Lines, and as annotations of the W3C's Web Annotation Data Model."""
 
-import html
 import json
 import uuid
 from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -9,7 +8,6 @@ from pathlib import Path
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.mark import Mark, alternative_of, as_markdown
-from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.places.atomic import write_bytes
 from wily_magpie.core.queries.reader import Reader
@@ -51,38 +49,6 @@ def markdown(entries: Iterable[MarkedEntry]) -> Iterator[str]:
         title = " ".join(one.entry.title.split())
         where = f"[{alternative_of(title)}]({one.address})\n\n" if one.address else ""
         yield f"## {title}\n\n{where}{as_markdown(one.marks)}\n\n"
-
-
-@dataclass(frozen=True)
-class Quotation:
-    """Marked words on their way to another text.
-
-    Attributes:
-        markdown: a block quotation, the reader's comment below it, and the source; html: the same as rich text.
-    """
-
-    markdown: str
-    html: str
-
-
-def quotation(one: MarkedEntry) -> Quotation:
-    """The marks of an entry as quotations with their source."""
-    people = one.entry.value("authors")
-    names = ", ".join(map(given_first, people)) if isinstance(people, tuple) else ""
-    title, year = " ".join(one.entry.title.split()), str(one.entry.value("published") or "")[:4]
-    before, behind = (f"{names}: " if names else ""), (f" ({year})" if year else "")
-    linked = f"[{alternative_of(title)}](<{one.address}>)" if one.address else title
-    said = "".join(
-        f"<blockquote>{html.escape(mark.exact)}</blockquote>"
-        + (f"<p>{html.escape(mark.comment)}</p>" if mark.comment else "")
-        for mark in one.marks
-    )
-    shown = html.escape(title)
-    rich = f'<a href="{html.escape(one.address)}">{shown}</a>' if one.address else shown
-    return Quotation(
-        f"{as_markdown(one.marks)}\n\n— {before}{linked}{behind}\n",
-        f"{said}<p>— {html.escape(before)}{rich}{behind}</p>",
-    )
 
 
 def json_lines(entries: Iterable[MarkedEntry]) -> Iterator[str]:

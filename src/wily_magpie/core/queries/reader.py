@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.queries.drafts import DraftQueries
     from wily_magpie.core.queries.lists import ListQueries
     from wily_magpie.core.queries.looks import LookQueries
+    from wily_magpie.core.queries.marks import MarkQueries
     from wily_magpie.core.queries.notes import NoteQueries
     from wily_magpie.core.queries.review import ReviewQueries
     from wily_magpie.core.queries.search import SearchQueries
@@ -73,6 +74,13 @@ class Reader:
         from wily_magpie.core.queries.search import SearchQueries
 
         return SearchQueries(self._library)
+
+    @cached_property
+    def marks(self) -> "MarkQueries":
+        """Over marks, wherever they are."""
+        from wily_magpie.core.queries.marks import MarkQueries
+
+        return MarkQueries(self._library)
 
     @cached_property
     def looks(self) -> "LookQueries":

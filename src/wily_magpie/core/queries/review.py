@@ -4,19 +4,21 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place, first_of
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.queries.marks import MarkScope
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Grouping, Node, Question
 
 
 @dataclass(frozen=True)
 class Figure:
-    """A count, and the question behind it as text."""
+    """A count, and the question behind it as text, or the marks behind it."""
 
     name: str
     count: int
     total: int
     question: str
     colour: str = ""
+    marks: MarkScope | None = None
 
 
 @dataclass(frozen=True)
@@ -25,11 +27,13 @@ class Figures:
 
     Attributes:
         gaps: how many entries break each rule of the place; without rules, how many lack each field.
+        marks: how many of each kind there are, the first how many of all were never used.
         progress: for each choice, by its label, how many entries each of its options has.
     """
 
     gaps: tuple[Figure, ...]
     progress: tuple[tuple[str, tuple[Figure, ...]], ...]
+    marks: tuple[Figure, ...] = ()
 
 
 class ReviewQueries:
@@ -42,7 +46,15 @@ class ReviewQueries:
         """Counts a place through."""
         place = self._library.place(key)
         lacking = of_rules(place) if any(field.kind.is_of_rules for field in place.fields) else of_blanks(place)
-        return Figures(tuple(sorted(lacking, key=lambda figure: -figure.count)), tuple(progress(place)))
+        gaps = sorted(lacking, key=lambda figure: -figure.count)
+        return Figures(tuple(gaps), tuple(progress(place)), tuple(self.marks(place.key)))
+
+    def marks(self, key: str) -> list[Figure]:
+        """How many marks a place has of each kind, and how many were never used."""
+        counts = self._library.marks.counts(key)
+        total, unused = sum(count for _, count, _ in counts), sum(unused for _, _, unused in counts)
+        out = [Figure(kind, count, total, "", "", MarkScope(key, kind=kind)) for kind, count, _ in counts]
+        return [Figure("never used", unused, total, "", "brass", MarkScope(key, is_used=False)), *out] if out else []
 
 
 def of_rules(place: Place) -> list[Figure]:

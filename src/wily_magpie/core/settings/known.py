@@ -36,8 +36,14 @@ READING_GROUND = Setting(
     "reading_ground", "Ground of kept texts", "What they stand on in Read, also where the window is otherwise.",
     CHOICE, "as the window", ("as the window", "paper", "white", "grey", "dark"),
 )  # fmt: skip
+QUOTATION = Setting(
+    "quotation_pattern", "Quotations",
+    "How marks are quoted, as an expression over words, quote, comment, where, cite, title, authors, year, link and others, such as"
+    " “{{ quote }} {{ cite }}”; blank for the usual. It is tried while it is typed in the list of all marks.",
+    LONG_TEXT, "",
+)  # fmt: skip
 READING_SETTINGS = (READING_FACE, READING_SIZE, READING_MEASURE, READING_LINE, READING_GROUND)
-PERSON_SETTINGS = (LOOK, *READING_SETTINGS, NOTICE_PACE, DONE_STATUS, ASIDE_STATUS)
+PERSON_SETTINGS = (LOOK, *READING_SETTINGS, NOTICE_PACE, DONE_STATUS, ASIDE_STATUS, QUOTATION)
 """The person's, in a file, for all libraries."""
 
 MOST_PICTURES = Setting(
@@ -91,6 +97,7 @@ __all__ = [
     "MOST_STEPS",
     "NOTICE_PACE",
     "PERSON_SETTINGS",
+    "QUOTATION",
     "READING_FACE",
     "READING_GROUND",
     "READING_LINE",

@@ -46,14 +46,17 @@ def is_text(text: str) -> bool:
     return "{{" in text or "{%" in text
 
 
-def check(text: str, where: str) -> None:
+def check(text: str, where: str, names: Sequence[str] | None = None) -> None:
     """Whether an expression can be read and asks only for what there is.
+
+    Args:
+        names: what it may name; None for what templates know of a page.
 
     Raises:
         Mistake: it cannot; what is wrong, where, and the nearest known name are told.
     """
     try:
-        mistake = WORKER.ask("check", text, where)
+        mistake = WORKER.ask("check", text, where, names)
     except Ended as error:
         raise Mistake(f"The expression of {where} {error}.", "Make it simpler.", 0, len(text)) from error
     if mistake:
@@ -73,6 +76,29 @@ def evaluate(text: str, context: RuleContext) -> Worked:
     if isinstance(worked, Worked):
         return worked
     raise worked.with_traceback(None)
+
+
+def write(text: str, wanted: Sequence[Mapping[str, Any]]) -> list[str]:
+    """What a pattern gives for each of some values by their names, as texts.
+
+    Raises:
+        UserError: it fails, takes too long or becomes too large.
+    """
+    out: list[str] = []
+    try:
+        while len(out) < len(wanted):
+            told = WORKER.ask("write", text, wanted[len(out) :])
+            out += (one[0] for one in told if len(one) > 1)
+            failed = next((one[0] for one in told if len(one) == 1), None)
+            if failed is not None:
+                raise UserError(
+                    "expression-failed", f"The pattern {failed.partition(' fails: ')[2] or failed}.", "Mend it."
+                )
+    except (Ended, Broken) as error:
+        raise UserError(
+            "expression-failed", f"The pattern cannot be worked out: {error}.", "Make it simpler."
+        ) from error
+    return out
 
 
 def work_out(texts: Sequence[str], contexts: Sequence[RuleContext]) -> None:

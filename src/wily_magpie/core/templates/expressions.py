@@ -220,7 +220,7 @@ def compiled(text: str) -> Any:
     return environment().compile_expression(text, undefined_to_none=True)
 
 
-def check(text: str, where: str) -> None:
+def check(text: str, where: str, names: Sequence[str] = NAMES) -> None:
     """Whether an expression can be read and asks only for what there is.
 
     Raises:
@@ -233,7 +233,7 @@ def check(text: str, where: str) -> None:
         raise Mistake(f"The expression of {where} has too many brackets in each other.", "Make it simpler.", *whole)
     try:
         tree = environment().parse(text if is_text(text) else f"{{{{ {text} }}}}")
-        check_names(tree, text, where)
+        check_names(tree, text, where, names)
         compiled(text)
     except jinja2.TemplateError as error:
         raise mistake(str(error), text, where) from error
@@ -273,7 +273,7 @@ def misnamed(what: str, name: str, known: list[str], text: str, where: str) -> M
     return Mistake(f"The expression of {where} asks for the {what}, which there is not.", way, start, stop)
 
 
-def check_names(tree: nodes.Template, text: str, where: str) -> None:
+def check_names(tree: nodes.Template, text: str, where: str, names: Sequence[str]) -> None:
     """Whether all names are known.
 
     Raises:
@@ -281,10 +281,9 @@ def check_names(tree: nodes.Template, text: str, where: str) -> None:
     """
     own = {node.name for node in tree.find_all(nodes.Name) if node.ctx in ("store", "param")} | {"loop"}
     for node in tree.find_all(nodes.Name):
-        if node.ctx == "load" and node.name not in NAMES and node.name not in own:
-            raise misnamed(
-                f"name “{node.name}”", node.name, [*NAMES, *(f"page.{one}" for one in KNOWN_NAMES)], text, where
-            )
+        if node.ctx == "load" and node.name not in names and node.name not in own:
+            known = [*names, *(f"page.{one}" for one in KNOWN_NAMES if "page" in names)]
+            raise misnamed(f"name “{node.name}”", node.name, known, text, where)
     for asked in tree.find_all(nodes.Getattr):
         is_page = isinstance(asked.node, nodes.Name) and asked.node.name == "page"
         if is_page and asked.attr not in KNOWN_NAMES:
@@ -379,6 +378,15 @@ def evaluate(text: str, context: RuleContext) -> tuple[object, PageNames]:
         "marks": [{"text": one.exact, "comment": one.comment, "kind": one.kind} for one in context.marks],
         "now": context.now, "place": context.place, "title": context.title,
     }  # fmt: skip
+    return worked_out(text, names), page
+
+
+def worked_out(text: str, names: Mapping[str, Any]) -> Any:
+    """The value of an expression over some names, as plain data.
+
+    Raises:
+        UserError: it fails, takes too long or becomes too large.
+    """
     try:
         work = compiled(text)  # once for each text, and so not of the time of this page
         with stopped_after(LONGEST_S):
@@ -390,10 +398,9 @@ def evaluate(text: str, context: RuleContext) -> tuple[object, PageNames]:
             as_word(value)
         if isinstance(value, str | list | tuple) and len(value) > LARGEST:
             raise TooMuch("it becomes too large")
-        value = json.loads(json.dumps(value, default=as_word))
+        return json.loads(json.dumps(value, default=as_word))
     except FAILURES as error:
         raise failure(text, f"fails: {error}") from error
-    return value, page
 
 
 def written(parts: Any) -> str:

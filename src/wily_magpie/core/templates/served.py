@@ -19,10 +19,10 @@ KNOWN: OrderedDict[int, RuleContext] = OrderedDict()
 """What was given lately, by the number of its reading: what is found in it once need not be found again."""
 
 
-def check(text: str, where: str) -> list[Any] | None:
+def check(text: str, where: str, names: Sequence[str] | None = None) -> list[Any] | None:
     """What is wrong with an expression."""
     try:
-        expressions.check(text, where)
+        expressions.check(text, where, names or expressions.NAMES)
     except Mistake as error:
         return [error.message, error.way_out, error.start, error.stop]
     return None
@@ -50,6 +50,23 @@ def evaluate(
     return out
 
 
+def write(text: str, wanted: Sequence[Mapping[str, Any]]) -> list[Sequence[str]]:
+    """What a pattern gives for each of some values by their names, or why it fails; as many as can be worked out in time."""
+    begun_s = time.process_time()
+    out: list[Sequence[str]] = []
+    for names in wanted:
+        if out and time.process_time() - begun_s > LONGEST_S:
+            break
+        try:
+            value = expressions.worked_out(text, names)
+        except UserError as error:
+            return [*out, [error.message]]
+        out.append(
+            ["; ".join(map(str, value)) if isinstance(value, list) else str(value if value is not None else ""), ""]
+        )
+    return out
+
+
 def worked(text: str, context: RuleContext) -> Sequence[Any]:
     """What one gives."""
     try:
@@ -71,4 +88,4 @@ def context_of(number: int, given: RuleContext, shown: Reading | None) -> RuleCo
     return KNOWN[number]
 
 
-ANSWERS: Mapping[str, Callable[..., Any]] = {"check": check, "evaluate": evaluate}
+ANSWERS: Mapping[str, Callable[..., Any]] = {"check": check, "evaluate": evaluate, "write": write}

@@ -8,11 +8,13 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushBu
 from wily_magpie.core.queries.review import Figure, Figures
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import scroll_area
 from wily_magpie.qt.style.theme import THEME
 
 BAR_PX = 220
 NOTHING_MISSING = "Nothing is missing: no rule is broken, or no field is blank here and filled there."
+NO_MARKS = "There are no marks yet: choose words in a text in Read, and press 1 to 4."
 NO_PLACE = "There is no place in this library yet. Make one in Sources."
 
 
@@ -82,11 +84,19 @@ class ReviewStation(QWidget):
             self.panels.addLayout(layout)
         self.panels.addStretch(1)
         left.addWidget(self.panel(key, "What is missing", figures.gaps, NOTHING_MISSING))
+        left.addWidget(self.panel(key, "Marks", figures.marks, NO_MARKS))
         for number, (label, group) in enumerate(figures.progress):
             side = right if number % 2 == 0 else left
             side.addWidget(self.panel(key, f"By {label.lower()}", group, "Nothing yet."))
         left.addStretch(1)
         right.addStretch(1)
+
+    def open(self, key: str, figure: Figure) -> None:
+        """Shows what is behind a figure."""
+        if figure.marks is not None:
+            self.desk.show_marks("", figure.marks)
+        else:
+            self.desk.show_question(key, figure.question)
 
     def panel(self, key: str, title: str, figures: Sequence[Figure], nothing: str) -> QWidget:
         """A heading with rows of name, bar and count."""
@@ -107,14 +117,13 @@ class ReviewStation(QWidget):
         for row, figure in enumerate(figures, 1):
             door = QPushButton(str(figure.count))
             door.setObjectName("piece")
-            door.setAccessibleName(f"Show the {figure.count} entries: {title}, {figure.name}")
-            door.setToolTip("Show these entries")
-            door.clicked.connect(lambda _checked, figure=figure: self.desk.show_question(key, figure.question))
+            what = "marks" if figure.marks is not None else "entries"
+            door.setAccessibleName(f"Show the {figure.count} {what}: {title}, {figure.name}")
+            door.setToolTip(f"Show these {what}")
+            door.clicked.connect(lambda _checked, figure=figure: self.open(key, figure))
             bar = QLabel()
             bar.setFixedSize(max(2, round(BAR_PX * figure.count / max(1, figure.total))), 8)
-            bar.setStyleSheet(
-                f"background: {THEME.colours.spine(figure.colour) if figure.colour else THEME.colours.slate};"
-            )
+            bar.setStyleSheet(f"background: {colour_of(figure)};")
             grid.addWidget(QLabel(figure.name), row, 0)
             grid.addWidget(door, row, 1, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(bar, row, 2)
@@ -122,3 +131,12 @@ class ReviewStation(QWidget):
         grid.setColumnMinimumWidth(2, BAR_PX)
         grid.setColumnStretch(2, 1)
         return box
+
+
+def colour_of(figure: Figure) -> str:
+    """Of its bar: that of its option or kind of mark, else none in particular."""
+    if figure.colour:
+        return THEME.colours.spine(figure.colour)
+    if figure.marks is not None and figure.marks.kind:
+        return THEME.colours.spine(LOOKS.of(figure.marks.kind).colour)
+    return THEME.colours.slate

@@ -3,7 +3,17 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QSize, Qt, QTimer
-from PyQt6.QtWidgets import QLabel, QProgressBar, QScrollArea, QToolButton, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from wily_magpie.qt.style.theme import THEME
 
@@ -78,3 +88,26 @@ def timer(parent: QObject, act: Callable[[], object], every_ms: int = 0) -> QTim
     made.setInterval(every_ms)
     made.timeout.connect(act)
     return made
+
+
+def head_of(dialog: QDialog, title: str, about: str) -> QVBoxLayout:
+    """The column of a page, with its heading."""
+    dialog.setWindowTitle(title)
+    column = QVBoxLayout(dialog)
+    column.setContentsMargins(20, 16, 20, 14)
+    column.setSpacing(8)
+    column.addWidget(label(title, "heading"))
+    column.addWidget(label(about, wraps=True))
+    return column
+
+
+def foot_of(dialog: QDialog, *buttons: QPushButton) -> QHBoxLayout:
+    """The row below a page: what can be done on it, and the way out."""
+    row = QHBoxLayout()
+    for button in buttons:
+        row.addWidget(button)
+    row.addStretch(1)
+    close = QPushButton("Close")
+    close.clicked.connect(dialog.accept)
+    row.addWidget(close)
+    return row

@@ -22,6 +22,7 @@ from wily_magpie.core.places.history import History
 from wily_magpie.core.places.library import premises, schema
 from wily_magpie.core.places.library.blob_store import BlobStore
 from wily_magpie.core.places.library.collection import Collection
+from wily_magpie.core.places.library.mark_uses import MarkUses
 from wily_magpie.core.places.library.marks import Marks
 from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.stops import Stops
@@ -76,6 +77,7 @@ class Library:
             self.blobs = BlobStore(folder, self.database)
             self.trash = Trash(self.database)
             self.marks = Marks(self.database)
+            self.mark_uses = MarkUses(self.database)
             self.stops = Stops(self.database)
             self.templates = TemplateStore(self.database)
             self.views = ViewStore(self.database, lambda place: self.place(place).layout)

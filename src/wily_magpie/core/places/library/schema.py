@@ -9,6 +9,7 @@ have the field's usual names.
 Version 6: marks on pictures, drafts of slips.
 Version 7: lists of addresses.
 Version 8: where one stopped reading.
+Version 9: of a mark its page or time; marks gathered for chapters, and used.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -18,7 +19,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 8
+VERSION = 9
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -132,6 +133,15 @@ CREATE TABLE stopped (            -- where one stopped reading; not undone
   place TEXT NOT NULL, owner TEXT NOT NULL,       -- as of a mark
   position INTEGER NOT NULL, at TEXT NOT NULL, PRIMARY KEY (place, owner)) STRICT, WITHOUT ROWID;
 """
+NINTH_SQL = """
+ALTER TABLE mark ADD COLUMN locator TEXT NOT NULL DEFAULT '';               -- its page or time, "p. 5", where its source has such
+CREATE TABLE gathered (           -- marks gathered for a chapter, which is an entry, known as by its marks
+  id INTEGER PRIMARY KEY AUTOINCREMENT, place TEXT NOT NULL, owner TEXT NOT NULL,
+  mark INTEGER NOT NULL, position REAL NOT NULL, UNIQUE (place, owner, mark)) STRICT;
+CREATE TABLE mark_use (           -- texts that the words of a mark went into; place and owner "": outside
+  id INTEGER PRIMARY KEY AUTOINCREMENT, mark INTEGER NOT NULL, place TEXT NOT NULL, owner TEXT NOT NULL,
+  title TEXT NOT NULL, at TEXT NOT NULL) STRICT;
+"""
 USUAL_NAMES_SQL = """
 ALTER TABLE chosen RENAME TO multi_value;
 DROP INDEX chosen_by_entry;
@@ -145,6 +155,7 @@ STEPS = {
     5: SIXTH_SQL,
     6: SEVENTH_SQL,
     7: EIGHTH_SQL,
+    8: NINTH_SQL,
 }
 """What brings a library of each version to the next."""
 
@@ -159,6 +170,8 @@ RECORDED = (
     "link",
     "trash",
     "mark",
+    "gathered",
+    "mark_use",
     "sample",
     "setting",
 )
@@ -190,9 +203,8 @@ def version_of(database: Database) -> int:
 def create(database: Database) -> None:
     """Makes the tables of a new library, as part of the transaction under way; `settle` ends it."""
     with database.writing() as connection:
-        connection.execute(
-            SHARED_SQL + FIRST_SQL + THIRD_SQL + FOURTH_SQL + FIFTH_SQL + SIXTH_SQL + SEVENTH_SQL + EIGHTH_SQL
-        )
+        parts = (SHARED_SQL, FIRST_SQL, THIRD_SQL, FOURTH_SQL, FIFTH_SQL, SIXTH_SQL, SEVENTH_SQL, EIGHTH_SQL, NINTH_SQL)
+        connection.execute("".join(parts))
 
 
 def settle(database: Database) -> None:

@@ -1,7 +1,7 @@
 """What a step touched, read from its record: so it is the same whoever did it, in whichever process, done or undone."""
 
 import dataclasses
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import field
 from pathlib import Path
 
@@ -16,6 +16,8 @@ MOST_CHANGES = 20_000
 """Changed rows that are looked at one by one; of a larger step, any entry may be another."""
 MOST_IDS = 5_000
 BODY = "body"
+MARK_TABLES = {"gathered": 3, "mark_use": 1}
+"""Tables about marks, with the column of the mark."""
 
 
 @dataclasses.dataclass
@@ -106,7 +108,13 @@ def look_at(library: Library, out: Touched, change: apsw.TableChange, shapes: Ma
     elif change.name == "link":
         look_at_link(out, change)
     elif change.name == "mark":
-        look_at_mark(library, out, change)
+        look_at_mark(library, out, first(change), change.old if change.op == "DELETE" else change.new)
+    elif change.name in MARK_TABLES:
+        row = library.database.rows(f"SELECT mark FROM {change.name} WHERE id = ?", (first(change),))
+        gone = change.old if change.op == "DELETE" else change.new
+        at = MARK_TABLES[change.name]
+        number = row[0][0] if row else gone[at] if gone is not None else None
+        look_at_mark(library, out, number, None)
 
 
 def look_at_link(out: Touched, change: apsw.TableChange) -> None:
@@ -120,10 +128,13 @@ def look_at_link(out: Touched, change: apsw.TableChange) -> None:
                 out.touch(place.key, int(str(end)), {one.key})
 
 
-def look_at_mark(library: Library, out: Touched, change: apsw.TableChange) -> None:
-    """A mark was made, changed or taken away."""
-    rows = library.database.rows("SELECT place, owner FROM mark WHERE id = ?", (first(change),))
-    gone = change.old if change.op == "DELETE" else change.new
+def look_at_mark(library: Library, out: Touched, number: object, gone: Sequence[object] | None) -> None:
+    """A mark was made, changed, gathered, used or taken away.
+
+    Args:
+        gone: its row, where it may be gone.
+    """
+    rows = library.database.rows("SELECT place, owner FROM mark WHERE id = ?", (number,))
     place, owner = rows[0] if rows else (gone[1], gone[2]) if gone is not None else ("", "")
     found = library.find_place(str(place)) if place in out.places else None
     if found is not None:

@@ -23,7 +23,7 @@ class ReadBar(QWidget):
     """See the module.
 
     Signals:
-        found_asked: back to what a search found.
+        found_asked: back to what a search found. all_marks_asked: back to the list of all marks.
         turned: -1 or +1: to the entry before or behind.
         status_chosen: the name of one.
         fields_asked, marks_asked, look_asked: what is to be seen, or not any more.
@@ -31,6 +31,7 @@ class ReadBar(QWidget):
     """
 
     found_asked = pyqtSignal()
+    all_marks_asked = pyqtSignal()
     turned = pyqtSignal(int)
     status_chosen = pyqtSignal(str)
     fields_asked = pyqtSignal()
@@ -45,6 +46,9 @@ class ReadBar(QWidget):
         self.to_found = text_button("What was found", "arrow-left", self.found_asked.emit)
         self.to_found.setToolTip(tip_of("to-found"))
         self.to_found.hide()
+        self.to_marks = text_button("All marks", "arrow-left", self.all_marks_asked.emit)
+        self.to_marks.setToolTip(tip_of("marks-desk"))
+        self.to_marks.hide()
         self.previous = icon_button("arrow-left", tip_of("previous"), lambda: self.turned.emit(-1))
         self.next = icon_button("arrow-right", tip_of("next"), lambda: self.turned.emit(1))
         self.where, self.far, self.lost = label(), label(), label()
@@ -65,7 +69,7 @@ class ReadBar(QWidget):
         self.outside = icon_button("arrow-square-out", "Open in the browser", self.outside_asked.emit)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 12, 6)
-        for first in (self.to_found, self.previous, self.next, self.where):
+        for first in (self.to_found, self.to_marks, self.previous, self.next, self.where):
             row.addWidget(first)
         row.addWidget(self.far, 1)
         self.of_entry: tuple[QWidget, ...] = (

@@ -2,18 +2,22 @@
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, Qt
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QTextCursor
 from PyQt6.QtWidgets import QApplication
 
+from wily_magpie.core.commands.mark_uses import UseMarks
 from wily_magpie.core.commands.marks import ChangeMark, PutMark, RemoveMark
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.exchange.marks import MarkedEntry, quotation
+from wily_magpie.core.exchange.quoting import Quotable, Quotation, Source, quotation
 from wily_magpie.core.queries.entries import WholeEntry
+from wily_magpie.core.queries.reader import Reader
+from wily_magpie.core.settings.known import QUOTATION
 from wily_magpie.qt.marked_text import chosen_in
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.mark_strip import MarkStrip
+from wily_magpie.qt.stations.read.quotations import mime_of
 from wily_magpie.qt.style.mark_looks import LOOKS
 
 END_PX = 7
@@ -155,15 +159,19 @@ class ReadMarking(QObject):
         if chosen is None or self.whole is None or clipboard is None:
             self.desk.say(NOTHING_CHOSEN, ())
             return
-        main = self.whole.place.main_address
-        address = self.whole.entry.value(main.key) if main is not None else None
-        source = address if isinstance(address, str) else ""
-        made = quotation(MarkedEntry(self.whole.place.name, self.whole.entry, source, (chosen,)))
-        data = QMimeData()
-        data.setText(made.markdown)
-        data.setHtml(made.html)
-        clipboard.setMimeData(data)
-        self.desk.say("Copied as a quotation with its source.", ())
+        place, entry, pattern = self.whole.place, self.whole.entry, str(self.desk.person.value(QUOTATION))
+
+        def work(reader: Reader) -> tuple[Quotation, int | None]:
+            made = quotation([Quotable(Source(place, entry, entry.body or ""), chosen)], pattern)
+            return made, reader.marks.number_of(place.key, entry.id, chosen)
+
+        def done(worked: tuple[Quotation, int | None]) -> None:
+            clipboard.setMimeData(mime_of(worked[0]))
+            if worked[1] is not None and self.may_change:
+                self.desk.bridge.do(UseMarks((worked[1],)))
+            self.desk.say("Copied as a quotation with its source.", ())
+
+        self.desk.bridge.ask(work, done, self.desk.complain)
 
     def toggle_cursor(self) -> None:
         """Gives the text a cursor for the keyboard, or takes it away."""

@@ -1,6 +1,7 @@
 """The Read station: the kept text at a reading measure, the entry's facts above it, its neighbours a key away."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -16,6 +17,7 @@ from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.commands.lists import NoteRead
 from wily_magpie.core.commands.reading import NoteStop
 from wily_magpie.core.entries.entry import Entry, short
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
@@ -29,11 +31,14 @@ from wily_magpie.qt.stations.read.marking import ReadMarking
 from wily_magpie.qt.stations.read.queue import Queue
 from wily_magpie.qt.stations.read.side import FIELDS, MARKS, SIDE_PX, Side
 from wily_magpie.qt.stations.read.to_read import ToRead, address_of, head_of, note_for, read
+from wily_magpie.qt.stations.read.using import MarkUsing
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 if TYPE_CHECKING:
+    from wily_magpie.core.queries.marks import FoundMark, MarkScope
     from wily_magpie.core.queries.search import Wanted
+    from wily_magpie.qt.stations.read.marks_desk import MarksDesk
 
 STOP_REST_MS = 700
 """How long one must have stayed at a place of the text before it is noted."""
@@ -59,9 +64,17 @@ class ReadStation(QWidget):
         self.number = self.minutes = self.stopped_at = 0
         self.stop_rest = timer(self, self.note_stop)
         self.looked_for: Wanted | None = None
+        self.pointed: Mark | None = None
+        """The mark at which one comes in."""
         self.wanted: int | None = None
         """What was asked for last, and may still be on its way."""
-        layout = QVBoxLayout(self)
+        self.using = MarkUsing(desk, self)
+        self.faces = QStackedWidget()
+        outer, text_face = QVBoxLayout(self), QWidget()
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(self.faces)
+        self.faces.addWidget(text_face)
+        layout = QVBoxLayout(text_face)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         self.stack = QStackedWidget()
@@ -96,6 +109,7 @@ class ReadStation(QWidget):
         """The line above the text."""
         made = ReadBar(self.view)
         made.found_asked.connect(self.desk.show_found)
+        made.all_marks_asked.connect(self.show_marks)
         made.turned.connect(self.turn)
         made.status_chosen.connect(self._on_status)
         made.fields_asked.connect(lambda: self.turn_beside(FIELDS))
@@ -143,15 +157,25 @@ class ReadStation(QWidget):
 
         self.desk.bridge.ask(lambda reader: reader.notes.note_at(entry, address), done)
 
-    def open(self, place: str, entry_id: int, around: Sequence[int], wanted: "Wanted | None" = None) -> None:
+    def open(
+        self,
+        place: str,
+        entry_id: int,
+        around: Sequence[int],
+        wanted: "Wanted | None" = None,
+        mark: Mark | None = None,
+    ) -> None:
         """Opens an entry.
 
         Args:
             around: the ids among which previous and next lead, in their order.
             wanted: what a search looked for, which is marked; None where one did not come from a search.
+            mark: where one comes in; None for where one stopped.
         """
-        self.place, self.around, self.looked_for = place, around, wanted
+        self.place, self.around, self.looked_for, self.pointed = place, around, wanted, mark
         self.bar.to_found.setVisible(wanted is not None)
+        self.bar.to_marks.setVisible(mark is not None)
+        self.faces.setCurrentIndex(0)
         self.ask(entry_id, is_other=True)
 
     def refresh(self) -> None:
@@ -181,6 +205,8 @@ class ReadStation(QWidget):
                 self.view.go_to(found.stopped_at if found.stopped_at and self.looked_for is None else 0)
                 self.stopped_at = found.stopped_at
                 self.show_hits()
+                if self.pointed is not None:
+                    self.marking.show_mark(self.pointed)
 
         self.desk.bridge.ask(lambda reader: read(reader, place, entry_id), done)
 
@@ -198,6 +224,48 @@ class ReadStation(QWidget):
         note = lambda waits: bridge.do(NoteRead(place, entry_id)) if waits else None  # noqa: E731
         if not self.desk.overview.is_read_only:
             bridge.ask(lambda reader: reader.lists.is_to_be_read(place, entry_id), note)
+
+    # all marks
+
+    @property
+    def shows_text(self) -> bool:
+        """Whether a text is seen, and not the list of all marks."""
+        return self.entry is not None and self.faces.currentIndex() == 0
+
+    @cached_property
+    def marks_desk(self) -> "MarksDesk":
+        """All marks, and what is gathered of them."""
+        from wily_magpie.qt.stations.read.marks_desk import MarksDesk  # seldom needed
+
+        made = MarksDesk(self.desk, self.using)
+        made.left.connect(lambda: self.faces.setCurrentIndex(0))
+        made.opened.connect(lambda found, ids: self.open(found.place.key, found.entry.id, ids, None, found.mark))
+        self.faces.addWidget(made)
+        return made
+
+    def show_marks(self, name: str = "", scope: "MarkScope | None" = None) -> None:
+        """Shows all marks of some entries, a place or the library; without any, those that were shown last."""
+        self.marking.keep_comment()
+        self.marks_desk.show_scope(name, scope or self.marks_desk.scope)
+        self.faces.setCurrentWidget(self.marks_desk)
+
+    def with_marks(self, do: "Callable[[Sequence[FoundMark]], object]") -> None:
+        """Does something with the marks that are chosen: of the list of all, else the one that is open in the text."""
+        whole, mark = self.whole, self.marking.open
+        if not self.shows_text and self.faces.currentIndex() == 1:
+            do(self.marks_desk.chosen())
+        elif whole is None or mark is None:
+            do(())
+        else:
+            key, entry_id = whole.place.key, whole.entry.id
+            self.desk.bridge.ask(lambda reader: reader.marks.of_mark(key, entry_id, mark), do)
+
+    def copy_quotation(self) -> None:
+        """Copies what is chosen, with its source."""
+        if self.shows_text:
+            self.marking.copy()
+        else:
+            self.with_marks(self.using.copy)
 
     # the queue
 
