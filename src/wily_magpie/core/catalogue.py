@@ -138,6 +138,8 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("full-screen", "Full screen", "F11", group="go"),
     act("previous", "Previous entry", "Alt+Left", where=READ, group="read"),
     act("next", "Next entry", "Alt+Right", where=READ, group="read"),
+    act("part-before", "Part before", "Alt+PgUp", where=READ, group="read", about="Of a long text"),
+    act("next-part", "Next part", "Alt+PgDown", where=READ, group="read", about="Of a long text; Space at the end does the same"),
     act("find-in-text", "Find in the text", "Ctrl+F", where=READ, group="read"),
     act("next-hit", "Next hit", "F3", where=READ, group="read"),
     act("previous-hit", "Hit before", "Shift+F3", where=READ, group="read"),

@@ -65,6 +65,8 @@ class ReadingView(QTextBrowser):
 
     followed = pyqtSignal(str)
     laid = pyqtSignal()
+    went_beyond = pyqtSignal(int)
+    """Read on at the end (1) by Space or the wheel, or back at the beginning (-1)."""
 
     def __init__(self, parent: QWidget | None = None, look: ReadingLook | None = None) -> None:
         super().__init__(parent)
@@ -257,7 +259,9 @@ class ReadingView(QTextBrowser):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.text() == " ":  # the reader's page down
             bar = self.verticalScrollBar()
-            if bar is not None:
+            if bar is not None and bar.value() == bar.maximum():
+                self.went_beyond.emit(1)
+            elif bar is not None:
                 bar.triggerAction(bar.SliderAction.SliderPageStepAdd)
             return
         super().keyPressEvent(event)

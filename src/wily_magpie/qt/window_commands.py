@@ -113,6 +113,8 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     def has_text() -> bool:
         return is_here() and stack.read.shows_text
 
+    for name, step in (("part-before", -1), ("next-part", 1)):
+        commands.bind(name, partial(lambda step: stack.read.text.turn(step), step), has_text)
     commands.bind("find-in-text", lambda: stack.read.finding.open(), has_text)
     commands.bind("next-hit", lambda: stack.read.finding.go(1), has_text)
     commands.bind("previous-hit", lambda: stack.read.finding.go(-1), has_text)

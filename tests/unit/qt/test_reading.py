@@ -415,3 +415,74 @@ def test_any_run_is_found_again(qtbot: QtBot, text: str, data: st.DataObject) ->
         len(whole[run].encode("utf-16-le")) // 2 - len(whole[run].lstrip().encode("utf-16-le")) // 2,
         whole[run].split(),
     )
+
+
+def long_text() -> str:
+    """Of four parts, with a word in the first and the last alone."""
+    paragraph = "The mill turns twice a day, and has done so for as long as anybody can say. " * 8
+    sections = [f"## Section {number}\n\n" + f"{paragraph}\n\n" * 70 for number in range(4)]
+    return f"A heron stands.\n\n{''.join(sections)}## The end\n\nThe last heron flew, **slowly**, away."
+
+
+@pytest.fixture
+def long(station: ReadStation, session: Session, qtbot: QtBot) -> ReadStation:
+    """A long text is open, in its first part."""
+    session.do(AddEntry("collection:1", "Long", {}, long_text()))
+    station.open(station.place, 3, [1, 2, 3])
+    qtbot.waitUntil(lambda: station.entry is not None and station.entry.id == 3, timeout=PATIENCE_MS)
+    assert len(station.text.read.text) == 4
+    return station
+
+
+def in_part(station: ReadStation, part: int) -> Callable[[], bool]:
+    return lambda: station.text.read.part == part
+
+
+def test_a_long_text_is_read_in_parts(long: ReadStation, session: Session, qtbot: QtBot) -> None:
+    """Nothing is cut; Space at the end goes on; where one stopped is known over all parts."""
+    assert long.text.bar.told.text() == "Part 1 of 4: Section 0"
+    bar = long.view.verticalScrollBar()
+    assert bar is not None
+    bar.setValue(bar.maximum())
+    assert "25% seen" in long.bar.far.text()
+    qtbot.keyClick(long.view, Qt.Key.Key_Space)
+    qtbot.waitUntil(in_part(long, 1), timeout=PATIENCE_MS)
+    assert bar.value() == 0
+    long.desk.commands.bound["next-part"].run()
+    qtbot.waitUntil(in_part(long, 2), timeout=PATIENCE_MS)
+    bar.setValue(bar.maximum() // 2)
+    long.note_stop()
+    qtbot.waitUntil(lambda: session.reader.entries.stopped_at(long.place, 3) > 100_000, timeout=PATIENCE_MS)
+    long.open(long.place, 1, [1, 2, 3])
+    qtbot.waitUntil(lambda: long.entry is not None and long.entry.id == 1, timeout=PATIENCE_MS)
+    assert long.text.bar.isHidden()
+    long.open(long.place, 3, [1, 2, 3])
+    qtbot.waitUntil(lambda: long.entry is not None and long.entry.id == 3, timeout=PATIENCE_MS)
+    assert long.text.read.part == 2
+    assert bar.value() > bar.maximum() // 3
+
+
+def test_what_is_found_in_another_part(long: ReadStation, qtbot: QtBot) -> None:
+    long.finding.open()
+    qtbot.keyClicks(long.finding.line, "heron")
+    qtbot.waitUntil(lambda: long.finding.told.text() == "1 of 2", timeout=PATIENCE_MS)
+    qtbot.keyClick(long.finding.line, Qt.Key.Key_Return)
+    qtbot.waitUntil(in_part(long, 3), timeout=PATIENCE_MS)
+    assert long.view.textCursor().selectedText() == "heron"
+    assert long.finding.told.text() == "2 of 2"
+    long.finding.go(1)  # round the end
+    qtbot.waitUntil(lambda: long.text.read.part == 0 and long.finding.told.text() == "1 of 2", timeout=PATIENCE_MS)
+
+
+def test_marks_and_headings_of_other_parts(long: ReadStation, session: Session, qtbot: QtBot) -> None:
+    session.do(PutMark(long.place, 3, Mark("flew, slowly, away", "idea")))
+    qtbot.waitUntil(lambda: long.bar.marks.text() == "Marks: 1", timeout=PATIENCE_MS)
+    assert long.bar.lost.isHidden()
+    long.desk.commands.bound["marks-list"].run()
+    (row,) = long.side.marks.findChildren(MarkRow)
+    row.pointed.emit(row.mark)
+    qtbot.waitUntil(lambda: long.view.textCursor().selectedText() == "flew, slowly, away", timeout=PATIENCE_MS)
+    names = [words for _, words, _ in long.text.headings()]
+    assert names == ["Section 0", "Section 1", "Section 2", "Section 3", "The end"]
+    long.text.headings()[1][2]()
+    qtbot.waitUntil(in_part(long, 1), timeout=PATIENCE_MS)

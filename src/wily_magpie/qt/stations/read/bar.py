@@ -2,7 +2,6 @@
 
 import html
 from collections.abc import Callable, Sequence
-from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButton, QWidget
@@ -40,9 +39,11 @@ class ReadBar(QWidget):
     sources_asked = pyqtSignal()
     outside_asked = pyqtSignal()
 
-    def __init__(self, view: ReadingView) -> None:
+    def __init__(
+        self, view: ReadingView, headings_of: Callable[[], list[tuple[int, str, Callable[[], object]]]]
+    ) -> None:
         super().__init__()
-        self.view = view
+        self.view, self.headings_of = view, headings_of
         self.to_found = text_button("What was found", "arrow-left", self.found_asked.emit)
         self.to_found.setToolTip(tip_of("to-found"))
         self.to_found.hide()
@@ -121,14 +122,18 @@ class ReadBar(QWidget):
                 self.status.addItem(option.name, option.colour)
             self.status.setCurrentIndex(self.status.findText(str(whole.entry.value("status") or "")))
 
-    def show_far(self, minutes: int) -> None:
-        """Says how long it takes to read, and how far of it was seen; nothing where there is no text."""
+    def show_far(self, minutes: int, before: float = 0, share: float = 1) -> None:
+        """Says how long it takes to read, and how far of it was seen; nothing where there is no text.
+
+        Args:
+            before: the share of the text in front of what is shown; share: that of what is shown.
+        """
         bar = self.view.verticalScrollBar()
         if bar is None or not minutes:
             self.far.setText("")
             return
         seen = (bar.value() + bar.pageStep()) / max(bar.maximum() + bar.pageStep(), 1)
-        self.far.setText(f"{minutes:,} min to read, {min(seen, 1):.0%} seen")
+        self.far.setText(f"{minutes:,} min to read, {before + min(seen, 1) * share:.0%} seen")
 
     def show_lost(self, lost: Sequence[Mark]) -> None:
         """Says which marks have lost their place; they are kept."""
@@ -140,8 +145,8 @@ class ReadBar(QWidget):
     def fill_headings(self) -> None:
         """The headings of the text, each of which leads to it."""
         self.headings_menu.clear()
-        found = self.view.headings()
+        found = self.headings_of()
         first = min((level for level, _, _ in found), default=1)
-        for level, words, at in found:
+        for level, words, go in found:
             indent = "\u2003" * (level - first)
-            add_choice(self.headings_menu, f"{indent}{short(words)}", partial(self.view.go_to, at))
+            add_choice(self.headings_menu, f"{indent}{short(words)}", go)

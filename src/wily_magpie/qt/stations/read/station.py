@@ -22,15 +22,13 @@ from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
-from wily_magpie.qt.find_bar import FindBar
-from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.bar import ReadBar
 from wily_magpie.qt.stations.read.look_panel import LookPanel
-from wily_magpie.qt.stations.read.marking import ReadMarking
 from wily_magpie.qt.stations.read.queue import Queue
 from wily_magpie.qt.stations.read.side import FIELDS, MARKS, SIDE_PX, Side
-from wily_magpie.qt.stations.read.to_read import ToRead, address_of, head_of, note_for, read
+from wily_magpie.qt.stations.read.text_parts import TextParts
+from wily_magpie.qt.stations.read.to_read import ComeIn, ToRead, address_of, head_of, looked_for, note_for, read
 from wily_magpie.qt.stations.read.using import MarkUsing
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.reading_look import ReadingLook
@@ -61,53 +59,42 @@ class ReadStation(QWidget):
         self.place = ""
         self.whole: WholeEntry | None = None
         self.around: Sequence[int] = ()
-        self.number = self.minutes = self.stopped_at = 0
+        self.number = self.stopped_at = 0
         self.stop_rest = timer(self, self.note_stop)
         self.looked_for: Wanted | None = None
-        self.pointed: Mark | None = None
-        """The mark at which one comes in."""
         self.wanted: int | None = None
         """What was asked for last, and may still be on its way."""
+        self.coming: ComeIn | None = None
+        """Where one comes in, while it is on its way."""
         self.using = MarkUsing(desk, self)
-        self.faces = QStackedWidget()
-        outer, text_face = QVBoxLayout(self), QWidget()
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self.faces)
-        self.faces.addWidget(text_face)
-        layout = QVBoxLayout(text_face)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        self.stack = QStackedWidget()
-        empty = QLabel(NOTHING_OPEN)
-        empty.setObjectName("empty")
-        empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.view = ReadingView(look=ReadingLook.of(desk.person))
+        self.text = TextParts(desk)
+        self.text.asked.connect(self.come_in)
+        self.view, self.marking, self.finding = self.text.view, self.text.marking, self.text.finding
         self.view.followed.connect(self.follow)
         self.bar = self.make_bar()
-        layout.addWidget(self.bar)
         self.look_panel = LookPanel(desk, self)
         self.look_panel.held.connect(self.take_look)
-        self.marking = ReadMarking(desk, self.view)
         bar = self.view.verticalScrollBar()
         if bar is not None:
             bar.valueChanged.connect(self._on_scrolled)
-            bar.rangeChanged.connect(lambda *_range: self.bar.show_far(self.minutes))
+            bar.rangeChanged.connect(lambda *_range: self.show_far())
+        empty = QLabel(NOTHING_OPEN)
+        empty.setObjectName("empty")
+        empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.stack, self.faces = QStackedWidget(), QStackedWidget()
         self.stack.addWidget(empty)
-        self.stack.addWidget(self.view)
-        self.finding = FindBar(self.view, self.view.marked.show_found)
-        self.view.laid.connect(self.finding.mark_all)
-        self.finding.closed.connect(self.view.setFocus)
-        layout.addWidget(self.finding)
+        self.stack.addWidget(self.text)
         self.splitter = self.make_splitter()
-        layout.addWidget(self.splitter, 1)
+        self.faces.addWidget(in_column(self.bar, self.finding, self.splitter))
+        column(self).addWidget(self.faces)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
         self.take_look()
-        self.show_entry(Shown())
+        self.show_entry(ToRead())
 
     def make_bar(self) -> ReadBar:
         """The line above the text."""
-        made = ReadBar(self.view)
+        made = ReadBar(self.view, self.text.headings)
         made.found_asked.connect(self.desk.show_found)
         made.all_marks_asked.connect(self.show_marks)
         made.turned.connect(self.turn)
@@ -132,7 +119,7 @@ class ReadStation(QWidget):
         made.addWidget(self.queue)
         made.addWidget(self.stack)
         self.side = Side(self.desk)
-        self.side.pointed.connect(self.marking.show_mark)
+        self.side.pointed.connect(self.text.show_mark)
         made.addWidget(self.side)
         made.setStretchFactor(1, 1)
         made.setSizes([QUEUE_PX, 780, SIDE_PX])
@@ -172,51 +159,56 @@ class ReadStation(QWidget):
             wanted: what a search looked for, which is marked; None where one did not come from a search.
             mark: where one comes in; None for where one stopped.
         """
-        self.place, self.around, self.looked_for, self.pointed = place, around, wanted, mark
+        self.place, self.around, self.looked_for = place, around, wanted
+        self.text.pointed = mark
         self.bar.to_found.setVisible(wanted is not None)
         self.bar.to_marks.setVisible(mark is not None)
         self.faces.setCurrentIndex(0)
-        self.ask(entry_id, is_other=True)
+        words = tuple(looked_for(wanted)) if wanted is not None else ()
+        self.ask(entry_id, ComeIn(None, mark, words), is_other=True)
 
     def refresh(self) -> None:
         """Shows the entry as it is now, at the place where one is."""
         if self.wanted is not None:
-            self.ask(self.wanted, is_other=self.entry is None or self.entry.id != self.wanted)
+            is_other = self.entry is None or self.entry.id != self.wanted
+            self.ask(self.wanted, self.coming or ComeIn(self.text.read.part), is_other=is_other)
 
-    def ask(self, entry_id: int, *, is_other: bool) -> None:
-        """Asks for an entry and its text."""
+    def ask(self, entry_id: int, at: ComeIn, *, is_other: bool) -> None:
+        """Asks for an entry and its text, or a part of that."""
         self.number += 1
         number, place = self.number, self.place
-        self.wanted = entry_id
+        self.wanted, self.coming = entry_id, at
 
         def done(found: ToRead) -> None:
             if number != self.number:
                 return
+            self.coming = None
             if is_other:
                 self.note_stop()
-            self.whole, text, self.minutes = found.whole, found.shown, found.minutes
+            is_same = not is_other and found.part == self.text.read.part
+            self.whole = found.whole
             self.marking.show_entry(self.whole)
-            self.show_entry(text, is_same=not is_other)
+            self.show_entry(found, is_same=is_same)
             if is_other:
-                self.view.setFocus()
-                self.note_read(place, entry_id)
-                if self.entry is not None:
-                    self.looked_at.emit(place, entry_id, self.entry.title)
-                self.view.go_to(found.stopped_at if found.stopped_at and self.looked_for is None else 0)
-                self.stopped_at = found.stopped_at
-                self.show_hits()
-                if self.pointed is not None:
-                    self.marking.show_mark(self.pointed)
+                self.begin_reading()
+            elif not is_same:
+                self.text.begin_part()
 
-        self.desk.bridge.ask(lambda reader: read(reader, place, entry_id), done)
+        self.desk.bridge.ask(lambda reader: read(reader, place, entry_id, at), done)
 
-    def show_hits(self) -> None:
-        """Marks what a search looked for, and goes to the first of it; else nothing is marked."""
-        wanted = self.looked_for
-        if wanted is not None:
-            self.finding.show_words([word.rstrip("*") for word in (*wanted.phrases, *wanted.words)])
-        elif not self.finding.isHidden():
-            self.finding.look(self.finding.words)
+    def come_in(self, at: ComeIn) -> None:
+        """Shows another part of the same text."""
+        if self.entry is not None:
+            self.note_stop()
+            self.ask(self.entry.id, at, is_other=False)
+
+    def begin_reading(self) -> None:
+        """An entry was opened that was not before."""
+        if self.entry is not None:
+            self.note_read(self.place, self.entry.id)
+            self.looked_at.emit(self.place, self.entry.id, self.entry.title)
+        self.text.begin(looked_for(self.looked_for) if self.looked_for is not None else None)
+        self.stopped_at = self.text.stop if self.looked_for is None else 0
 
     def note_read(self, place: str, entry_id: int) -> None:
         """What was kept for later waits no more once it is opened here."""
@@ -337,8 +329,8 @@ class ReadStation(QWidget):
         """The entry's address, or ""."""
         return address_of(self.entry) if self.entry is not None else ""
 
-    def show_entry(self, text: Shown, *, is_same: bool = False) -> None:
-        """Shows the entry.
+    def show_entry(self, found: ToRead, *, is_same: bool = False) -> None:
+        """Shows the entry, or a part of it.
 
         Args:
             is_same: whether it is the one that was shown, in the same colours.
@@ -348,21 +340,20 @@ class ReadStation(QWidget):
         self.bar.show_place(at, len(self.around))
         self.bar.show_entry(whole, self.address(), may_change=not self.desk.overview.is_read_only)
         self.show_queue()
-        if whole is None:
-            self.show_side()
-            return
-        head = head_of(whole.entry) + note_for(text.rendered, self.address())
-        if (text.rendered, head, is_same) == (self.view.shown.rendered, self.view.head, True):
-            self.view.show_marks(whole.marks)  # a long text is not laid out anew for each mark
-        else:
-            self.view.show_text(text, head, whole.marks, stays=is_same)
-        self.bar.show_lost(self.view.marked.lost)
+        if whole is not None:
+            head = head_of(whole.entry, found.part) + note_for(found.shown.rendered, self.address())
+            self.text.show_text(found, head, is_same=is_same)
+            self.bar.show_lost(self.text.lost)
+            self.bar.headings.setVisible(self.text.has_headings)
+            self.show_far()
         self.show_side()
-        self.bar.show_far(self.minutes)
-        self.bar.headings.setVisible(bool(self.view.headings()))
+
+    def show_far(self) -> None:
+        """Says how far one is in the whole text."""
+        self.bar.show_far(self.text.read.minutes, *self.text.span)
 
     def _on_scrolled(self, _value: int) -> None:
-        self.bar.show_far(self.minutes)
+        self.show_far()
         self.stop_rest.start(STOP_REST_MS)
 
     def note_stop(self) -> None:
@@ -370,7 +361,7 @@ class ReadStation(QWidget):
         self.stop_rest.stop()
         if self.whole is None or self.desk.overview.is_read_only:
             return
-        at = self.view.first_seen()
+        at = self.text.stop
         if at != self.stopped_at:
             self.stopped_at = at
             self.desk.bridge.do(NoteStop(self.whole.place.key, self.whole.entry.id, at))
@@ -386,7 +377,7 @@ class ReadStation(QWidget):
 
     def show_side(self) -> None:
         """Shows what is wanted beside the text."""
-        self.side.show_entry(self.whole, self.view.marked.lost)
+        self.side.show_entry(self.whole, self.text.lost)
         self.bar.fields.setChecked(self.side.is_shown(FIELDS))
         self.bar.marks.setChecked(self.side.is_shown(MARKS))
 
@@ -411,3 +402,20 @@ class ReadStation(QWidget):
             self.refresh()
         if place == self.place:
             self.queue.model.forget()
+
+
+def column(of: QWidget) -> QVBoxLayout:
+    """A column without margins in a widget."""
+    made = QVBoxLayout(of)
+    made.setContentsMargins(0, 0, 0, 0)
+    made.setSpacing(0)
+    return made
+
+
+def in_column(*widgets: QWidget) -> QWidget:
+    """Widgets one below the other; the one that can grow takes the room."""
+    box = QWidget()
+    inside = column(box)
+    for widget in widgets:
+        inside.addWidget(widget)
+    return box

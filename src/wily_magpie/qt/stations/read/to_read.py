@@ -1,9 +1,13 @@
 """An entry as it is read: its text laid ready, what stands above it, how long it takes, where one stopped."""
 
 import html
+import re
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.parts import Divided, divided
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.fields.people import given_first
 from wily_magpie.core.pages.words import WORDS_A_MINUTE, word_count
@@ -11,32 +15,82 @@ from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.qt.reading import Shown, shown
 
+if TYPE_CHECKING:
+    from wily_magpie.core.queries.search import Wanted
+
+NO_TEXT = Divided("")
+
 
 @dataclass(frozen=True)
 class ToRead:
     """An entry as it is asked for to be read.
 
     Attributes:
-        whole: None where it is gone; minutes: that it takes, 0 without a text.
-        stopped_at: letters of its text that one has behind one.
+        whole: None where it is gone; text: the whole of it, in parts; part: the one that is shown.
+        minutes: that all of it takes, 0 without a text.
+        stopped_at: letters of the part that one has behind one.
+        marks: those that stand in the part; lost: those that stand nowhere in the text any more.
     """
 
     whole: WholeEntry | None = None
+    text: Divided = NO_TEXT
+    part: int = 0
     shown: Shown = Shown()
     minutes: int = 0
     stopped_at: int = 0
+    marks: tuple[Mark, ...] = ()
+    lost: tuple[Mark, ...] = ()
 
 
-def read(reader: Reader, place: str, entry_id: int) -> ToRead:
-    """An entry with what is needed to read it."""
+@dataclass(frozen=True)
+class ComeIn:
+    """Where one comes in, by the first of these that is known; else where one stopped.
+
+    Attributes:
+        words: that a search looked for.
+    """
+
+    part: int | None = None
+    mark: Mark | None = None
+    words: tuple[str, ...] = ()
+
+
+def read(reader: Reader, place: str, entry_id: int, at: ComeIn) -> ToRead:
+    """An entry with what is needed to read a part of it."""
     whole = reader.entries.whole(place, entry_id)
     if whole is None:
         return ToRead()
-    body = without_title(whole.entry.body or "", whole.entry.title)
-    words = word_count(body)
+    text = divided(without_title(whole.entry.body or "", whole.entry.title))
+    first = text.raw(0)  # the words of a long text are reckoned from its first part
+    words = word_count(first) * len(text.text) / max(len(first), 1)
     minutes = max(1, round(words / WORDS_A_MINUTE)) if words else 0
-    text = shown(reader.entries.rendered(body, whole.entry))
-    return ToRead(whole, text, minutes, reader.entries.stopped_at(place, entry_id))
+    stop = reader.entries.stopped_at(place, entry_id)
+    part = part_for(text, at, stop)
+    letters = stop - text.starts[part] if text.part_at(stop) == part else 0
+    view = shown(reader.entries.rendered(text.part(part), whole.entry))
+    where = {mark.place: text.part_of(mark) for mark in whole.marks}
+    marks = tuple(mark for mark in whole.marks if where[mark.place] == part)
+    lost = tuple(mark for mark in whole.marks if where[mark.place] is None and not mark.picture)
+    return ToRead(whole, text, part, view, minutes, letters, marks, lost)
+
+
+def part_for(text: Divided, at: ComeIn, stop: int) -> int:
+    """The part in which one comes in."""
+    if at.part is not None:
+        return max(0, min(at.part, len(text) - 1))
+    if len(text) == 1:
+        return 0
+    if at.mark is not None:
+        return text.part_of(at.mark) or 0
+    if at.words:
+        hits = text.hits("|".join(re.escape(word) for word in at.words))
+        return next((part for part, count in enumerate(hits) if count), 0)
+    return text.part_at(stop)
+
+
+def looked_for(wanted: "Wanted") -> list[str]:
+    """The words and phrases that a search looked for."""
+    return [word.rstrip("*") for word in (*wanted.phrases, *wanted.words)]
 
 
 def without_title(body: str, title: str) -> str:
@@ -60,8 +114,10 @@ def note_for(rendered: Rendered, address: str) -> str:
     return "<p class='meta'>No text is kept here yet. Write some in Sources.</p>"
 
 
-def head_of(entry: Entry) -> str:
-    """Title and facts, as HTML of our own; every text in it is escaped."""
+def head_of(entry: Entry, part: int = 0) -> str:
+    """Title and facts, as HTML of our own; every text in it is escaped. Above a later part stands the title alone."""
+    if part:
+        return f'<p class="meta">{html.escape(entry.title)}</p><hr>'
     people = entry.value("authors")
     names = ", ".join(map(given_first, people)) if isinstance(people, tuple) else ""
     facts = [names, str(entry.value("published") or "")[:10], str(entry.value("site") or "")]
