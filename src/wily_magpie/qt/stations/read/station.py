@@ -413,9 +413,9 @@ def column(of: QWidget) -> QVBoxLayout:
 
 
 def in_column(*widgets: QWidget) -> QWidget:
-    """Widgets one below the other; the one that can grow takes the room."""
+    """Widgets one below the other; the last takes the room."""
     box = QWidget()
     inside = column(box)
     for widget in widgets:
-        inside.addWidget(widget)
+        inside.addWidget(widget, int(widget is widgets[-1]))
     return box
