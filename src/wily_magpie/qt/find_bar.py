@@ -1,14 +1,13 @@
 """Finding words in the text that is read: all hits at once, the next and the one before, whole words."""
 
 import re
-from bisect import bisect_left
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QTextEdit, QWidget
 
-from wily_magpie.qt.marked_text import plain_of
+from wily_magpie.qt.marked_text import Words
 from wily_magpie.qt.style.parts import icon_button
 from wily_magpie.qt.style.theme import THEME
 
@@ -145,12 +144,9 @@ class FindBar(QWidget):
         """All places from where to where, in Qt's positions, in the order of the text."""
         if not self.words:
             return []
-        text = plain_of(self.view)
-        found = [one.span() for one in re.finditer(self.pattern(), text, re.IGNORECASE)]
-        wide = [one.start() for one in re.finditer("[\U00010000-\U0010ffff]", text)]  # Qt counts each as two
-        if not wide:
-            return found
-        return [(start + bisect_left(wide, start), end + bisect_left(wide, end)) for start, end in found]
+        words = Words(self.view)
+        found = (one.span() for one in re.finditer(self.pattern(), words.text, re.IGNORECASE))
+        return [(words.position(start), words.position(end)) for start, end in found]
 
     def chosen(self, place: tuple[int, int]) -> QTextCursor:
         """A place, chosen."""

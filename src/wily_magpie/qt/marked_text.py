@@ -1,11 +1,14 @@
 """Marks in a text that is read: each kind in a pattern and a colour of its own, comments in the margin beside them."""
 
+import re
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QLabel, QTextEdit, QWidget
 
+from wily_magpie.core.entries.hyphens import SOFT
 from wily_magpie.core.entries.mark import AROUND, Mark, place_of
 from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import label
@@ -24,39 +27,67 @@ NOTES_PX = GAP_PX + LEAST_NOTE_PX + GAP_PX
 """The least room beside a text in which comments are shown."""
 
 
-def cursor_at(view: QTextEdit, text: str, mark: Mark) -> QTextCursor | None:
-    """The passage of a mark in a view with some plain text, chosen; None where it does not stand there any more."""
-    found = place_of(mark, text)
-    if found is None:
-        return None
-    start, end = (len(text[:at].encode("utf-16-le")) // 2 for at in found)  # Qt counts in units of UTF-16
-    cursor = view.textCursor()
-    cursor.setPosition(start)
-    cursor.setPosition(end, QTextCursor.MoveMode.KeepAnchor)
-    return cursor
+class Words:
+    """The words of a view, as marks and hits are looked for in them, and where they stand: soft hyphens are none of their letters.
+
+    Attributes:
+        text: in the place of each picture stands a blank.
+    """
+
+    def __init__(self, view: QTextEdit) -> None:
+        self.view = view
+        raw = view.toPlainText().replace("\ufffc", " ")
+        self.text = raw.replace(SOFT, "")
+        soft = [one.start() for one in re.finditer(SOFT, raw)]
+        self.soft = [at - number for number, at in enumerate(soft)]
+        """For each soft hyphen the letter of `text` before which it stands."""
+        self.wide = [one.start() for one in re.finditer("[\U00010000-\U0010ffff]", self.text)]
+        """Letters of which each is two to Qt."""
+
+    def position(self, index: int) -> int:
+        """Where a letter of the text stands, as Qt counts."""
+        return index + bisect_right(self.soft, index) + bisect_left(self.wide, index)
+
+    def index(self, position: int) -> int:
+        """The letter of the text at a position of Qt."""
+        low, high = 0, len(self.text)
+        while low < high:
+            middle = (low + high) // 2
+            if self.position(middle) < position:
+                low = middle + 1
+            else:
+                high = middle
+        return low
+
+    def chosen(self, start: int, end: int) -> QTextCursor:
+        """Some letters, chosen."""
+        cursor = self.view.textCursor()
+        cursor.setPosition(self.position(start))
+        cursor.setPosition(self.position(end), QTextCursor.MoveMode.KeepAnchor)
+        return cursor
 
 
-def plain_of(view: QTextEdit) -> str:
-    """The words of a view, as marks are looked for in them; as many characters as the view has."""
-    return view.toPlainText().replace("\ufffc", " ")  # in the place of each picture
+def cursor_at(words: Words, mark: Mark) -> QTextCursor | None:
+    """The passage of a mark in a view, chosen; None where it does not stand there any more."""
+    found = place_of(mark, words.text)
+    return words.chosen(*found) if found is not None else None
 
 
 def chosen_in(view: QTextEdit) -> Mark | None:
     """The words that are chosen, with what stands around them; None where none are."""
     cursor = view.textCursor()
-    text = plain_of(view).encode("utf-16-le")
+    text = view.toPlainText().replace("\ufffc", " ").encode("utf-16-le")
 
     def piece(start: int, end: int) -> str:
-        return text[2 * max(0, start) : 2 * end].decode("utf-16-le", "ignore")
+        return text[2 * max(0, start) : 2 * end].decode("utf-16-le", "ignore").replace(SOFT, "")
 
     start, end = cursor.selectionStart(), cursor.selectionEnd()
     exact = piece(start, end)
-    words = exact.strip()
-    if not words:
+    if not exact.strip():
         return None
-    begin = len(exact[: len(exact) - len(exact.lstrip())].encode("utf-16-le")) // 2
-    stop = start + begin + len(words.encode("utf-16-le")) // 2
-    return Mark(words, prefix=piece(start + begin - AROUND, start + begin), suffix=piece(stop, stop + AROUND))
+    before, behind = piece(start - AROUND, start), piece(end, end + AROUND)
+    space, rest = exact[: len(exact) - len(exact.lstrip())], exact[len(exact.rstrip()) :]
+    return Mark(exact.strip(), prefix=f"{before}{space}"[-AROUND:], suffix=f"{rest}{behind}"[:AROUND])
 
 
 def bar_width(view: QTextEdit) -> int:
@@ -106,14 +137,14 @@ class Marked:
             note.deleteLater()
         self.notes, self.placed = [], []
         selections, lost = [], []
-        text = ""
+        words: Words | None = None
         known, self.known = self.known, {}
         for mark in marks:
             if mark.place in known:  # where it was found in the same text
                 cursor = known[mark.place]
             else:
-                text = text or plain_of(self.view)
-                cursor = cursor_at(self.view, text, mark)
+                words = words or Words(self.view)
+                cursor = cursor_at(words, mark)
             self.known[mark.place] = cursor
             if cursor is None:
                 lost += [mark] if not mark.picture else []

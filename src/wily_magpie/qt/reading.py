@@ -9,12 +9,14 @@ import re
 from collections.abc import Mapping
 from dataclasses import field
 
-from PyQt6.QtCore import QByteArray, QPoint, QUrl, pyqtSignal
+from PyQt6.QtCore import QByteArray, QPoint, QPointF, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import (
+    QCursor,
     QFont,
     QFontMetricsF,
     QImage,
     QKeyEvent,
+    QMouseEvent,
     QResizeEvent,
     QTextBlock,
     QTextCursor,
@@ -24,18 +26,22 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QTextBrowser, QWidget
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.hyphens import hyphenated
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.entries.rendering import Rendered
-from wily_magpie.qt.marked_text import NOTES_PX, Marked, bar_width, cursor_at, plain_of
+from wily_magpie.core.entries.rendering import FORMULA, Rendered
+from wily_magpie.qt.marked_text import NOTES_PX, Marked, Words, bar_width, cursor_at
+from wily_magpie.qt.over_text import NoteView, Plate, PlateView
+from wily_magpie.qt.page_html import footnote, formula_image, laid, sheet
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.reading_look import ReadingLook
-from wily_magpie.qt.style.tokens import MONO_FONT
 
 LEAST_MARGIN_PX = 24
 WIDEST_PICTURE_PX = 640
+COLUMN_LETTERS = 10
 WIDEST_IMAGE_PX, HIGHEST_IMAGE_PX = 1600, 4000
 """Pictures are held no larger than this."""
+FULLY = QUrl.ComponentFormattingOption.FullyEncoded
 REST_MS = 120
 """How long the window must have kept its size before pictures are fitted to it."""
 
@@ -45,19 +51,26 @@ class Shown:
     """A text with its pictures decoded.
 
     Attributes:
-        images: those of its pictures that were kept and can be shown, by their addresses.
+        images: those of its pictures and formulas that can be shown, by their addresses.
+        html: the text with soft hyphens, where they are wanted.
     """
 
     rendered: Rendered = Rendered()
     images: Mapping[str, QImage] = field(default_factory=dict)
+    html: str = ""
 
 
-def shown(rendered: Rendered) -> Shown:
-    """Decodes the pictures of a text; off the interface's thread."""
+def shown(rendered: Rendered, language: str = "") -> Shown:
+    """Decodes the pictures of a text; off the interface's thread.
+
+    Args:
+        language: BCP 47, by which words are parted; "" for not at all.
+    """
     images = {
         address: decoded(content, WIDEST_IMAGE_PX, HIGHEST_IMAGE_PX) for address, content in rendered.pictures.items()
     }
-    return Shown(rendered, {address: image for address, image in images.items() if not image.isNull()})
+    good = {address: image for address, image in images.items() if not image.isNull()}
+    return Shown(rendered, good, hyphenated(rendered.html, language))
 
 
 class ReadingView(QTextBrowser):
@@ -94,9 +107,15 @@ class ReadingView(QTextBrowser):
         self.show_again()
 
     def _on_link(self, url: QUrl) -> None:
-        """A link to a footnote and back scrolls there; every other is told."""
+        """A footnote is shown at its place; a link within the text scrolls there; every other is told."""
         if url.isRelative() and url.hasFragment() and not url.path():
-            self.scrollToAnchor(url.fragment())
+            note = footnote(self.shown.rendered.html, url.fragment())
+            if note:
+                at = self.cursorRect().bottomLeft() if not self.underMouse() else self.mapFromGlobal(QCursor.pos())
+                self.note = NoteView(note, sheet(self.look), self.mapToGlobal(at + QPoint(0, 12)), self)
+                self.note.show()
+            else:
+                self.scrollToAnchor(url.fragment())
         else:
             self.followed.emit(url.toString())
 
@@ -114,11 +133,20 @@ class ReadingView(QTextBrowser):
         self.picture_width = min(self.text_width(), WIDEST_PICTURE_PX)
         document = self.document()
         if document is not None:
-            document.setDefaultStyleSheet(self.sheet())
+            document.setDefaultStyleSheet(sheet(self.look))
             document.setDefaultFont(QFont(self.look.face, round(self.look.size_pt)))
             document.setDocumentMargin(0)
         self.marked.known = {}
-        self.setHtml(head + self.with_placeholders(shown.rendered.html))
+        self.setHtml(
+            head
+            + laid(
+                shown.html or shown.rendered.html,
+                shown.images,
+                self.picture_width,
+                COLUMN_LETTERS * self.letter_width(),
+                self.look,
+            )
+        )
         self.fit()
         if stays:
             self.choose(*ends)
@@ -126,6 +154,38 @@ class ReadingView(QTextBrowser):
             bar.setValue(at)
         self.show_marks(marks)
         self.laid.emit()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        super().mouseReleaseEvent(event)
+        if event is not None and event.button() == Qt.MouseButton.LeftButton and not self.textCursor().hasSelection():
+            event.setAccepted(self.enlarge_at(event.position().toPoint()) or event.isAccepted())
+
+    def enlarge_at(self, at: QPoint) -> bool:
+        """Shows the picture at a point large; whether there is one. One that is a link leads there instead."""
+        document = self.document()
+        layout = document.documentLayout() if document is not None else None
+        if layout is None or self.anchorAt(at):
+            return False
+        bar, across = self.verticalScrollBar(), self.horizontalScrollBar()
+        moved = QPointF(across.value() if across is not None else 0, bar.value() if bar is not None else 0)
+        address = layout.imageAt(QPointF(at) + moved)
+        plates = {one: Plate(image, told) for one, image, told in self.pictures()}
+        if address not in plates:
+            return False
+        self.plate = PlateView(list(plates.values()), list(plates).index(address), self)
+        self.plate.show()
+        return True
+
+    def pictures(self) -> list[tuple[str, QImage, str]]:
+        """The pictures of the text in their order, without its formulas, as (address, picture, what is said of it)."""
+        out = []
+        for tag in re.findall(r"<img\b[^>]*>", self.shown.rendered.html):
+            source, alt = re.search(r'src="([^"]*)"', tag), re.search(r'alt="([^"]*)"', tag)
+            address = html.unescape(source[1]) if source else ""
+            image = self.shown.images.get(address)
+            if image is not None and not address.startswith(FORMULA):
+                out.append((address, image, html.unescape(alt[1]) if alt else ""))
+        return out
 
     def head_end(self) -> int:
         """Where the text begins behind what stands above it, which ends with a line across."""
@@ -150,8 +210,16 @@ class ReadingView(QTextBrowser):
         return out
 
     def first_seen(self) -> int:
-        """Letters of the text, without what stands above it, that are scrolled away."""
-        return max(0, self.cursorForPosition(QPoint(0, 0)).position() - self.head_end())
+        """Letters of the text, without what stands above it and without soft hyphens, that are scrolled away."""
+        at, start = self.cursorForPosition(QPoint(0, 0)).position(), self.head_end()
+        words = Words(self)
+        return max(0, words.index(at) - words.index(start))
+
+    def go_to_letter(self, letters: int) -> None:
+        """Scrolls to where so many letters of the text stand above."""
+        words = Words(self)
+        start = self.head_end()
+        self.go_to(words.position(words.index(start) + letters) - start if letters else 0)
 
     def go_to(self, position: int) -> None:
         """Scrolls so that the line with that letter of the text is the first that is seen."""
@@ -175,38 +243,10 @@ class ReadingView(QTextBrowser):
 
     def point_at(self, mark: Mark) -> None:
         """Chooses the passage of a mark, and scrolls to it."""
-        cursor = cursor_at(self, plain_of(self), mark)
+        cursor = cursor_at(Words(self), mark)
         if cursor is not None:
             self.setTextCursor(cursor)
             self.ensureCursorVisible()
-
-    def with_placeholders(self, safe: str) -> str:
-        """The HTML with a word in the place of each picture that was not kept."""
-
-        def one(found: re.Match[str]) -> str:
-            source = re.search(r'src="([^"]*)"', found[0])
-            alt = re.search(r'alt="([^"]*)"', found[0])
-            address = html.unescape(source[1]) if source else ""
-            if address in self.shown.images:
-                return f'<img src="{html.escape(address)}" width="{self.picture_width}">'
-            return f'<span class="missing">[picture not kept: {alt[1] if alt and alt[1] else "no description"}]</span>'
-
-        shown = re.sub(r"<img\b[^>]*>", one, safe)
-        # a line is as much higher than its picture as than its letters: a third of an empty screen below each
-        return re.sub(r"<(p|li|td)>(?=\s*(?:<a [^>]*>)?\s*<img\b)", r'<\1 style="line-height: 100%">', shown)
-
-    def sheet(self) -> str:
-        """The reading face."""
-        c, size, line = self.look.colours, self.look.size_pt, round(self.look.line_percent)
-        return (
-            f"body, p, li, td {{ color: {c.ink}; line-height: {line}%; }} a {{ color: {c.petrol}; }}"
-            f" h1, h2, h3, h4 {{ font-weight: 600; margin-top: 18px; margin-bottom: 4px; }}"
-            f" h1 {{ font-size: {size * 1.63:.0f}pt; }} h2 {{ font-size: {size * 1.19:.0f}pt; }}"
-            f" h3 {{ font-size: {size}pt; }}"
-            f' pre, code {{ font-family: "{MONO_FONT}"; font-size: 10pt; background: {c.ground}; }}'
-            f" blockquote {{ color: {c.slate}; margin-left: 22px; }} td, th {{ padding: 3px 10px 3px 0; }}"
-            f" .missing {{ color: {c.slate}; font-size: 10pt; }} .meta {{ color: {c.slate}; font-size: 11pt; }}"
-        )
 
     def text_width(self) -> int:
         """The reading measure in pixels, where there is room for it."""
@@ -251,9 +291,10 @@ class ReadingView(QTextBrowser):
     def loadResource(self, kind: int, name: QUrl) -> object:
         """Pictures of the library; nothing else, from nowhere else."""
         if kind == QTextDocument.ResourceType.ImageResource.value:
-            image = self.shown.images.get(name.toString())
+            address = name.toString()
+            image = self.shown.images.get(address) or self.shown.images.get(name.toString(FULLY))
             if image is not None:
-                return image
+                return formula_image(image, self.look, self.devicePixelRatioF()) if name.scheme() == "tex" else image
         return QByteArray()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

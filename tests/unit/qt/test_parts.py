@@ -28,6 +28,7 @@ from wily_magpie.qt.application import make_window
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.models.entry_table import COLOUR_ROLE, EntryTable
+from wily_magpie.qt.over_text import NoteView
 from wily_magpie.qt.reading import ReadingView, Shown
 from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser
@@ -183,7 +184,7 @@ def test_kept_text_is_sanitised(hostile: str) -> None:
     assert "before" in safe
 
 
-def test_a_footnote_is_gone_to_and_back_within_the_text(qtbot: QtBot) -> None:
+def test_a_footnote_is_shown_at_its_place(qtbot: QtBot) -> None:
     view = ReadingView()
     qtbot.addWidget(view)
     view.resize(500, 200)
@@ -194,8 +195,14 @@ def test_a_footnote_is_gone_to_and_back_within_the_text(qtbot: QtBot) -> None:
     bar = view.verticalScrollBar()
     assert bar is not None
     view.anchorClicked.emit(QUrl("#fn1"))
-    qtbot.waitUntil(lambda: bar.value() > 500)
-    view.anchorClicked.emit(QUrl("#fnref1"))
+    note = view.findChild(NoteView)
+    assert note is not None
+    assert note.isVisible()
+    assert note.text.toPlainText().strip() == "The note."
+    assert bar.value() == 0
+    note.close()
+    bar.setValue(bar.maximum())
+    view.anchorClicked.emit(QUrl("#fnref1"))  # from the notes at the end one goes back to the text
     qtbot.waitUntil(lambda: bar.value() < 100)
     assert told == []
     view.anchorClicked.emit(QUrl("https://mills.example/#fn1"))

@@ -18,7 +18,8 @@ from wily_magpie.core.places.api import Place
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.editors.mark_row import MarkRow
 from wily_magpie.qt.main_window import MainWindow
-from wily_magpie.qt.marked_text import chosen_in, cursor_at, plain_of
+from wily_magpie.qt.marked_text import Words, chosen_in, cursor_at
+from wily_magpie.qt.page_html import sheet
 from wily_magpie.qt.station_stack import READ
 from wily_magpie.qt.stations.read.queue import STATUS_ROLE
 from wily_magpie.qt.stations.read.station import ReadStation
@@ -70,7 +71,7 @@ def marks(session: Session, sources: Place) -> Callable[[], list[tuple[str, str,
 
 def span(station: ReadStation, words: str, nth: int = 0) -> tuple[QPoint, QPoint]:
     """Where some words begin and end in the view."""
-    text, at = plain_of(station.view), -1
+    text, at = Words(station.view).text, -1
     for _ in range(nth + 1):
         at = text.index(words, at + 1)
     ends = []
@@ -111,7 +112,7 @@ def test_marks_by_mouse(
     qtbot.mouseClick(strip.buttons()[1], LEFT)
     qtbot.waitUntil(lambda: marks() == [("raised in 1298", "quotation", "")], timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: len(station.view.marked.placed) == 1, timeout=PATIENCE_MS)
-    second = plain_of(station.view).rindex("raised in 1298")
+    second = Words(station.view).text.rindex("raised in 1298")
     assert station.view.marked.placed[0][1].selectionStart() == second  # the second of them, which was the one chosen
     assert strip.isHidden()
 
@@ -318,7 +319,7 @@ def test_letters_hold_at_once_and_are_kept(station: ReadStation, qtbot: QtBot, w
     qtbot.waitUntil(lambda: station.view.look.ground == "dark", timeout=PATIENCE_MS)
     assert (station.view.look.size_pt, station.view.look.measure, station.view.look.face) == (10, 40, UI_FONT)
     assert station.view.text_width() < before / 1.5
-    assert DARK.ink in station.view.sheet()
+    assert DARK.ink in sheet(station.view.look)
     assert 'reading_ground = "dark"' in window.person.path.read_text()
     station.desk.commands.bound["larger-letters"].run()
     qtbot.waitUntil(lambda: station.view.look.size_pt == 10.5, timeout=PATIENCE_MS)
@@ -353,7 +354,7 @@ def test_one_goes_on_where_one_stopped(
     def top() -> str:
         return station.view.cursorForPosition(QPoint(20, 8)).block().text()
 
-    station.view.go_to(plain_of(station.view).index("Paragraph 217 ") - station.view.head_end())
+    station.view.go_to(Words(station.view).text.index("Paragraph 217 ") - station.view.head_end())
     assert top().startswith("Paragraph 217 ")
     station.open(station.place, 2, [1, 2, 3])  # at once, before it was noted
     qtbot.waitUntil(lambda: station.entry is not None and station.entry.id == 2, timeout=PATIENCE_MS)
@@ -398,7 +399,7 @@ def test_any_run_is_found_again(qtbot: QtBot, text: str, data: st.DataObject) ->
     view = QTextEdit()
     qtbot.addWidget(view)
     view.setPlainText(f"{text} {text}\n{text}")
-    whole = plain_of(view)
+    whole = Words(view).text
     start = data.draw(st.integers(0, len(whole) - 1))
     run = slice(start, data.draw(st.integers(start + 1, len(whole))))
     cursor = view.textCursor()
@@ -409,7 +410,7 @@ def test_any_run_is_found_again(qtbot: QtBot, text: str, data: st.DataObject) ->
     if mark is None:
         assert not whole[run].strip()
         return
-    found = cursor_at(view, plain_of(view), mark)
+    found = cursor_at(Words(view), mark)
     assert found is not None
     assert (found.selectionStart() - cursor.selectionStart(), found.selectedText().split()) == (
         len(whole[run].encode("utf-16-le")) // 2 - len(whole[run].lstrip().encode("utf-16-le")) // 2,

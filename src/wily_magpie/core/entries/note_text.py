@@ -9,6 +9,9 @@ FENCE = re.compile(r" {0,3}(`{3,}|~{3,})")
 CODE = re.compile(r"(`+)(?!`)(.+?)(?<!`)\1(?!`)")
 DOUBLE = re.compile(r"(!?)\[\[([^\[\]|#\n]*)(#[^\[\]|\n]*)?(?:\|([^\[\]\n]*))?\]\]")
 """Its groups: "!" of a picture, name, fragment, text."""
+PICTURES = (".png", ".jpg", ".jpeg", ".gif", ".webp", ".svg", ".bmp", ".avif")
+SIZE = re.compile(r"\d+(x\d+)?")
+"""What stands in the place of a text where it is how large a picture is to be."""
 
 
 def plain_lines(body: str) -> Iterator[tuple[int, str]]:
@@ -29,7 +32,7 @@ def plain_lines(body: str) -> Iterator[tuple[int, str]]:
 
 
 def with_plain_links(text: str) -> str:
-    """The text with its double brackets as links of CommonMark to notes beside it; code and pictures stay as they are."""
+    """The text with its double brackets as links of CommonMark to notes beside it, and as pictures; code stays as it is."""
     out, at = [], 0
     for start, line in plain_lines(text):
         out += [text[at:start], relinked(line)]
@@ -51,7 +54,10 @@ def relinked(line: str) -> str:
 def as_link(found: re.Match[str]) -> str:
     """Double brackets as a link of CommonMark."""
     name = found[2].strip()
-    if found[1] or not name:
+    if not name:
         return found[0]
+    if found[1] and name.casefold().endswith(PICTURES):
+        told = (found[4] or "").strip()
+        return f"![{'' if SIZE.fullmatch(told) else told or name}]({quote(name)})"
     path = name if name.casefold().endswith((".md", ".markdown")) else f"{name}.md"
     return f"[{(found[4] or name).strip()}]({quote(path)}{found[3] or ''})"

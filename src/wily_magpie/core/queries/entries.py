@@ -117,10 +117,15 @@ class EntryQueries:
         Args:
             beside: the note that it belongs to, whose folder may hold its pictures.
         """
-        from wily_magpie.core.entries.rendering import Rendered, sources_in, to_safe_html  # nothing is read at start
+        from wily_magpie.core.entries.rendering import Rendered, formulas_in, sources_in, to_safe_html
+        from wily_magpie.core.pages.formulas import drawn_by  # nothing is read at start
 
         html = to_safe_html(markdown)
-        found = {one: self.picture(one, beside) for one in sources_in(html)}
+        formulas = formulas_in(html)
+        found: dict[str, bytes | None] = {
+            one: self.picture(one, beside) for one in sources_in(html) if one not in formulas
+        }
+        found |= drawn_by(formulas)
         return Rendered(markdown, html, {one: content for one, content in found.items() if content is not None})
 
     def files_of(self, place: PlaceInfo, entry: Entry) -> dict[str, Path]:

@@ -23,8 +23,8 @@ ASIDE_STATUS = Setting(
     "aside_status", "Left aside", "The status that an entry gets by Leave aside in Read.", TEXT, "left aside",
 )  # fmt: skip
 READING_FACE = Setting(
-    "reading_face", "Face of kept texts", "The letters in Read: with serifs, without, or all of one width.",
-    CHOICE, "serif", ("serif", "sans", "mono"),
+    "reading_face", "Face of kept texts", "The letters in Read: with serifs, without, all of one width, or made for dyslexia.",
+    CHOICE, "serif", ("serif", "sans", "mono", "for dyslexia"),
 )  # fmt: skip
 READING_MEASURE = Setting(
     "reading_measure", "Width of kept texts", "How many letters a line has at most in Read.", NUMBER, 68.0, (), 30, 160,
@@ -36,13 +36,30 @@ READING_GROUND = Setting(
     "reading_ground", "Ground of kept texts", "What they stand on in Read, also where the window is otherwise.",
     CHOICE, "as the window", ("as the window", "paper", "white", "grey", "dark"),
 )  # fmt: skip
+READING_INDENT = Setting(
+    "reading_indent", "Indented paragraphs", "Whether paragraphs in Read begin further in, rather than with a space above.",
+    CHOICE, "no", ("no", "yes"),
+)  # fmt: skip
+READING_HYPHENS = Setting(
+    "reading_hyphens", "Hyphens",
+    "Whether words in Read are parted at the ends of lines, as the entry's language has it, else that of the system.",
+    CHOICE, "no", ("no", "yes"),
+)  # fmt: skip
 QUOTATION = Setting(
     "quotation_pattern", "Quotations",
     "How marks are quoted, as an expression over words, quote, comment, where, cite, title, authors, year, link and others, such as"
     " “{{ quote }} {{ cite }}”; blank for the usual. It is tried while it is typed in the list of all marks.",
     LONG_TEXT, "",
 )  # fmt: skip
-READING_SETTINGS = (READING_FACE, READING_SIZE, READING_MEASURE, READING_LINE, READING_GROUND)
+READING_SETTINGS = (
+    READING_FACE,
+    READING_SIZE,
+    READING_MEASURE,
+    READING_LINE,
+    READING_INDENT,
+    READING_HYPHENS,
+    READING_GROUND,
+)
 PERSON_SETTINGS = (LOOK, *READING_SETTINGS, NOTICE_PACE, DONE_STATUS, ASIDE_STATUS, QUOTATION)
 """The person's, in a file, for all libraries."""
 
@@ -100,6 +117,8 @@ __all__ = [
     "QUOTATION",
     "READING_FACE",
     "READING_GROUND",
+    "READING_HYPHENS",
+    "READING_INDENT",
     "READING_LINE",
     "READING_MEASURE",
     "READING_SETTINGS",

@@ -3,11 +3,20 @@
 from dataclasses import replace
 
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.settings.known import READING_FACE, READING_GROUND, READING_LINE, READING_MEASURE, READING_SIZE
+from wily_magpie.core.settings.known import (
+    READING_FACE,
+    READING_GROUND,
+    READING_HYPHENS,
+    READING_INDENT,
+    READING_LINE,
+    READING_MEASURE,
+    READING_SIZE,
+)
 from wily_magpie.core.settings.person import PersonSettings
-from wily_magpie.qt.style.theme import THEME
+from wily_magpie.qt.style.theme import THEME, load_dyslexia_font
 from wily_magpie.qt.style.tokens import (
     DARK,
+    DYSLEXIA_FONT,
     LIGHT,
     MEASURE_CHARACTERS,
     MONO_FONT,
@@ -19,7 +28,7 @@ from wily_magpie.qt.style.tokens import (
 
 PREVIEW_LINE = 115
 """Of a text that is shown small beside something else."""
-FACES = {"serif": READING_FONT, "sans": UI_FONT, "mono": MONO_FONT}
+FACES = {"serif": READING_FONT, "sans": UI_FONT, "mono": MONO_FONT, "for dyslexia": DYSLEXIA_FONT}
 GROUNDS = {
     "paper": replace(LIGHT, card=LIGHT.ground),
     "white": LIGHT,
@@ -39,6 +48,7 @@ class ReadingLook:
         face: the name of the font; size_pt: of its letters, in points.
         measure: letters a line at most; line_percent: the height of a line.
         ground: one of GROUNDS; "" as the window is.
+        is_indented: whether paragraphs begin further in, rather than with a space above; has_hyphens: whether words are parted.
     """
 
     face: str = READING_FONT
@@ -46,13 +56,18 @@ class ReadingLook:
     measure: float = MEASURE_CHARACTERS
     line_percent: float = 145
     ground: str = ""
+    is_indented: bool = False
+    has_hyphens: bool = False
 
     @classmethod
     def of(cls, person: PersonSettings) -> "ReadingLook":
         """As the person has it."""
         size, measure, line = (float(str(person.value(one))) for one in (READING_SIZE, READING_MEASURE, READING_LINE))
         face, ground = str(person.value(READING_FACE)), str(person.value(READING_GROUND))
-        return cls(FACES[face], size, measure, line, ground if ground in GROUNDS else "")
+        indented, hyphens = (person.value(one) == "yes" for one in (READING_INDENT, READING_HYPHENS))
+        if FACES[face] == DYSLEXIA_FONT:
+            load_dyslexia_font()
+        return cls(FACES[face], size, measure, line, ground if ground in GROUNDS else "", indented, hyphens)
 
     @property
     def colours(self) -> Colours:

@@ -1,5 +1,6 @@
 """Puts the tokens on the application: fonts, palette and one style sheet."""
 
+from functools import cache
 from pathlib import Path
 
 from PyQt6 import sip
@@ -133,6 +134,13 @@ def load_fonts() -> None:
     for file in icons.FONTS.glob("*.ttf"):
         if file.name != icons.FONT_FILE:
             QFontDatabase.addApplicationFontFromData(file.read_bytes())
+
+
+@cache
+def load_dyslexia_font() -> None:
+    """Makes that font known too; only who wants it pays for it."""
+    for file in icons.FONTS.glob("*.woff"):
+        QFontDatabase.addApplicationFontFromData(file.read_bytes())
 
 
 class Theme:

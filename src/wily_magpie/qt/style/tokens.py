@@ -5,6 +5,7 @@ from wily_magpie.core.dataclass import dataclass
 UI_FONT = "Atkinson Hyperlegible Next"
 READING_FONT = "Source Serif 4"
 MONO_FONT = "IBM Plex Mono"
+DYSLEXIA_FONT = "OpenDyslexic"
 UI_SIZE_PT = 10.5
 SMALL_SIZE_PT = 9.0
 READING_SIZE_PT = 13.5

@@ -30,6 +30,7 @@ from wily_magpie.core.pages.markdown.marks import (
     squeeze,
     with_outer_spaces,
 )
+from wily_magpie.core.pages.markdown.mathml import to_tex
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element, squash
 
 PLAYERS = {"video": "Video", "audio": "Audio", "iframe": "Player"}
@@ -253,11 +254,12 @@ def add_quotation(node: Element, setting: Setting, out: list[Piece]) -> None:
 
 
 def add_math(node: Element, _setting: Setting, out: list[Piece]) -> None:
-    """Adds a formula: its TeX where it is told, else its signs."""
-    tex = [note.text_content() for note in node.iter("annotation") if "tex" in (note.get("encoding") or "").casefold()]
-    if tex and tex[0].strip():
+    """Adds a formula as TeX: where none is told, its MathML is written so."""
+    told = [note.text_content() for note in node.iter("annotation") if "tex" in (note.get("encoding") or "").casefold()]
+    tex = " ".join((told[0] if told and told[0].strip() else to_tex(node)).split())
+    if tex and "$" not in tex.replace("\\$", ""):
         fence = "$$" if node.get("display") == "block" else "$"
-        out.append(Piece("atom", f"{fence}{' '.join(tex[0].split())}{fence}"))
+        out.append(Piece("atom", f"{fence}{tex}{fence}"))
     else:
         out.append(Piece("text", " ".join(node.text_content().split())))
 

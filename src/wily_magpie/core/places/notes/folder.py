@@ -8,7 +8,6 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
-from urllib.parse import unquote
 
 from wily_magpie.core.entries.entry import Draft, Entry
 from wily_magpie.core.entries.field import Field
@@ -421,14 +420,9 @@ class NotesFolder(Place):
 
     def file_beside(self, path: str, link: str) -> bytes | None:
         """A file that a note links to; None where there is none in this folder."""
-        wanted = (self.path / path).parent / unquote(link.partition("#")[0])
-        try:
-            real = wanted.resolve(strict=True)
-        except (OSError, ValueError):
-            return None
-        if not real.is_relative_to(self.path.resolve()) or not real.is_file():
-            return None
-        return read_bytes(real) if real.stat().st_size <= LARGEST_NOTE_BYTES else None
+        from wily_magpie.core.places.notes import shown_files  # as above
+
+        return shown_files.file_beside(self.path, path, link)
 
     def inside(self, path: str) -> Path:
         """A path of the folder on disk; a Markdown ending is added where it has none.

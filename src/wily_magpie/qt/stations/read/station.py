@@ -194,7 +194,8 @@ class ReadStation(QWidget):
             elif not is_same:
                 self.text.begin_part()
 
-        self.desk.bridge.ask(lambda reader: read(reader, place, entry_id, at), done)
+        hyphens = self.view.look.has_hyphens
+        self.desk.bridge.ask(lambda reader: read(reader, place, entry_id, at, hyphens=hyphens), done)
 
     def come_in(self, at: ComeIn) -> None:
         """Shows another part of the same text."""
@@ -383,7 +384,10 @@ class ReadStation(QWidget):
 
     def take_look(self) -> None:
         """Shows the same as the person wants texts to look now, and in the colours of the window."""
+        had_hyphens = self.view.look.has_hyphens
         self.view.take_look(ReadingLook.of(self.desk.person))
+        if self.view.look.has_hyphens != had_hyphens:
+            self.refresh()
 
     def _on_in_sources(self) -> None:
         if self.entry is not None:

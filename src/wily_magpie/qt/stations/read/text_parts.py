@@ -75,7 +75,7 @@ class TextParts(QWidget):
             words: of the search; None where one did not come from one.
         """
         self.view.setFocus()
-        self.view.go_to(self.read.stopped_at if words is None else 0)
+        self.view.go_to_letter(self.read.stopped_at if words is None else 0)
         self.finding.show_part(self.read.part)
         if words is not None:
             self.finding.show_words(words)

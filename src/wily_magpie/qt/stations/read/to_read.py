@@ -4,6 +4,8 @@ import html
 import re
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import QLocale
+
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.mark import Mark
@@ -55,8 +57,12 @@ class ComeIn:
     words: tuple[str, ...] = ()
 
 
-def read(reader: Reader, place: str, entry_id: int, at: ComeIn) -> ToRead:
-    """An entry with what is needed to read a part of it."""
+def read(reader: Reader, place: str, entry_id: int, at: ComeIn, *, hyphens: bool = False) -> ToRead:
+    """An entry with what is needed to read a part of it.
+
+    Args:
+        hyphens: whether words may be parted at the end of a line, as the language of the entry has it, else that of the system.
+    """
     whole = reader.entries.whole(place, entry_id)
     if whole is None:
         return ToRead()
@@ -67,7 +73,8 @@ def read(reader: Reader, place: str, entry_id: int, at: ComeIn) -> ToRead:
     stop = reader.entries.stopped_at(place, entry_id)
     part = part_for(text, at, stop)
     letters = stop - text.starts[part] if text.part_at(stop) == part else 0
-    view = shown(reader.entries.rendered(text.part(part), whole.entry))
+    language = str(whole.entry.value("language") or QLocale().name()) if hyphens else ""
+    view = shown(reader.entries.rendered(text.part(part), whole.entry), language)
     where = {mark.place: text.part_of(mark) for mark in whole.marks}
     marks = tuple(mark for mark in whole.marks if where[mark.place] == part)
     lost = tuple(mark for mark in whole.marks if where[mark.place] is None and not mark.picture)
