@@ -28,6 +28,7 @@ from PyQt6.QtWidgets import QTextBrowser, QWidget
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.hyphens import hyphenated
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.moments import MOMENT
 from wily_magpie.core.entries.rendering import FORMULA, Rendered
 from wily_magpie.qt.marked_text import NOTES_PX, Marked, Words, bar_width, cursor_at
 from wily_magpie.qt.over_text import NoteView, Plate, PlateView
@@ -108,7 +109,9 @@ class ReadingView(QTextBrowser):
 
     def _on_link(self, url: QUrl) -> None:
         """A footnote is shown at its place; a link within the text scrolls there; every other is told."""
-        if url.isRelative() and url.hasFragment() and not url.path():
+        if url.toString().startswith(MOMENT):
+            self.followed.emit(url.toString())
+        elif url.isRelative() and url.hasFragment() and not url.path():
             note = footnote(self.shown.rendered.html, url.fragment())
             if note:
                 at = self.cursorRect().bottomLeft() if not self.underMouse() else self.mapFromGlobal(QCursor.pos())

@@ -115,9 +115,9 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
 
     for name, step in (("part-before", -1), ("next-part", 1)):
         commands.bind(name, partial(lambda step: stack.read.text.turn(step), step), has_text)
-    commands.bind("find-in-text", lambda: stack.read.finding.open(), has_text)
-    commands.bind("next-hit", lambda: stack.read.finding.go(1), has_text)
-    commands.bind("previous-hit", lambda: stack.read.finding.go(-1), has_text)
+    commands.bind("find-in-text", lambda: stack.read.find_words(), has_text)
+    commands.bind("next-hit", lambda: stack.read.find_next(1), has_text)
+    commands.bind("previous-hit", lambda: stack.read.find_next(-1), has_text)
 
     def may_set() -> bool:
         return has_text() and not stack.read.desk.overview.is_read_only

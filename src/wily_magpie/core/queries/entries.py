@@ -107,9 +107,9 @@ class EntryQueries:
         files = self.files_of(target.info, entry)
         return WholeEntry(target.info, entry, marks, picture or b"", self.icon_of(entry), files)
 
-    def stopped_at(self, place: str, entry_id: int) -> int:
-        """Where one stopped reading an entry: letters of its text that stand above."""
-        return self._library.stops.of(place, self._library.place(place).owner_of(entry_id))
+    def stopped_at(self, place: str, entry_id: int, file: str = "") -> int:
+        """Where one stopped reading an entry: letters of its text that stand above; of a file its page from 1 on, or seconds."""
+        return self._library.stops.of(place, self._library.place(place).owner_of(entry_id), file)
 
     def rendered(self, markdown: str, beside: Entry | None = None) -> "Rendered":
         """A text as sanitised HTML, with the kept pictures that it shows.

@@ -111,3 +111,20 @@ def foot_of(dialog: QDialog, *buttons: QPushButton) -> QHBoxLayout:
     close.clicked.connect(dialog.accept)
     row.addWidget(close)
     return row
+
+
+def bare_column(of: QWidget) -> QVBoxLayout:
+    """A column without margins in a widget."""
+    made = QVBoxLayout(of)
+    made.setContentsMargins(0, 0, 0, 0)
+    made.setSpacing(0)
+    return made
+
+
+def in_column(*widgets: QWidget) -> QWidget:
+    """Widgets one below the other; the last takes the room."""
+    box = QWidget()
+    inside = bare_column(box)
+    for widget in widgets:
+        inside.addWidget(widget, int(widget is widgets[-1]))
+    return box

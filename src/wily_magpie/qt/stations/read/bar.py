@@ -2,6 +2,7 @@
 
 import html
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QMenu, QSizePolicy, QToolButton, QWidget
@@ -13,6 +14,7 @@ from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.reading import ReadingView
+from wily_magpie.qt.stations.read.files_shown import readable
 from wily_magpie.qt.style.parts import icon_button, label, text_button
 
 STATUS_PX = 130
@@ -23,6 +25,7 @@ class ReadBar(QWidget):
 
     Signals:
         found_asked: back to what a search found. all_marks_asked: back to the list of all marks.
+        file_asked: the value of a file that is to be shown.
         turned: -1 or +1: to the entry before or behind.
         status_chosen: the name of one.
         fields_asked, marks_asked, look_asked: what is to be seen, or not any more.
@@ -30,6 +33,7 @@ class ReadBar(QWidget):
     """
 
     found_asked = pyqtSignal()
+    file_asked = pyqtSignal(str)
     all_marks_asked = pyqtSignal()
     turned = pyqtSignal(int)
     status_chosen = pyqtSignal(str)
@@ -61,6 +65,10 @@ class ReadBar(QWidget):
         self.headings_menu = QMenu(self)
         self.headings.setMenu(self.headings_menu)
         self.headings_menu.aboutToShow.connect(self.fill_headings)
+        self.files = text_button("File")
+        self.files.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.files_menu = QMenu(self)
+        self.files.setMenu(self.files_menu)
         self.fields = self.beside("Fields", "fields-beside", self.fields_asked.emit)
         self.marks = self.beside("Marks", "marks-list", self.marks_asked.emit)
         self.look = text_button("Letters", "", self.look_asked.emit)
@@ -74,7 +82,8 @@ class ReadBar(QWidget):
             row.addWidget(first)
         row.addWidget(self.far, 1)
         self.of_entry: tuple[QWidget, ...] = (
-            self.headings, self.fields, self.marks, self.look, self.status_label, self.status, self.in_sources, self.outside,
+            self.files, self.headings, self.fields, self.marks, self.look, self.status_label, self.status, self.in_sources,
+            self.outside,
         )  # fmt: skip
         for widget in (self.lost, *self.of_entry):
             row.addWidget(widget)
@@ -111,6 +120,7 @@ class ReadBar(QWidget):
         if whole is None:
             return
         self.outside.setVisible(bool(address))
+        self.show_files(list(readable(whole)))
         self.marks.setText(f"Marks: {len(whole.marks)}" if whole.marks else "Marks")
         field = first_of(whole.place.fields, lambda one: one.key == "status")
         self.status.setVisible(field is not None)
@@ -121,6 +131,15 @@ class ReadBar(QWidget):
             for option in field.options:
                 self.status.addItem(option.name, option.colour)
             self.status.setCurrentIndex(self.status.findText(str(whole.entry.value("status") or "")))
+
+    def show_files(self, names: Sequence[str]) -> None:
+        """Offers the files that can be shown."""
+        self.files.setVisible(bool(names))
+        self.files.setText("PDF" if all(name.casefold().endswith(".pdf") for name in names) else "Play")
+        self.files.setToolTip("Show a file of the entry")
+        self.files_menu.clear()
+        for name in names:
+            add_choice(self.files_menu, name.rpartition("/")[2], partial(self.file_asked.emit, name))
 
     def show_far(self, minutes: int, before: float = 0, share: float = 1) -> None:
         """Says how long it takes to read, and how far of it was seen; nothing where there is no text.

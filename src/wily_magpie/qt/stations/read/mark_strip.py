@@ -1,10 +1,11 @@
 """The strip beside words that were chosen, or a mark that was clicked: its kinds, a comment, and what else can be done."""
 
+from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QTextEdit, QToolButton, QWidget
+from PyQt6.QtWidgets import QAbstractScrollArea, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.actions import tip_of
@@ -17,7 +18,10 @@ GAP_PX, COMMENT_PX = 6, 200
 
 
 class MarkStrip(QWidget):
-    """Floats over a text.
+    """Floats over a text, or pages.
+
+    Args:
+        chosen_rects: where the beginning and the end of what is chosen are seen; None where nothing is.
 
     Signals:
         chosen: a kind, and the comment as it stands.
@@ -31,9 +35,9 @@ class MarkStrip(QWidget):
     removed = pyqtSignal()
     left = pyqtSignal()
 
-    def __init__(self, view: QTextEdit) -> None:
+    def __init__(self, view: QAbstractScrollArea, chosen_rects: Callable[[], tuple[QRect, QRect] | None]) -> None:
         super().__init__(view)
-        self.view = view
+        self.view, self.chosen_rects = view, chosen_rects
         self.setObjectName("markstrip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setAccessibleName("Mark")
@@ -95,14 +99,10 @@ class MarkStrip(QWidget):
 
     def place(self) -> None:
         """Below the end of what is chosen; above its beginning where there is no room."""
-        port = self.view.viewport()
-        if port is None or self.isHidden():
+        port, rects = self.view.viewport(), self.chosen_rects()
+        if port is None or rects is None or self.isHidden():
             return
-        cursor = self.view.textCursor()
-        begin, end = self.view.textCursor(), self.view.textCursor()
-        begin.setPosition(cursor.selectionStart())
-        end.setPosition(cursor.selectionEnd())
-        above, below = self.view.cursorRect(begin), self.view.cursorRect(end)
+        above, below = rects
         size = self.sizeHint()
         top = below.bottom() + GAP_PX
         if top + size.height() > port.height():

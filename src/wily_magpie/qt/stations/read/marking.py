@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QEvent, QObject, QPoint, Qt
+from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, Qt
 from PyQt6.QtGui import QCursor, QKeyEvent, QMouseEvent, QTextCursor
 from PyQt6.QtWidgets import QApplication
 
@@ -42,10 +42,10 @@ class ReadMarking(QObject):
         self.pressed: QPoint | None = None
         self.held: tuple[Mark, int] | None = None
         """The mark one of whose ends is dragged, and where its other end stands."""
-        self.strip = MarkStrip(view)
+        self.strip = MarkStrip(view, self.chosen_rects)
         self.strip.chosen.connect(self.mark)
         self.strip.commented.connect(lambda comment: self.mark(self.usual_kind(), comment))
-        self.strip.copied.connect(self.copy)
+        self.strip.copied.connect(lambda: self.copy())
         self.strip.removed.connect(self.remove)
         self.strip.left.connect(self.leave)
         view.laid.connect(self.strip.place)
@@ -55,6 +55,14 @@ class ReadMarking(QObject):
             bar.valueChanged.connect(lambda _value: self.strip.place())
         if port is not None:
             port.installEventFilter(self)
+
+    def chosen_rects(self) -> tuple[QRect, QRect]:
+        """Where the beginning and the end of what is chosen are seen."""
+        cursor = self.view.textCursor()
+        begin, end = self.view.textCursor(), self.view.textCursor()
+        begin.setPosition(cursor.selectionStart())
+        end.setPosition(cursor.selectionEnd())
+        return self.view.cursorRect(begin), self.view.cursorRect(end)
 
     def usual_kind(self) -> str:
         """The kind that a comment alone makes: that of the open mark, else the one used last."""
@@ -152,9 +160,9 @@ class ReadMarking(QObject):
         self.desk.bridge.do(RemoveMark(self.whole.place.key, self.whole.entry.id, self.open))
         self.leave()
 
-    def copy(self) -> None:
-        """Copies what is chosen, or the open mark, as a quotation with its source: Markdown, and rich text."""
-        chosen = self.open or chosen_in(self.view)
+    def copy(self, given: Mark | None = None) -> None:
+        """Copies a mark, what is chosen, or the open mark, as a quotation with its source: Markdown, and rich text."""
+        chosen = given or self.open or chosen_in(self.view)
         clipboard = QApplication.clipboard()
         if chosen is None or self.whole is None or clipboard is None:
             self.desk.say(NOTHING_CHOSEN, ())

@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QSplitter,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -18,19 +17,21 @@ from wily_magpie.core.commands.lists import NoteRead
 from wily_magpie.core.commands.reading import NoteStop
 from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.moments import MOMENT
 from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.bar import ReadBar
+from wily_magpie.qt.stations.read.files_shown import FilesShown, readable
 from wily_magpie.qt.stations.read.look_panel import LookPanel
 from wily_magpie.qt.stations.read.queue import Queue
 from wily_magpie.qt.stations.read.side import FIELDS, MARKS, SIDE_PX, Side
 from wily_magpie.qt.stations.read.text_parts import TextParts
 from wily_magpie.qt.stations.read.to_read import ComeIn, ToRead, address_of, head_of, looked_for, note_for, read
 from wily_magpie.qt.stations.read.using import MarkUsing
-from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.style.parts import bare_column, in_column, timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 if TYPE_CHECKING:
@@ -84,9 +85,10 @@ class ReadStation(QWidget):
         self.stack, self.faces = QStackedWidget(), QStackedWidget()
         self.stack.addWidget(empty)
         self.stack.addWidget(self.text)
+        self.files = FilesShown(desk, self.stack, self.show_side)
         self.splitter = self.make_splitter()
         self.faces.addWidget(in_column(self.bar, self.finding, self.splitter))
-        column(self).addWidget(self.faces)
+        bare_column(self).addWidget(self.faces)
         desk.bridge.entries_changed.connect(self._on_entries_changed)
         desk.bridge.pictures_kept.connect(lambda place: self.refresh() if place in ("", self.place) else None)
         self.take_look()
@@ -98,6 +100,7 @@ class ReadStation(QWidget):
         made.found_asked.connect(self.desk.show_found)
         made.all_marks_asked.connect(self.show_marks)
         made.turned.connect(self.turn)
+        made.file_asked.connect(lambda name: self.files.open(name))
         made.status_chosen.connect(self._on_status)
         made.fields_asked.connect(lambda: self.turn_beside(FIELDS))
         made.marks_asked.connect(lambda: self.turn_beside(MARKS))
@@ -119,7 +122,7 @@ class ReadStation(QWidget):
         made.addWidget(self.queue)
         made.addWidget(self.stack)
         self.side = Side(self.desk)
-        self.side.pointed.connect(self.text.show_mark)
+        self.side.pointed.connect(self.show_mark)
         made.addWidget(self.side)
         made.setStretchFactor(1, 1)
         made.setSizes([QUEUE_PX, 780, SIDE_PX])
@@ -131,9 +134,12 @@ class ReadStation(QWidget):
         return self.whole.entry if self.whole is not None else None
 
     def follow(self, address: str) -> None:
-        """Opens a link: a note of the same folder here, all else in the system's browser."""
+        """Opens a link: a note of the same folder here, a moment in the film or recording, all else in the system's browser."""
         entry = self.entry
         if entry is None:
+            return
+        if address.startswith(MOMENT):
+            self.files.go_to_moment(int(address.removeprefix(MOMENT)), self.address())
             return
 
         def done(found: int | None) -> None:
@@ -187,6 +193,7 @@ class ReadStation(QWidget):
                 self.note_stop()
             is_same = not is_other and found.part == self.text.read.part
             self.whole = found.whole
+            self.files.show_entry(found.whole)
             self.marking.show_entry(self.whole)
             self.show_entry(found, is_same=is_same)
             if is_other:
@@ -209,6 +216,9 @@ class ReadStation(QWidget):
             self.note_read(self.place, self.entry.id)
             self.looked_at.emit(self.place, self.entry.id, self.entry.title)
         self.text.begin(looked_for(self.looked_for) if self.looked_for is not None else None)
+        files = list(readable(self.whole)) if self.whole is not None else []
+        if files and not self.text.read.text.text.strip():
+            self.files.open(files[0])  # there is nothing else to be read
         self.stopped_at = self.text.stop if self.looked_for is None else 0
 
     def note_read(self, place: str, entry_id: int) -> None:
@@ -217,6 +227,32 @@ class ReadStation(QWidget):
         note = lambda waits: bridge.do(NoteRead(place, entry_id)) if waits else None  # noqa: E731
         if not self.desk.overview.is_read_only:
             bridge.ask(lambda reader: reader.lists.is_to_be_read(place, entry_id), note)
+
+    def show_mark(self, mark: Mark) -> None:
+        """Shows a mark at its place: in the file that is shown, in the text, or in the file on whose page it is."""
+        if self.files.name and self.files.show_mark(mark):
+            return
+        names = list(readable(self.whole)) if self.whole is not None and mark.locator else []
+        if names and mark in self.view.marked.lost:
+            self.files.open(names[0], mark)
+            return
+        if self.files.name:
+            self.files.close()
+        self.text.show_mark(mark)
+
+    def find_words(self) -> None:
+        """Begins to look for words in what is shown."""
+        if self.files.shows_pdf and self.files.pdf is not None:
+            self.files.pdf.line.setFocus()
+        elif not self.files.name:
+            self.finding.open()
+
+    def find_next(self, by: int) -> None:
+        """Goes to the next of what is found, or to the one before."""
+        if self.files.shows_pdf and self.files.pdf is not None:
+            self.files.pdf.go(by)
+        else:
+            self.finding.go(by)
 
     # all marks
 
@@ -245,6 +281,8 @@ class ReadStation(QWidget):
     def with_marks(self, do: "Callable[[Sequence[FoundMark]], object]") -> None:
         """Does something with the marks that are chosen: of the list of all, else the one that is open in the text."""
         whole, mark = self.whole, self.marking.open
+        if self.files.shows_pdf and self.files.pdf is not None:
+            mark = self.files.pdf.open
         if not self.shows_text and self.faces.currentIndex() == 1:
             do(self.marks_desk.chosen())
         elif whole is None or mark is None:
@@ -255,7 +293,9 @@ class ReadStation(QWidget):
 
     def copy_quotation(self) -> None:
         """Copies what is chosen, with its source."""
-        if self.shows_text:
+        if self.shows_text and self.files.shows_pdf and self.files.pdf is not None:
+            self.marking.copy(self.files.pdf.chosen())
+        elif self.shows_text:
             self.marking.copy()
         else:
             self.with_marks(self.using.copy)
@@ -337,7 +377,8 @@ class ReadStation(QWidget):
             is_same: whether it is the one that was shown, in the same colours.
         """
         whole, at = self.whole, self.position()
-        self.stack.setCurrentIndex(0 if whole is None else 1)
+        if not self.files.name:
+            self.stack.setCurrentIndex(0 if whole is None else 1)
         self.bar.show_place(at, len(self.around))
         self.bar.show_entry(whole, self.address(), may_change=not self.desk.overview.is_read_only)
         self.show_queue()
@@ -360,6 +401,7 @@ class ReadStation(QWidget):
     def note_stop(self) -> None:
         """Notes where one is in the text, for the next time."""
         self.stop_rest.stop()
+        self.files.note_stop()
         if self.whole is None or self.desk.overview.is_read_only:
             return
         at = self.text.stop
@@ -406,20 +448,3 @@ class ReadStation(QWidget):
             self.refresh()
         if place == self.place:
             self.queue.model.forget()
-
-
-def column(of: QWidget) -> QVBoxLayout:
-    """A column without margins in a widget."""
-    made = QVBoxLayout(of)
-    made.setContentsMargins(0, 0, 0, 0)
-    made.setSpacing(0)
-    return made
-
-
-def in_column(*widgets: QWidget) -> QWidget:
-    """Widgets one below the other; the last takes the room."""
-    box = QWidget()
-    inside = column(box)
-    for widget in widgets:
-        inside.addWidget(widget, int(widget is widgets[-1]))
-    return box

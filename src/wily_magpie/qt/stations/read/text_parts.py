@@ -104,8 +104,8 @@ class TextParts(QWidget):
 
     @property
     def lost(self) -> tuple[Mark, ...]:
-        """Marks whose words do not stand in the text any more."""
-        return (*self.read.lost, *self.view.marked.lost)
+        """Marks whose words do not stand in the text any more; those of a page or moment of a file stand there."""
+        return (*self.read.lost, *(mark for mark in self.view.marked.lost if not mark.locator))
 
     @property
     def span(self) -> tuple[float, float]:

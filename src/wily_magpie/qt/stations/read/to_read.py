@@ -2,6 +2,7 @@
 
 import html
 import re
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QLocale
@@ -9,6 +10,7 @@ from PyQt6.QtCore import QLocale
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.moments import chapters_of, with_moments
 from wily_magpie.core.entries.parts import Divided, divided
 from wily_magpie.core.entries.rendering import Rendered
 from wily_magpie.core.fields.people import given_first
@@ -16,10 +18,12 @@ from wily_magpie.core.pages.words import WORDS_A_MINUTE, word_count
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.qt.reading import Shown, shown
+from wily_magpie.qt.stations.read.files_shown import is_media
 
 if TYPE_CHECKING:
     from wily_magpie.core.queries.search import Wanted
 
+FEWEST_CHAPTERS = 2
 NO_TEXT = Divided("")
 
 
@@ -74,11 +78,19 @@ def read(reader: Reader, place: str, entry_id: int, at: ComeIn, *, hyphens: bool
     part = part_for(text, at, stop)
     letters = stop - text.starts[part] if text.part_at(stop) == part else 0
     language = str(whole.entry.value("language") or QLocale().name()) if hyphens else ""
-    view = shown(reader.entries.rendered(text.part(part), whole.entry), language)
+    rendered = reader.entries.rendered(text.part(part), whole.entry)
+    if has_moments(whole, text):
+        rendered = replace(rendered, html=with_moments(rendered.html))
+    view = shown(rendered, language)
     where = {mark.place: text.part_of(mark) for mark in whole.marks}
     marks = tuple(mark for mark in whole.marks if where[mark.place] == part)
-    lost = tuple(mark for mark in whole.marks if where[mark.place] is None and not mark.picture)
+    lost = tuple(mark for mark in whole.marks if where[mark.place] is None and not (mark.picture or mark.locator))
     return ToRead(whole, text, part, view, minutes, letters, marks, lost)
+
+
+def has_moments(whole: WholeEntry, text: Divided) -> bool:
+    """Whether moments in a text are those of a film or recording: there is one, or the text tells its chapters."""
+    return any(is_media(name) for name in whole.files) or len(chapters_of(text.raw(0))) >= FEWEST_CHAPTERS
 
 
 def part_for(text: Divided, at: ComeIn, stop: int) -> int:
