@@ -7,7 +7,7 @@ import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wily_magpie.core.entries.mark import Mark, place_of
+from wily_magpie.core.entries.mark import Mark, place_of, proposal
 
 WORDS = st.lists(st.sampled_from(["ebb", "mill", "the", "tide", "é", "🌊", "(a)", "*b*"]), min_size=1, max_size=6)
 CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "marks.yaml").read_text("utf-8"))
@@ -41,3 +41,21 @@ def test_marks_against_edited_texts(case: dict[str, str]) -> None:
     passage, _, behind = rest.partition("⟧")
     found = place_of(Mark(case["exact"], prefix=case["before"], suffix=case["behind"]), before + passage + behind)
     assert found == ((len(before), len(before + passage)) if begun else None)
+
+
+PROPOSALS = [
+    ("The mill was raised in 1299 by the monks.", "The weir was raised in 1298 by the monks", "", "", "The mill was raised in 1299 by the monks"),
+    ("Before it all came a line of words. Now it says: quite else. And then the story goes on and on.", "it said another thing",
+     "Before it all came a line of words. Now ", ". And then the story goes on and on.", "it says: quite else"),
+    ("Nothing of the kind is told here at all.", "The weir was raised in 1298", "", "", None),
+    ("", "The weir", "", "", None),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "exact", "before", "behind", "now"), PROPOSALS)
+def test_where_a_lost_mark_may_stand_now(text: str, exact: str, before: str, behind: str, now: str | None) -> None:
+    found = proposal(Mark(exact, "idea", "mine", before, behind), text)
+    assert (found.exact if found is not None else None) == now
+    if found is not None:
+        assert (found.kind, found.comment) == ("idea", "mine")
+        assert place_of(found, text) is not None

@@ -1,18 +1,20 @@
 """The Read station driven by mouse and keyboard: marks are set, changed, dragged and taken away, and quoted elsewhere."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication, QTextCursor
-from PyQt6.QtWidgets import QDoubleSpinBox, QTextEdit
+from PyQt6.QtWidgets import QDoubleSpinBox, QPushButton, QTextEdit, QToolButton
 from pytestqt.qtbot import QtBot
 
 from helpers import undo
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.marks import PutMark
+from wily_magpie.core.commands.places import ChangePlace
 from wily_magpie.core.entries.hyphens import SOFT
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.places.api import Place
@@ -23,6 +25,7 @@ from wily_magpie.qt.marked_text import Words, chosen_in, cursor_at
 from wily_magpie.qt.page_html import sheet
 from wily_magpie.qt.station_stack import READ
 from wily_magpie.qt.stations.read.queue import STATUS_ROLE
+from wily_magpie.qt.stations.read.side import FIELDS
 from wily_magpie.qt.stations.read.station import ReadStation
 from wily_magpie.qt.style.reading_look import ReadingLook
 from wily_magpie.qt.style.tokens import DARK, UI_FONT
@@ -486,3 +489,54 @@ def test_marks_and_headings_of_other_parts(long: ReadStation, session: Session, 
     assert names == ["Section 0", "Section 1", "Section 2", "Section 3", "The end"]
     long.text.headings()[1][2]()
     qtbot.waitUntil(in_part(long, 1), timeout=PATIENCE_MS)
+
+
+def test_a_lost_mark_is_put_where_it_may_stand_now(
+    station: ReadStation,
+    session: Session,
+    sources: Place,
+    marks: Callable[[], list[tuple[str, str, str]]],
+    qtbot: QtBot,
+) -> None:
+    session.do(PutMark(sources.key, 1, Mark("The dam was raised in 1298", "idea", "keep me")))
+    station.desk.commands.bound["marks-list"].run()
+
+    def put() -> QToolButton | None:
+        return next(
+            (
+                one
+                for one in station.side.marks.findChildren(QToolButton)
+                if one.text() == "Put it there" and one.isVisible()
+            ),
+            None,
+        )
+
+    qtbot.waitUntil(lambda: bool(put()), timeout=PATIENCE_MS)
+    button = put()
+    assert button is not None
+    qtbot.mouseClick(button, LEFT)
+    qtbot.waitUntil(lambda: marks() == [("The weir was raised in 1298", "idea", "keep me")], timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.bar.lost.isHidden(), timeout=PATIENCE_MS)
+
+
+def test_done_asks_for_what_the_rules_want(
+    station: ReadStation, window: MainWindow, session: Session, sources: Place, qtbot: QtBot
+) -> None:
+    settings = replace(session.reader.entries.place(sources.key).settings, rules=("if status is read: summary",))
+    session.do(ChangePlace(sources.key, settings))
+    qtbot.waitUntil(lambda: bool(station.whole and station.whole.place.settings.rules), timeout=PATIENCE_MS)
+    station.desk.commands.bound["done"].run()
+    qtbot.waitUntil(
+        lambda: "want more of it: if status is read: summary" in window.notice.text.text(), timeout=PATIENCE_MS
+    )
+    assert station.entry is not None
+    qtbot.waitUntil(
+        lambda: station.entry is not None and station.entry.id == 2, timeout=PATIENCE_MS
+    )  # it is not forced
+    fill = next(one for one in window.notice.findChildren(QPushButton) if one.text() == "Fill it in")
+    qtbot.mouseClick(fill, LEFT)
+    qtbot.waitUntil(
+        lambda: station.entry is not None and station.entry.id == 1 and station.side.is_shown(FIELDS),
+        timeout=PATIENCE_MS,
+    )
+    assert station.side.form.editors["summary"].isVisible()

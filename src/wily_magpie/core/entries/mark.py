@@ -1,7 +1,9 @@
 """A mark: a passage or a picture of a page that the reader marked, with a comment."""
 
 import re
-from collections.abc import Iterable, Mapping
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from itertools import islice, takewhile
 from urllib.parse import urlsplit
 
@@ -11,6 +13,8 @@ KINDS = ("evidence", "quotation", "question", "idea")
 """The kinds of mark that there are at first."""
 PARTS = ("exact", "kind", "comment", "prefix", "suffix", "picture", "locator")
 MOST_PLACES, AROUND = 200, 80
+NEAR, ALIKE = 24, 0.6
+"""Letters around a passage by which it is found when it was changed itself; the share of its words that must be there else."""
 """How many places of a passage are compared; how many characters around each."""
 
 
@@ -109,6 +113,50 @@ def place_of(mark: Mark, text: str) -> tuple[int, int] | None:
 
     best = max(found, key=likeness, default=None)
     return best.span(1) if best is not None else None
+
+
+def proposal(mark: Mark, text: str) -> Mark | None:
+    """A mark whose words do not stand in a text any more, where it may stand now; None where nothing is like it.
+
+    That is between what stood around it, else where most of its words are.
+    """
+    most = 2 * len(mark.exact) + NEAR
+    around = f"{loosely(mark.prefix[-NEAR:])}(.{{1,{most}}}?){loosely(mark.suffix[:NEAR])}"
+    between = re.search(around, text, re.DOTALL)
+    if between is not None and len(mark.prefix) >= NEAR and len(mark.suffix) >= NEAR and between[1].strip():
+        return moved_to(mark, text, *between.span(1))
+    words = [*re.finditer(r"\w+", text)]
+    wanted = [word.casefold() for word in re.findall(r"\w+", mark.exact)]
+    if not wanted or len(words) < len(wanted):
+        return None
+    score, at = best_window([one[0].casefold() for one in words], wanted)
+    if score < ALIKE:
+        return None
+    return moved_to(mark, text, words[at].start(), words[at + len(wanted) - 1].end())
+
+
+def best_window(words: Sequence[str], wanted: Sequence[str]) -> tuple[float, int]:
+    """The share of some words that stand within as many that follow one another, at best, and where these begin."""
+    left = Counter(wanted)
+    held, best = 0, (0.0, 0)
+    for at, word in enumerate(words):
+        left[word] -= 1
+        held += left[word] >= 0
+        if at >= len(wanted):
+            gone = words[at - len(wanted)]
+            held -= left[gone] >= 0
+            left[gone] += 1
+        if at >= len(wanted) - 1 and held / len(wanted) > best[0]:
+            best = (held / len(wanted), at - len(wanted) + 1)
+    return best
+
+
+def moved_to(mark: Mark, text: str, start: int, end: int) -> Mark:
+    """A mark on other letters of a text."""
+    exact = text[start:end]
+    start, end = start + len(exact) - len(exact.lstrip()), end - len(exact) + len(exact.rstrip())
+    before, behind = text[max(0, start - AROUND) : start], text[end : end + AROUND]
+    return replace(mark, exact=text[start:end], prefix=before, suffix=behind)
 
 
 def loosely(text: str) -> str:

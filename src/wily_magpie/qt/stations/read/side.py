@@ -6,6 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.parts import Divided
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.editors.entry_marks import EntryMarks
 from wily_magpie.qt.entry_form import EntryForm
@@ -52,7 +53,7 @@ class Side(QWidget):
         self.desk.settings.setValue(part, "false" if self.is_shown(part) else "true")
         return self.is_shown(part)
 
-    def show_entry(self, whole: WholeEntry | None, lost: Collection[Mark]) -> None:
+    def show_entry(self, whole: WholeEntry | None, lost: Collection[Mark], text: Divided) -> None:
         """Shows the parts that are wanted, of an entry; of none, nothing."""
         self.form.setVisible(self.is_shown(FIELDS))
         self.marks.setVisible(self.is_shown(MARKS))
@@ -63,10 +64,11 @@ class Side(QWidget):
         if self.is_shown(FIELDS):
             self.form.show_entry(whole)
         if self.is_shown(MARKS):
-            self.marks.show_marks(self.place, whole.entry.id, whole.marks, lost)
+            self.marks.show_marks(self.place, whole.entry.id, whole.marks, lost, text.all_bare[0] if lost else "")
 
-    def take_focus(self) -> None:
-        """The tags, or the first field, get the keyboard."""
-        editor = self.form.editors.get("tags") or next(iter(self.form.editors.values()), None)
+    def take_focus(self, key: str = "tags") -> None:
+        """A field, or else the first one, gets the keyboard; also one that is blank."""
+        self.form.show_field(key)
+        editor = self.form.editors.get(key) or next(iter(self.form.editors.values()), None)
         if editor is not None:
             editor.setFocus()

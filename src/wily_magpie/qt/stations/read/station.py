@@ -18,13 +18,13 @@ from wily_magpie.core.commands.reading import NoteStop
 from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.entries.moments import MOMENT
-from wily_magpie.core.places.api import first_of
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.bar import ReadBar
 from wily_magpie.qt.stations.read.files_shown import FilesShown, readable
+from wily_magpie.qt.stations.read.finishing import set_status
 from wily_magpie.qt.stations.read.look_panel import LookPanel
 from wily_magpie.qt.stations.read.queue import Queue
 from wily_magpie.qt.stations.read.side import FIELDS, MARKS, SIDE_PX, Side
@@ -62,6 +62,8 @@ class ReadStation(QWidget):
         self.around: Sequence[int] = ()
         self.number = self.stopped_at = 0
         self.stop_rest = timer(self, self.note_stop)
+        self.wants_fields = False
+        """Whether the entry that is opened is to be filled in."""
         self.looked_for: Wanted | None = None
         self.wanted: int | None = None
         """What was asked for last, and may still be on its way."""
@@ -216,6 +218,12 @@ class ReadStation(QWidget):
             self.note_read(self.place, self.entry.id)
             self.looked_at.emit(self.place, self.entry.id, self.entry.title)
         self.text.begin(looked_for(self.looked_for) if self.looked_for is not None else None)
+        if self.wants_fields:
+            self.wants_fields = False
+            if not self.side.is_shown(FIELDS):
+                self.side.turn(FIELDS)
+            self.show_side()
+            self.side.take_focus("summary")
         files = list(readable(self.whole)) if self.whole is not None else []
         if files and not self.text.read.text.text.strip():
             self.files.open(files[0])  # there is nothing else to be read
@@ -328,21 +336,16 @@ class ReadStation(QWidget):
         """
         if self.whole is None:
             return
-        status, place = str(self.desk.person.value(setting)), self.whole.place
-        field = first_of(place.fields, lambda one: one.key == "status")
-        if field is None or status not in [option.name for option in field.options]:
-            settings = (("Settings", lambda: self.desk.commands.bound["settings"].run()),)
-            self.desk.say(f"“{place.name}” has no status “{status}”: nothing was set.", settings)
-            return
-        title, entry_id, at = self.whole.entry.title, self.whole.entry.id, self.position()
+        entry, at = self.whole.entry, self.position()
         is_last = at is not None and at + 1 == len(self.around) > 1
         behind = " That was the last of the queue." if is_last else ""
+        if set_status(self.desk, self.whole.place, entry, setting, behind, lambda: self.fill_in(entry.place, entry.id)):
+            self.turn(1)
 
-        def done(warning: str) -> None:
-            self.desk.say(warning or f"“{short(title)}”: {status}.{behind}", self.desk.undoing())
-
-        self.desk.bridge.do(SetText(self.place, [entry_id], "status", status), done)
-        self.turn(1)
+    def fill_in(self, place: str, entry_id: int) -> None:
+        """Opens an entry that lacks something, with its fields beside it."""
+        self.wants_fields = True
+        self.open(place, entry_id, self.around)
 
     def postpone(self) -> None:
         """Puts the entry to the end of the queue, and goes on; can be taken back."""
@@ -420,7 +423,7 @@ class ReadStation(QWidget):
 
     def show_side(self) -> None:
         """Shows what is wanted beside the text."""
-        self.side.show_entry(self.whole, self.text.lost)
+        self.side.show_entry(self.whole, self.text.lost, self.text.read.text)
         self.bar.fields.setChecked(self.side.is_shown(FIELDS))
         self.bar.marks.setChecked(self.side.is_shown(MARKS))
 
