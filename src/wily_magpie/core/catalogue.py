@@ -151,6 +151,8 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("fold-queue", "Fold the queue away", "F9", where=READ, group="read"),
     act("larger-letters", "Larger letters", "Ctrl++", "Ctrl+=", where=READ, group="read"),
     act("smaller-letters", "Smaller letters", "Ctrl+-", where=READ, group="read"),
+    act("speak", "Read aloud, or stop", "Ctrl+Shift+R", where=READ, group="read",
+        about="From what is chosen, or what is seen first; where the system can speak"),
     act("text-cursor", "Text cursor", "F7", where=READ, group="read",
         about="Choose words with Shift and the arrows; the keys 1 to 9 mark them, Return opens the mark at the cursor"),
     act("fields-beside", "Fields of the entry, beside its text", "Ctrl+E", where=READ, group="read",

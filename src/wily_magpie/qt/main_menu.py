@@ -9,6 +9,8 @@ from wily_magpie.core.catalogue import Where
 from wily_magpie.qt.actions import Commands, shown
 from wily_magpie.qt.station_stack import CAPTURE, READ, REVIEW, SOURCES, TEMPLATES
 
+ONLY_WHERE_THEY_CAN = frozenset({"speak"})
+"""Commands that are not shown where they cannot be had."""
 OF_STATION = {
     Where.CAPTURE: CAPTURE, Where.READ: READ, Where.SOURCES: SOURCES, Where.TABLE: SOURCES, Where.PLACES: SOURCES,
     Where.ENTRY: SOURCES, Where.REVIEW: REVIEW, Where.TEMPLATES: TEMPLATES, Where.BENCH: TEMPLATES,
@@ -52,6 +54,7 @@ class MainMenu(QMenu):
             command = self.commands.bound[name]
             action.setText(shown(command.label))
             action.setEnabled(command.is_enabled())
+            action.setVisible(command.is_enabled() or name not in ONLY_WHERE_THEY_CAN)
 
     def let_keys_through(self) -> None:
         """Lets every key of the open station through: whether its command can be had is asked when it is pressed.

@@ -124,6 +124,8 @@ class Marked:
         """Where each mark was found in the text as it is laid out."""
         self.lost: tuple[Mark, ...] = ()
         """Those whose words do not stand in the text any more."""
+        self.tell_narrow: Callable[[Sequence[Mark]], object] = lambda _marks: None
+        """Is told the marks whose comments have no room beside the text."""
         self.selections: list[QTextEdit.ExtraSelection] = []
         self.found: Sequence[QTextEdit.ExtraSelection] = ()
         """What was looked for, painted over the marks."""
@@ -193,7 +195,9 @@ class Marked:
             return
         left = port.geometry().right() + GAP_PX
         width = min(WIDEST_NOTE_PX, self.view.contentsRect().width() - bar_width(self.view) - left - GAP_PX // 2)
-        self.margin.setVisible(bool(self.notes) and width >= LEAST_NOTE_PX)
+        is_wide = width >= LEAST_NOTE_PX
+        self.margin.setVisible(bool(self.notes) and is_wide)
+        self.tell_narrow([] if is_wide else [mark for mark, _ in self.placed if mark.comment])
         if not self.margin.isVisibleTo(self.view):
             return
         self.margin.setGeometry(left, port.geometry().top(), width, port.height())

@@ -214,9 +214,13 @@ class ReadingView(QTextBrowser):
 
     def first_seen(self) -> int:
         """Letters of the text, without what stands above it and without soft hyphens, that are scrolled away."""
-        at, start = self.cursorForPosition(QPoint(0, 0)).position(), self.head_end()
+        at, start = self.first_position(), self.head_end()
         words = Words(self)
         return max(0, words.index(at) - words.index(start))
+
+    def first_position(self) -> int:
+        """The position of the first letter that is seen."""
+        return self.cursorForPosition(QPoint(0, 0)).position()
 
     def go_to_letter(self, letters: int) -> None:
         """Scrolls to where so many letters of the text stand above."""

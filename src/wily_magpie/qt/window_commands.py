@@ -129,6 +129,7 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     commands.bind("larger-letters", lambda: stack.read.look_panel.step(READING_SIZE, 1), has_text)
     commands.bind("smaller-letters", lambda: stack.read.look_panel.step(READING_SIZE, -1), has_text)
     commands.bind("text-cursor", lambda: stack.read.marking.toggle_cursor(), has_text)
+    commands.bind("speak", lambda: stack.read.text.speak(), lambda: has_text() and bool(stack.read.text.engines))
     commands.bind("marks-list", lambda: stack.read.bar.marks.click(), has_text)
     commands.bind("fields-beside", lambda: stack.read.bar.fields.click(), has_text)
     commands.bind("copy-quotation", lambda: stack.read.copy_quotation(), is_here)

@@ -511,12 +511,12 @@ def test_a_lost_mark_is_put_where_it_may_stand_now(
             None,
         )
 
-    qtbot.waitUntil(lambda: bool(put()), timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: put() is not None, timeout=PATIENCE_MS)
     button = put()
     assert button is not None
     qtbot.mouseClick(button, LEFT)
     qtbot.waitUntil(lambda: marks() == [("The weir was raised in 1298", "idea", "keep me")], timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: station.bar.lost.isHidden(), timeout=PATIENCE_MS)
+    qtbot.waitUntil(station.bar.lost.isHidden, timeout=PATIENCE_MS)
 
 
 def test_done_asks_for_what_the_rules_want(
@@ -540,3 +540,42 @@ def test_done_asks_for_what_the_rules_want(
         timeout=PATIENCE_MS,
     )
     assert station.side.form.editors["summary"].isVisible()
+
+
+def test_comments_stand_below_the_text_in_a_narrow_window(
+    station: ReadStation, session: Session, window: MainWindow, qtbot: QtBot
+) -> None:
+    session.do(PutMark(station.place, 1, Mark("Nobody knows", "question", "Somebody does.")))
+    below = station.text.comments
+    window.setFixedSize(1500, 800)
+    qtbot.waitUntil(station.view.marked.margin.isVisible, timeout=PATIENCE_MS)
+    qtbot.waitUntil(below.isHidden, timeout=PATIENCE_MS)  # there is room beside the text
+    window.setFixedSize(800, 700)
+    qtbot.waitUntil(below.isVisible, timeout=PATIENCE_MS)
+    item = below.item(0)
+    assert item is not None
+    assert item.text() == "Somebody does.\n“Nobody knows” (question)"
+    qtbot.mouseClick(below.viewport(), LEFT, pos=below.visualItemRect(item).center())
+    assert station.view.textCursor().selectedText() == "Nobody knows"
+
+
+def test_words_are_followed_while_they_are_spoken(station: ReadStation, qtbot: QtBot) -> None:
+    """With an engine of Qt that says nothing, but in time."""
+    from PyQt6.QtTextToSpeech import QTextToSpeech
+
+    if "mock" not in QTextToSpeech.availableEngines():
+        pytest.skip("Qt has no engine here that says nothing")
+    choose(station, qtbot, "Nobody knows")
+    station.text.engines = ["mock"]
+    said: list[str] = []
+    station.desk.commands.bound["speak"].run()
+    voice = station.text.speaking.voice
+    assert voice is not None
+    voice.sayingWord.connect(lambda word, *_rest: said.append(word))
+    qtbot.waitUntil(lambda: len(said) > 1, timeout=PATIENCE_MS)
+    assert said[0] != "The"
+    (shown,) = station.view.marked.found
+    assert shown.cursor.selectedText() in station.view.toPlainText()
+    assert shown.cursor.selectedText().strip() in said
+    station.desk.commands.bound["speak"].run()
+    assert station.view.marked.found == ()

@@ -1,20 +1,24 @@
 """The text that is read, a part of it at a time where it is long: with its marks, what is looked for, and the way to other parts."""
 
 from collections.abc import Callable, Sequence
-from functools import partial
+from functools import cached_property, partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.find_bar import FindBar
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.marking import ReadMarking
 from wily_magpie.qt.stations.read.part_bar import PartBar
+from wily_magpie.qt.stations.read.speaking import Speaking, engines
 from wily_magpie.qt.stations.read.to_read import ComeIn, ToRead
+from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
+COMMENTS_PX, PASSAGE_SIGNS, REST_MS = 130, 90, 60
 Headings = list[tuple[int, str, Callable[[], object]]]
 """Level, words, and what goes there."""
 
@@ -43,6 +47,7 @@ class TextParts(QWidget):
         self.marking = ReadMarking(desk, self.view)
         self.bar = PartBar()
         self.bar.turned.connect(self.turn)
+        self.speaking = Speaking(self.view)
         self.finding = FindBar(self.view, self.view.marked.show_found, self.ask_hits)
         self.finding.part_asked.connect(self.go_to)
         self.finding.closed.connect(self.view.setFocus)
@@ -50,7 +55,19 @@ class TextParts(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        self.comments = QListWidget()
+        self.comments.setAccessibleName("Comments on marks")
+        self.comments.setWordWrap(True)
+        self.comments.setMaximumHeight(COMMENTS_PX)
+        self.comments.itemClicked.connect(self._on_comment)
+        self.comments.itemActivated.connect(self._on_comment)
+        self.comments.hide()
+        self.commented: tuple[Mark, ...] = ()
+        self.narrow: tuple[Mark, ...] = ()
+        self.rest = timer(self, self.fill_comments)
+        self.view.marked.tell_narrow = self.show_comments
         column.addWidget(self.view, 1)
+        column.addWidget(self.comments)
         column.addWidget(self.bar)
 
     def show_text(self, found: ToRead, head: str, *, is_same: bool) -> None:
@@ -60,6 +77,8 @@ class TextParts(QWidget):
             head: HTML of our own above it.
             is_same: whether it is the part that was shown.
         """
+        if not is_same:
+            self.speaking.stop()
         self.read = found
         rendered = found.shown.rendered
         if (rendered, head, is_same) == (self.view.shown.rendered, self.view.head, True):
@@ -67,6 +86,27 @@ class TextParts(QWidget):
         else:
             self.view.show_text(found.shown, head, found.marks, stays=is_same)
         self.bar.show_part(found.text, found.part)
+
+    def show_comments(self, marks: Sequence[Mark]) -> None:
+        """Shows comments below the text, where they have no room beside it; each leads to its passage."""
+        self.narrow = tuple(marks)
+        self.rest.start(REST_MS)  # the text may be about to make room
+
+    def fill_comments(self) -> None:
+        """Lists them."""
+        marks = self.narrow
+        if marks == self.commented:
+            return
+        self.commented = marks
+        self.comments.clear()
+        for mark in marks:
+            words = " ".join(mark.exact.split())
+            item = QListWidgetItem(f"{mark.comment}\n“{short(words, PASSAGE_SIGNS)}” ({mark.kind})")
+            self.comments.addItem(item)
+        self.comments.setVisible(bool(marks))
+
+    def _on_comment(self, item: QListWidgetItem) -> None:
+        self.marking.show_mark(self.commented[self.comments.row(item)])
 
     def begin(self, words: Sequence[str] | None) -> None:
         """Comes into another text: where one stopped, or at what a search looked for.
@@ -96,6 +136,18 @@ class TextParts(QWidget):
         mark, self.pointed = self.pointed, None
         if mark is not None:
             self.marking.show_mark(mark)
+
+    @cached_property
+    def engines(self) -> list[str]:
+        """What can speak here."""
+        return engines()
+
+    def speak(self) -> None:
+        """Reads what is shown aloud, or stops that."""
+        entry = self.read.whole.entry if self.read.whole is not None else None
+        language = str(entry.value("language") or "") if entry is not None else ""
+        is_on = self.speaking.turn(self.engines[0], language)
+        self.desk.say("It is read aloud; the same keys stop it." if is_on else "Reading aloud has stopped.", ())
 
     @property
     def stop(self) -> int:
