@@ -56,6 +56,8 @@ DRIVEN = {
     "Xvfb": "xvfb",
     "openbox": "openbox",
     "xdotool": "xdotool",
+    "dbus-daemon": "dbus",
+    "gdbus": "libglib2.0-bin",
 }
 """Programs that tests drive -> packages that bring them."""
 
