@@ -175,8 +175,8 @@ class LookQueries:
         names += sorted(there - set(names), key=str.casefold)
         numbers = {name: number for number, name in enumerate([*names, ""])}
         dated = table.texts(question, find_field(target.fields, key))
-        spans = [span_of(text) for text in dated.values()]
-        found = [(entry_id, span) for entry_id, span in zip(dated, spans, strict=True) if span is not None]
+        known = {text: span_of(text) for text in set(dated.values())}  # many entries share a date
+        found = [(entry_id, span) for entry_id, text in dated.items() if (span := known[text]) is not None]
         if not found:
             return Spans([], np.empty(0), np.empty(0), np.empty(0, np.int32), [*names, ""])
         begins, ends = np.array([span for _, span in found], np.float64).T

@@ -21,7 +21,7 @@ from wily_magpie.core.query.nodes import Question, SortKey
 from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.models.entry_window import Selection
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.stations.sources.answering import Answer, answer
+from wily_magpie.qt.stations.sources.answering import Answer, Known, answer
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
@@ -47,7 +47,7 @@ class SourcesStation(QWidget):
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.state = SourcesState()
+        self.state, self.known = SourcesState(), Known()
         self.selection = Selection(self)
         self.number = 0
         self.wanted: int | None = None
@@ -254,7 +254,9 @@ class SourcesStation(QWidget):
         number, state = self.number, self.state
         self.page.show_state(state, is_read_only=self.desk.overview.is_read_only)
         wanted = self.wanted if self.wanted is not None else self.selection.current_in(self.key)
-        self.desk.bridge.ask(lambda reader: answer(reader, state, wanted), lambda found: self._on_answer(found, number))
+        known = self.known.get(state.place, state.asked_question) if state.place is not None else None
+        done = lambda found: self._on_answer(found, number)  # noqa: E731
+        self.desk.bridge.ask(lambda reader: answer(reader, state, wanted, known), done)
 
     def fetch(self, ids: Sequence[int], done: Callable[[list[Entry]], None]) -> None:
         """Fetches the rows of the table."""
@@ -264,6 +266,8 @@ class SourcesStation(QWidget):
     def _on_answer(self, found: Answer, number: int) -> None:
         if number != self.number:
             return
+        if found.found is not None:
+            self.known.put(self.state.asked_question, found.found)
         if self.table.is_editing():  # what is being typed must not be taken away
             self.waiting = (found, number)
             return
@@ -440,6 +444,7 @@ class SourcesStation(QWidget):
 
     def _on_entries_changed(self, place: str, ids: tuple[int, ...]) -> None:
         self.pages.refresh(place, ids)
+        self.known.forget()  # also where another place changed, to which references lead
         if self.place is None or place != self.place.key:
             return
         if self.panel.entry is not None and (not ids or self.panel.entry.id in ids):
