@@ -3,7 +3,7 @@
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
-from typing import ClassVar, Protocol
+from typing import TYPE_CHECKING, ClassVar, Protocol
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry
@@ -16,6 +16,9 @@ from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.query.askable import askable
 from wily_magpie.core.query.nodes import Question
+
+if TYPE_CHECKING:
+    from array import array
 
 MADE_KINDS = tuple(name for name in KINDS if name != "gaps")
 """The kinds of field that a person can make."""
@@ -195,8 +198,11 @@ class RowsTable(Protocol):
     def glimpses(self, ids: Sequence[int]) -> dict[int, Glimpse]:
         """What is seen of the texts of entries."""
 
-    def texts(self, question: Question, one: Field) -> dict[int, str]:
-        """What a field has in each entry that answers, as it is stored, where it is not blank."""
+    def columns(self, question: Question, fields: Sequence[Field]) -> "tuple[array[int], list[list[str]]]":
+        """The entries that answer a question, and of each field what it has in each of them, as it is stored; "" where it is blank.
+
+        Those that have nothing in the first field are left out.
+        """
 
 
 class Place(ABC):

@@ -30,6 +30,8 @@ PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
 MOST_VALUES = 2_000
 GLIMPSED = 600
 """Characters of a text that are seen of it on a card."""
+UNIT = 31
+"""The sign of ASCII that parts units: no value has it."""
 LEAST_MANY = 20
 """Rows from which it pays to bring them in together."""
 SHARED_SQL = """
@@ -238,10 +240,7 @@ class Table:
 
     def ids(self, sql: Sql) -> "array[int]":
         """Ids out of one text, see to_sql.ids."""
-        ids = array("I", bytes.fromhex(str(self.database.one(*sql) or "")))
-        if sys.byteorder == "little":
-            ids.byteswap()
-        return ids
+        return unpacked(self.database.one(*sql))
 
     def sums(self, question: Question, wanted: Mapping[str, Sum]) -> dict[tuple[str, ...], dict[str, str]]:
         """What stands at the foot of columns; see api.Place."""
@@ -275,12 +274,18 @@ class Table:
             int(str(number)): Glimpse(str(text), int(str(size)), str(picture)) for number, text, size, picture in rows
         }
 
-    def texts(self, question: Question, one: Field) -> dict[int, str]:
-        """What a field has in each entry that answers; see api.RowsTable."""
+    def columns(self, question: Question, fields: Sequence[Field]) -> "tuple[array[int], list[list[str]]]":
+        """What fields have in the entries that answer; see api.RowsTable. One text a column: a row a value takes far longer."""
         today = to_sql.today()
         clause, values = to_sql.where(question.filter, self.schema, today) if question.filter else ("1", [])
-        sql = f"SELECT id, {one.sql} FROM {self.name} WHERE {clause} AND {one.sql} IS NOT NULL"
-        return {int(str(number)): str(value) for number, value in self.database.rows(sql, values)}
+        parts = "".join(f", group_concat(coalesce({one.sql}, ''), char({UNIT}))" for one in fields)
+        sql = (
+            f"SELECT group_concat(printf('%08x', id), ''){parts} FROM {self.name}"
+            f" WHERE {clause} AND {fields[0].sql} IS NOT NULL"
+        )
+        packed, *texts = self.database.rows(sql, values)[0]
+        ids = unpacked(packed)
+        return ids, [str(text).split(chr(UNIT)) if len(ids) else [] for text in texts]
 
     def rows(self, ids: Sequence[int]) -> list[Entry]:
         """Entries without bodies, in the order of the ids."""
@@ -383,3 +388,11 @@ def table_numbers(database: Database) -> list[int]:
     """The numbers of all collections that there ever were."""
     names = database.rows("SELECT name FROM sqlite_schema WHERE type = 'table' AND name GLOB 'c[0-9]*'")
     return [int(str(name)[1:]) for (name,) in names]
+
+
+def unpacked(packed: object) -> "array[int]":
+    """Ids out of one text, see to_sql.ids."""
+    ids = array("I", bytes.fromhex(str(packed or "")))
+    if sys.byteorder == "little":
+        ids.byteswap()
+    return ids

@@ -1,5 +1,6 @@
 """What layouts show of entries besides their fields: covers, how texts begin, where they lie in time."""
 
+import math
 import mimetypes
 import re
 from collections.abc import Callable, Sequence
@@ -9,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
-from wily_magpie.core.entries.field import find_field
+from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.mark import bare
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.date_span import span_of
@@ -70,6 +71,10 @@ class Spans:
     ends: "NDArray[np.float64]"
     rows: "NDArray[np.int32]"
     names: Sequence[str]
+
+
+NO_SPAN = (math.nan, math.nan)
+"""Of a date that is kept as text."""
 
 
 class LookQueries:
@@ -165,28 +170,26 @@ class LookQueries:
         import numpy as np  # loaded for a time line alone
 
         target = self._library.place(place)
-        table = target.rows_table
-        stored = table.texts(question, find_field(target.fields, rows_by)) if rows_by else {}
-        shown = {one: row_name(target, rows_by, one) for one in set(stored.values())}
-        field = find_field(target.fields, rows_by) if rows_by else None
-        usual = [option.name for option in field.options] if field is not None else []
-        there = set(shown.values())
-        names = [name for name in usual if name in there]
-        names += sorted(there - set(names), key=str.casefold)
-        numbers = {name: number for number, name in enumerate([*names, ""])}
-        dated = table.texts(question, find_field(target.fields, key))
-        known = {text: span_of(text) for text in set(dated.values())}  # many entries share a date
-        found = [(entry_id, span) for entry_id, text in dated.items() if (span := known[text]) is not None]
-        if not found:
-            return Spans([], np.empty(0), np.empty(0), np.empty(0, np.int32), [*names, ""])
-        begins, ends = np.array([span for _, span in found], np.float64).T
-        ids = np.array([entry_id for entry_id, _ in found], np.int64)
-        blank = numbers[""]
-        rows = np.fromiter(
-            (numbers.get(shown.get(stored.get(one, ""), ""), blank) for one, _ in found), np.int32, len(found)
-        )
-        order = np.lexsort((ends, begins))
-        return Spans(ids[order].tolist(), begins[order], ends[order], rows[order], [*names, ""])
+        wanted = [find_field(target.fields, key), *([find_field(target.fields, rows_by)] if rows_by else [])]
+        ids, (dates, *stored) = target.rows_table.columns(question, wanted)
+        row_of, names = rows_named(target, wanted[1], stored[0]) if rows_by else ({}, [""])
+        spans = {text: span_of(text) or NO_SPAN for text in set(dates)}  # many entries share a date
+        ends = np.array([spans[text] for text in dates], np.float64).reshape(-1, 2)
+        rows = np.array([row_of[text] for text in stored[0]], np.int32) if rows_by else np.zeros(len(ids), np.int32)
+        known = ~np.isnan(ends[:, 0])
+        numbers, begins, lasts, rows = np.array(ids, np.int64)[known], ends[known, 0], ends[known, 1], rows[known]
+        order = np.lexsort((lasts, begins))
+        return Spans(numbers[order].tolist(), begins[order], lasts[order], rows[order], names)
+
+
+def rows_named(target: Place, field: Field, stored: Sequence[str]) -> tuple[dict[str, int], list[str]]:
+    """The number of the row of each stored value, and the names of the rows: in the order of the field's options, then by name."""
+    shown = {one: row_name(target, field.key, one) if one else "" for one in set(stored)}
+    there = set(shown.values()) - {""}
+    usual = [option.name for option in field.options if option.name in there]
+    names = [*usual, *sorted(there - set(usual), key=str.casefold), ""]
+    numbers = {name: number for number, name in enumerate(names)}
+    return {one: numbers[name] for one, name in shown.items()}, names
 
 
 def row_name(place: Place, key: str, stored: str) -> str:

@@ -1,6 +1,6 @@
 """Time line: entries on an axis of years by their dates, whatever their precision; rows by a field, overlapping ones stacked."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt, pyqtSignal
@@ -65,6 +65,9 @@ class TimelineView(EntryCanvas):
         super().__init__(view, "Time line", parent)
         self.ask = ask
         self.spans: Spans | None = None
+        self.asked: object = None
+        self.answered: Sequence[int] = ()
+        """What the spans were asked for, and the entries that answered then."""
         self.number = 0
         self.of: object = None
         self.axis = Axis()
@@ -90,14 +93,20 @@ class TimelineView(EntryCanvas):
             return
         key, rows_by = place.key, layout.rows_by if place.has(layout.rows_by) else ""
 
+        asked, answered = (question, key, field.key, rows_by), self.table.listing.ids
+        if self.spans is not None and self.asked == asked and self.answered is answered:
+            self.refresh()  # no entry is another one
+            return
+
         def take(found: "Spans") -> None:
             if number != self.number:
                 return
+            self.asked, self.answered = asked, answered
             is_other = self.of != (key, field.key)
             self.of, self.spans = (key, field.key), found
-            dated = set(found.ids)
-            self.rows_of = {entry_id: row for row, entry_id in enumerate(self.table.listing.ids)}
-            self.undated = [one for one in self.rows_of if one not in dated]
+            ids = self.table.listing.ids
+            self.rows_of = dict(zip(ids, range(len(ids)), strict=True))
+            self.undated = undated_of(ids, found.ids)
             if is_other:
                 self.show_all()
             self.refresh()
@@ -414,3 +423,11 @@ class TimelineView(EntryCanvas):
         if pressed is not None and dragged is not None and abs(dragged.x() - pressed.x()) > 4:
             self.span_chosen.emit(self.span_of(*sorted((pressed.x(), dragged.x()))))
         self.surface.update()
+
+
+def undated_of(ids: Sequence[int], dated: Sequence[int]) -> list[int]:
+    """Those of some entries that are not among the dated ones, in their order."""
+    if len(ids) == len(dated):
+        return []
+    known = set(dated)
+    return [one for one in dict.fromkeys(ids) if one not in known]
