@@ -20,18 +20,25 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from wily_magpie.core.commands.entries import SetText
+from wily_magpie.core.commands.files import AttachFiles
 from wily_magpie.core.commands.lists import MakeList
+from wily_magpie.core.commands.mark_uses import GatherMarks
+from wily_magpie.core.commands.marks import PutMark
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.exchange.addresses import addresses_in_text
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.queries.marks import MarkScope
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.person import PersonSettings
+from wily_magpie.demo.leaflet import leaflet
 from wily_magpie.demo.library import make_demo
 from wily_magpie.demo.server import StandInWeb
 from wily_magpie.demo.web import samples
 from wily_magpie.qt.application import make_application, make_window
-from wily_magpie.qt.list_pages import ListStartPage
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import CAPTURE, REVIEW, SOURCES, TEMPLATES
+from wily_magpie.qt.stations.read.files_shown import readable
+from wily_magpie.qt.stations.read.side import MARKS
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.tray import TrayPanel
 
@@ -180,18 +187,6 @@ def capture_marks(scene: Scene) -> None:
     wait(lambda: True, 0.6)
 
 
-def capture_drawer(scene: Scene) -> None:
-    """All that the page says, and the line that it goes into."""
-    window = scene.window
-    window.go(CAPTURE)
-    station = window.stack.capture
-    station.open("http://estuary-courier.example/2019/09/21/the-last-millers-of-the-ostrel")
-    wait(lambda: station.card.slip is not None, 1.0)
-    station.card.fields.enter("authors")
-    station.card.fields.drawer.click()
-    wait(station.card.lines["authors"].details.isVisible)
-
-
 def read(scene: Scene) -> None:
     window = scene.window
     place = scene.session.place("Sources")
@@ -204,8 +199,57 @@ def read(scene: Scene) -> None:
     window.stack.read.marking.open_at(view.textCursor().selectionStart())
 
 
+def reading_dark(scene: Scene) -> None:
+    """A text in the dark, with the list of its marks beside it."""
+    window = scene.window
+    read = window.stack.read
+    (council,) = scene.ids("Sources", 'title = "Council votes"')[:1]
+    window.read_entry(scene.session.place("Sources").key, council, scene.ids("Sources", "sortBy captured/descending"))
+    wait(lambda: read.entry is not None and read.entry.id == council)
+    if not read.side.is_shown(MARKS):
+        window.commands.bound["marks-list"].run()
+
+
+def marks(scene: Scene) -> None:
+    """All marks by chapter, and those gathered for a note."""
+    window, reader = scene.window, scene.session.reader
+    if window.stack.read.side.is_shown(MARKS):
+        window.commands.bound["marks-list"].run()
+    window.goals.show_all_marks("", MarkScope())
+    desk = window.stack.read.marks_desk
+    wait(lambda: bool(desk.list.marks.marks()))
+    notebook = scene.session.place("Notebook").key
+    (note,) = scene.ids("Notebook", 'title = "Opening of the book"')[:1]
+    law = [one.number for one in reader.marks.found(MarkScope()) if one.group("chapter").startswith("4")]
+    scene.session.do(GatherMarks(notebook, note, law[:4]))
+    desk.using.chapter = (notebook, note, "Opening of the book")
+    desk.by.setCurrentIndex(desk.by.findData("chapter"))
+    desk.ask()
+    wait(lambda: bool(desk.gathered.marks.marks()))
+    desk.list.choose([desk.list.marks.marks()[2].number])
+
+
+def pdf(scene: Scene) -> None:
+    """A PDF with a mark on its page, and what is looked for."""
+    window, read = scene.window, scene.window.stack.read
+    place = scene.session.place("Sources").key
+    (paper,) = scene.ids("Sources", 'address = "http://tidal-studies.example/article/14/1/3"')[:1]
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "mills-between-two-seas.pdf"
+        file.write_bytes(leaflet())
+        scene.session.do(AttachFiles(place, paper, "files", (file,)))
+    scene.session.do(PutMark(place, paper, Mark("a pond can be filled four times a day", "evidence", locator="p. 1")))
+    window.read_entry(place, paper, ())
+    wait(lambda: read.entry is not None and read.entry.id == paper and bool(read.whole and read.whole.files))
+    read.files.open(next(iter(readable(read.whole))) if read.whole is not None else "")
+    wait(lambda: read.files.shows_pdf and bool(read.files.pdf and read.files.pdf.pages.images), 0.6)
+    if read.files.pdf is not None:
+        read.files.pdf.line.setText("mill")
+
+
 def whole(scene: Scene) -> None:
     window = scene.window
+    window.stack.read.files.close()
     ids = scene.ids("Sources", 'title = "Heron Mill turns"')
     scene.set("Sources", ids, "status", "quoted")
     scene.set("Sources", ids, "summary", "The return in one morning: begin the last chapter with the paddle.")
@@ -234,11 +278,6 @@ def review(scene: Scene) -> None:
     window.go(REVIEW)
 
 
-def settings_page(scene: Scene) -> None:
-    scene.window.go(SOURCES)
-    scene.window.commands.bound["settings"].run()
-
-
 ADDRESSES = """http://estuarine-lexicon.example/tide-mill
 http://slow-letters.example/essays/the-mill-at-night
 http://millwrights-board.example/thread/311
@@ -249,13 +288,6 @@ http://shio-notes.example/suisha
 http://short-links.example/t/heron
 ask Edith about the ferry
 """
-
-
-def list_before(scene: Scene) -> None:
-    scene.window.go(CAPTURE)
-    scene.window.lists.arriving.take_text(ADDRESSES)
-    wait(lambda: isinstance(scene.window.lists.page, ListStartPage) and scene.window.lists.page.start.text())
-    scene.window.lists.page.tags.setText("to sort")  # type: ignore[attr-defined]
 
 
 def tray(scene: Scene) -> None:
@@ -298,16 +330,16 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "timeline": (timeline, "dark"),
     "search": (search, "light"),
     "read": (read, "light"),
+    "reading-dark": (reading_dark, "dark"),
+    "marks": (marks, "light"),
+    "pdf": (pdf, "light"),
     "whole": (whole, "light"),
     "note": (note, "dark"),
     "setup": (setup, "light"),
     "review": (review, "light"),
-    "settings": (settings_page, "light"),
-    "list": (list_before, "light"),
     "tray": (tray, "light"),
     "templates": (templates, "light"),
     "capture": (capture, "light"),
-    "capture-drawer": (capture_drawer, "dark"),
     "capture-marks": (capture_marks, "light"),
     "companion": (companion, "light"),
 }

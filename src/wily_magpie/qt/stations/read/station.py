@@ -424,6 +424,8 @@ class ReadStation(QWidget):
     def show_side(self) -> None:
         """Shows what is wanted beside the text."""
         self.side.show_entry(self.whole, self.text.lost, self.text.read.text)
+        self.text.has_list = self.side.is_shown(MARKS)
+        self.text.fill_comments()
         self.bar.fields.setChecked(self.side.is_shown(FIELDS))
         self.bar.marks.setChecked(self.side.is_shown(MARKS))
 

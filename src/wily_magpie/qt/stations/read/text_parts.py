@@ -64,6 +64,8 @@ class TextParts(QWidget):
         self.comments.hide()
         self.commented: tuple[Mark, ...] = ()
         self.narrow: tuple[Mark, ...] = ()
+        self.has_list = False
+        """Whether the list of marks stands beside the text, with the comments."""
         self.rest = timer(self, self.fill_comments)
         self.view.marked.tell_narrow = self.show_comments
         column.addWidget(self.view, 1)
@@ -94,7 +96,7 @@ class TextParts(QWidget):
 
     def fill_comments(self) -> None:
         """Lists them."""
-        marks = self.narrow
+        marks = () if self.has_list else self.narrow
         if marks == self.commented:
             return
         self.commented = marks
