@@ -159,21 +159,14 @@ def capture(scene: Scene) -> None:
     wait(lambda: station.card.slip is not None, 1.0)
 
 
-def close_drawer(window: MainWindow) -> None:
-    """The drawer of the shot before stays open, as it does for a person."""
-    drawer = window.stack.capture.card.fields.drawer
-    if drawer.isChecked():
-        drawer.click()
-
-
 def capture_marks(scene: Scene) -> None:
     """The marking mode, with marks on the page and on the slip."""
     window = scene.window
     window.go(CAPTURE)
-    close_drawer(window)
     station = window.stack.capture
     station.open("http://slow-letters.example/essays/the-mill-at-night")
-    wait(lambda: station.card.slip is not None and len(station.card.slip.body) > 300, 1.0)
+    wait(lambda: station.card.slip is not None and "at-night" in station.card.slip.reading.page.address, 1.0)
+    wait(lambda: station.card.slip is not None and len(station.card.slip.body) > 300)
     text = station.card.slip.reading.content.text if station.card.slip else ""
     lines = [line for line in text.splitlines() if len(line) > 80]
     for kind, line in (("quotation", lines[0]), ("question", lines[2])):

@@ -15,7 +15,7 @@ from wily_magpie.core.entries.note_text import plain_lines, with_plain_links
         ("[[a]] and `[[b]]` and [[c]]", "[a](a.md) and `[[b]]` and [c](c.md)"),
         ("```\n[[a]]\n```\n[[b]]\n", "```\n[[a]]\n```\n[b](b.md)\n"),
         ("~~~~\n~~~\n[[a]]\n~~~~\n[[b]]", "~~~~\n~~~\n[[a]]\n~~~~\n[b](b.md)"),
-        ("![[picture.png]]", "![[picture.png]]"),
+        ("![[a picture.png]] ![[b.png|300]] ![[c]]", "![a picture.png](a%20picture.png) ![](b.png) [c](c.md)"),
         ("[[#part]] [[]] [[a\nb]]", "[[#part]] [[]] [[a\nb]]"),
     ],
 )
