@@ -6,8 +6,6 @@ To be called off the interface's thread: decoding takes its time.
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt
 from PyQt6.QtGui import QImage, QImageReader
 
-from wily_magpie.core.pages.svg import safe_svg
-
 MOST_PIXELS = 50_000_000
 """A picture with more is not decoded: it would take 200 MB."""
 HEAD_BYTES = 4096
@@ -29,6 +27,8 @@ def decoded(content: bytes, widest: int, highest: int) -> QImage:
     """A picture, made smaller where it is larger than that; a null one where it cannot be, or may not be, decoded."""
     name = format_of(content)
     if name == b"svg":
+        from wily_magpie.core.pages.svg import safe_svg  # what parses it is not needed at start
+
         content = safe_svg(content)
     if not name or not content:
         return QImage()

@@ -1,19 +1,23 @@
 """Commands over drafts. They are no steps: undo concerns what is kept."""
 
+from typing import TYPE_CHECKING
+
 from wily_magpie.core.commands.command import Command, Progress
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.events import DraftsChanged, Event
 from wily_magpie.core.places.library.draft_store import StoredDraft
 from wily_magpie.core.places.library.library import Library
-from wily_magpie.core.templates.slip import Slip
+
+if TYPE_CHECKING:
+    from wily_magpie.core.templates.slip import Slip  # the window begins without any
 
 
 @dataclass(frozen=True)
 class SaveDraft(Command[None]):
     """Writes down what was done on a slip; one on which nothing is done any more has no draft."""
 
-    slip: Slip
+    slip: "Slip"
 
     def label(self, _library: Library) -> str:
         return f"Draft of “{short(self.slip.title)}”"

@@ -15,7 +15,6 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.exchange import as_text
 from wily_magpie.core.exchange.exporters import EXPORTERS
-from wily_magpie.core.exchange.marks import FORMATS, write_file
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
@@ -159,6 +158,8 @@ class CellCommands(QObject):
 
     def ask_marks_file(self) -> None:
         """Asks for a file for the marks of the selected entries; of all that are shown where only one is selected."""
+        from wily_magpie.core.exchange.marks import FORMATS  # seldom needed
+
         forms = {f"{label} ({pattern})": form for form, (label, pattern, _) in FORMATS.items()}
         given, chosen = QFileDialog.getSaveFileName(self.table, "Save the marks as", "", ";;".join(forms))
         if given:
@@ -169,6 +170,8 @@ class CellCommands(QObject):
         place, chosen = self.place, self.table.chosen_ids()
         ids = chosen if len(chosen) > 1 else list(self.table.table.listing.ids)
         if place is not None:
+            from wily_magpie.core.exchange.marks import write_file  # as above
+
             self.desk.bridge.ask(
                 lambda reader: write_file(reader, place, ids, form, path),
                 lambda count: self.desk.say(f"{count} marks of {len(ids)} entries are saved as {path.name}.", ()),
