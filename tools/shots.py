@@ -35,6 +35,7 @@ from wily_magpie.demo.library import make_demo
 from wily_magpie.demo.server import StandInWeb
 from wily_magpie.demo.web import samples
 from wily_magpie.qt.application import make_application, make_window
+from wily_magpie.qt.list_pages import ListStartPage
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import CAPTURE, REVIEW, SOURCES, TEMPLATES
 from wily_magpie.qt.stations.read.files_shown import readable
@@ -192,22 +193,9 @@ def read(scene: Scene) -> None:
     window.stack.read.marking.open_at(view.textCursor().selectionStart())
 
 
-def reading_dark(scene: Scene) -> None:
-    """A text in the dark, with the list of its marks beside it."""
-    window = scene.window
-    read = window.stack.read
-    (council,) = scene.ids("Sources", 'title = "Council votes"')[:1]
-    window.read_entry(scene.session.place("Sources").key, council, scene.ids("Sources", "sortBy captured/descending"))
-    wait(lambda: read.entry is not None and read.entry.id == council)
-    if not read.side.is_shown(MARKS):
-        window.commands.bound["marks-list"].run()
-
-
 def marks(scene: Scene) -> None:
     """All marks by chapter, and those gathered for a note."""
     window, reader = scene.window, scene.session.reader
-    if window.stack.read.side.is_shown(MARKS):
-        window.commands.bound["marks-list"].run()
     window.goals.show_all_marks("", MarkScope())
     desk = window.stack.read.marks_desk
     wait(lambda: bool(desk.list.marks.marks()))
@@ -233,6 +221,8 @@ def pdf(scene: Scene) -> None:
         scene.session.do(AttachFiles(place, paper, "files", (file,)))
     scene.session.do(PutMark(place, paper, Mark("a pond can be filled four times a day", "evidence", locator="p. 1")))
     window.read_entry(place, paper, ())
+    if not read.side.is_shown(MARKS):
+        window.commands.bound["marks-list"].run()
     wait(lambda: read.entry is not None and read.entry.id == paper and bool(read.whole and read.whole.files))
     read.files.open(next(iter(readable(read.whole))) if read.whole is not None else "")
     wait(lambda: read.files.shows_pdf and bool(read.files.pdf and read.files.pdf.pages.images), 0.6)
@@ -243,6 +233,7 @@ def pdf(scene: Scene) -> None:
 def whole(scene: Scene) -> None:
     window = scene.window
     window.stack.read.files.close()
+    window.commands.bound["marks-list"].run()
     ids = scene.ids("Sources", 'title = "Heron Mill turns"')
     scene.set("Sources", ids, "status", "quoted")
     scene.set("Sources", ids, "summary", "The return in one morning: begin the last chapter with the paddle.")
@@ -281,6 +272,13 @@ http://shio-notes.example/suisha
 http://short-links.example/t/heron
 ask Edith about the ferry
 """
+
+
+def list_before(scene: Scene) -> None:
+    scene.window.go(CAPTURE)
+    scene.window.lists.arriving.take_text(ADDRESSES)
+    wait(lambda: isinstance(scene.window.lists.page, ListStartPage) and scene.window.lists.page.start.text())
+    scene.window.lists.page.tags.setText("to sort")  # type: ignore[attr-defined]
 
 
 def tray(scene: Scene) -> None:
@@ -323,13 +321,13 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "timeline": (timeline, "dark"),
     "search": (search, "light"),
     "read": (read, "light"),
-    "reading-dark": (reading_dark, "dark"),
     "marks": (marks, "light"),
-    "pdf": (pdf, "light"),
+    "pdf": (pdf, "dark"),
     "whole": (whole, "light"),
     "note": (note, "dark"),
     "setup": (setup, "light"),
     "review": (review, "light"),
+    "list": (list_before, "light"),
     "tray": (tray, "light"),
     "templates": (templates, "light"),
     "capture": (capture, "light"),
