@@ -274,7 +274,6 @@ STEPS: dict[type[Command[Any]], Case] = {
         lambda s: mark_uses.OrderMarks(*gathered(s, MARK)), "Order the marks of “Heron Mill”", "entry"),
     mark_uses.WriteDraft: Case(
         lambda s: mark_uses.WriteDraft(s.shop, s.entry, mark_numbers(s), "> It turns"), "Write a mark into “Heron Mill”", "entry"),
-    mark_uses.UseMarks: Case(lambda s: mark_uses.UseMarks(mark_numbers(s)), "Use a mark", "entry"),
     mark_uses.NoteFromMarks: Case(
         lambda s: mark_uses.NoteFromMarks(s.folder, "It turns", "> It turns", mark_numbers(s)), "New note “It turns” from a mark",
         "new note"),
@@ -338,7 +337,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
-    fields.FieldCommand, mark_uses.ChapterCommand, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
+    fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

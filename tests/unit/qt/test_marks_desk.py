@@ -1,18 +1,19 @@
 """All marks in one list, driven by mouse and keyboard: looked through, gathered for a chapter, written into it, quoted."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QByteArray, QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDropEvent, QGuiApplication
-from PyQt6.QtWidgets import QDialog, QPlainTextEdit, QPushButton
+from PyQt6.QtWidgets import QDialog, QMenu, QPlainTextEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from helpers import undo
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.queries.marks import FoundMark, MarkScope
+from wily_magpie.core.queries.marks import BY_DAY, FoundMark, MarkScope
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES
@@ -229,3 +230,25 @@ def test_marks_of_what_is_shown_in_sources(
     window.commands.bound["marks-desk"].run()
     qtbot.waitUntil(lambda: rows(desk.list) == ["The bridge: 1", "fell twice"], timeout=PATIENCE_MS)
     assert desk.of.currentText() == "Sources: what is shown"
+
+
+def test_a_right_click_offers_what_can_be_done(desk: MarksDesk, qtbot: QtBot) -> None:
+    choose(desk, qtbot, "by whom")
+    at = desk.list.visualRect(desk.list.marks.index(rows(desk.list).index("by whom"))).center()
+    desk.list.customContextMenuRequested.emit(at)
+    menu = desk.list.findChild(QMenu)
+    assert menu is not None
+    names = [action.text().partition("\t")[0] for action in menu.actions()]
+    assert names == ["Show at its place", "Copy as quotation", "Add the mark to a chapter", "New note from the mark"]
+    menu.actions()[0].trigger()
+    read = desk.desk.commands  # it leads to the text
+    qtbot.waitUntil(read.bound["find-in-text"].is_enabled, timeout=PATIENCE_MS)
+
+
+def test_days_have_the_latest_first(desk: MarksDesk, qtbot: QtBot) -> None:
+    desk.by.setCurrentText("day")
+    desk.by.activated.emit(desk.by.currentIndex())
+    qtbot.waitUntil(lambda: rows(desk.list)[0].endswith(": 3"), timeout=PATIENCE_MS)
+    old = [replace(one, made="2020-01-02T03:04Z") for one in desk.list.marks.marks()[:1]]
+    desk.list.marks.show([*old, *desk.list.marks.marks()[1:]], BY_DAY)
+    assert [row for row in rows(desk.list) if ":" in row][-1] == "2020-01-02: 1"

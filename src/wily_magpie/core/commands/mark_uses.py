@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import field
 
-from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, short
 from wily_magpie.core.errors import UserError
@@ -98,15 +98,15 @@ class WriteDraft(ChapterCommand):
 
 
 @dataclass(frozen=True)
-class UseMarks(StepCommand[None]):
-    """Notes that marks were used outside: copied, or dragged into another program."""
+class UseMarks(Command[None]):
+    """Notes that marks were used outside: copied, or dragged into another program. It is no step: who copies changes nothing."""
 
     marks: Sequence[int]
 
     def label(self, _library: Library) -> str:
         return f"Use {counted(self.marks)}"
 
-    def do(self, library: Library, _progress: Progress) -> None:
+    def perform(self, library: Library, _progress: Progress) -> None:
         library.mark_uses.note(self.marks, "", "", "")
 
 

@@ -18,7 +18,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from wily_magpie.core.queries.marks import BY_ENTRY, FoundMark
+from wily_magpie.core.queries.marks import BY_DAY, BY_ENTRY, FoundMark
 from wily_magpie.qt.hits import paint_snippet
 from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.theme import THEME
@@ -51,6 +51,7 @@ class MarkModel(QAbstractListModel):
         for one in found:
             groups.setdefault(one.group(by) if by else "", []).append(one)
         names = list(groups) if by == BY_ENTRY else sorted(groups, key=lambda name: (not name, name))
+        names = names[::-1] if by == BY_DAY else names  # the latest first
         self.rows = []
         for name in names:
             self.rows += [f"{name or NO_GROUP}: {len(groups[name])}"] if by else []
@@ -174,6 +175,7 @@ class MarkList(QListView):
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setDragEnabled(True)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.setAcceptDrops(takes)
         self.setDropIndicatorShown(takes)
         self.setLayoutMode(QListView.LayoutMode.Batched)

@@ -3,12 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PyQt6.QtCore import QEvent, QMimeData, QObject, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLineEdit,
+    QMenu,
     QPushButton,
     QSplitter,
     QVBoxLayout,
@@ -19,7 +20,7 @@ from wily_magpie.core.commands.mark_uses import GatherMarks, LeaveMarks, OrderMa
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.exchange.quoting import Quotation
 from wily_magpie.core.queries.marks import BY_DAY, BY_ENTRY, BY_KIND, FoundMark, MarkScope, groups_of
-from wily_magpie.qt.actions import tip_of
+from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.mark_list import MarkList
 from wily_magpie.qt.stations.read.quotations import PatternPage, mime_of
@@ -75,6 +76,7 @@ class MarksDesk(QWidget):
         desk.bridge.entries_changed.connect(lambda _place, _ids: self.refresh())
         desk.bridge.places_changed.connect(self.refresh)
         using.chapter_chosen.connect(self.refresh)
+        using.used.connect(self.refresh)
 
     # what there is
 
@@ -111,6 +113,7 @@ class MarksDesk(QWidget):
         self.list.marks.mime = self.mime
         self.list.opened.connect(self.open)
         self.list.used.connect(self.using.note_use)
+        self.list.customContextMenuRequested.connect(lambda at: self.show_menu(self.list, at))
         chosen = self.list.selectionModel()
         if chosen is not None:
             chosen.selectionChanged.connect(lambda *_changed: self.quote_rest.start(REST_MS))
@@ -131,6 +134,7 @@ class MarksDesk(QWidget):
         self.gathered.opened.connect(self.open)
         self.gathered.used.connect(self.using.note_use)
         self.gathered.came.connect(self.take)
+        self.gathered.customContextMenuRequested.connect(lambda at: self.show_menu(self.gathered, at))
         self.gathered.installEventFilter(self)
         self.write = QPushButton("Write into its text")
         self.write.setObjectName("main")
@@ -255,6 +259,19 @@ class MarksDesk(QWidget):
         """Shows a mark at its place."""
         every = dict.fromkeys(one.entry.id for one in self.list.marks.marks() if one.place.key == found.place.key)
         self.opened.emit(found, list(every))
+
+    def show_menu(self, marks: MarkList, at: QPoint) -> None:
+        """What can be done with the chosen marks, by a right click."""
+        index = marks.indexAt(at)
+        commands, menu = self.desk.commands, QMenu(marks)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        add_choice(menu, "Show at its place\tReturn", lambda: marks.open_at(index))
+        for name in ("copy-quotation", "add-to-chapter", "note-from-marks"):
+            commands.add_to(menu, name)
+        if marks is self.gathered:
+            add_choice(menu, "Take out of the chapter\tDel", self.take_out)
+        if marks.chosen():
+            menu.popup(marks.mapToGlobal(at))
 
     def make_ready(self) -> None:
         """Has what is chosen ready to be dragged."""

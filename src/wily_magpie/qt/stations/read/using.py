@@ -29,10 +29,11 @@ class MarkUsing(QObject):
         chapter: where marks are gathered just now: the key of its place, its id, its title.
 
     Signals:
-        chapter_chosen: it is another one.
+        chapter_chosen: it is another one. used: marks went outside.
     """
 
     chapter_chosen = pyqtSignal()
+    used = pyqtSignal()
 
     def __init__(self, desk: StationContext, over: QWidget) -> None:
         super().__init__(over)
@@ -74,7 +75,7 @@ class MarkUsing(QObject):
     def note_use(self, found: Sequence[FoundMark]) -> None:
         """Notes that marks went outside."""
         if self.may_change:
-            self.desk.bridge.do(UseMarks(tuple(one.number for one in found)))
+            self.desk.bridge.do(UseMarks(tuple(one.number for one in found)), lambda _none: self.used.emit())
 
     # a chapter
 
