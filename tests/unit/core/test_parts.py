@@ -64,3 +64,11 @@ def test_a_mark_is_found_in_its_part() -> None:
     assert whole.part_of(Mark("", picture="https://mills.example/a.png")) is None
     assert Divided("Short.").part_of(Mark("struck out")) == 0  # the view itself says that it is lost
     assert whole.hits("night|last") == [1, *[0] * (len(whole) - 2), 1]
+
+
+def test_what_is_made_to_take_for_ever_does_not() -> None:
+    for text in ("[" * 300_000, "[^1]: a\n" + "  \n" * 60_000, "\n \t\n" * 60_000, "```\n" * 60_000, "# " * 150_000):
+        whole = Divided(text)
+        assert "".join(whole.raw(part) for part in range(len(whole))) == text
+        assert [whole.part(part) for part in range(len(whole))]
+        assert len([whole.title(part) for part in range(len(whole))]) == len(whole)

@@ -4,12 +4,13 @@ import re
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
+from wily_magpie.core.entries.html_words import with_words
+
 if TYPE_CHECKING:
     from pyphen import Pyphen
 
 SOFT = "\u00ad"
 SHORTEST = 6
-TAG = re.compile(r"(<[^>]*>)")
 WORD = re.compile(rf"[^\W\d_]{{{SHORTEST},}}")
 UNPARTED = frozenset("code pre kbd samp h1 h2 h3 h4 h5 h6".split())
 """Elements whose words stay whole."""
@@ -39,13 +40,4 @@ def hyphenated(html: str, language: str) -> str:
     """
     if not language or dictionary(language) is None:
         return html
-    out, whole = [], 0
-    for piece in TAG.split(html):
-        if piece.startswith("<"):
-            name = piece.strip("</>").partition(" ")[0].casefold()
-            if name in UNPARTED:
-                whole = max(0, whole + (-1 if piece.startswith("</") else 1))
-            out.append(piece)
-        else:
-            out.append(piece if whole else WORD.sub(lambda found: parted(found[0], language), piece))
-    return "".join(out)
+    return with_words(html, lambda text: WORD.sub(lambda found: parted(found[0], language), text), UNPARTED)

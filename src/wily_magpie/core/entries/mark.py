@@ -82,7 +82,11 @@ def in_page_order(marks: Iterable[Mark], text: str) -> tuple[Mark, ...]:
     return tuple(mark for _, mark in sorted(placed, key=lambda one: one[0]))
 
 
-SYNTAX = ((r"!\[([^\]]*)\]\(<?([^)>\s]+)[^)]*\)", r"\1 \2"), (r"\]\([^)]*\)|[\[\]*_`>#\\]", ""))
+SYNTAX = (
+    (r"!\[([^\]]{0,500})\]\(<?([^)>\s]{1,2000})[^)]{0,500}\)", r"\1 \2"),
+    (r"\]\([^)]{0,2000}\)|[\[\]*_`>#\\]", ""),
+)
+"""Pictures, then all other signs; of bounded lengths, since of each bracket that is never closed the rest is looked through."""
 
 
 def bare(markdown: str) -> str:

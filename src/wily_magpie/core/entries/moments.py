@@ -2,6 +2,8 @@
 
 import re
 
+from wily_magpie.core.entries.html_words import with_words
+
 MOMENT = "#t="
 """Begins the address of a moment; seconds follow."""
 TIME = re.compile(r"(?<![\d:])(?:(\d{1,2}):)?(\d{1,2}):(\d\d)(?![\d:])")
@@ -28,8 +30,7 @@ def chapters_of(text: str) -> list[tuple[int, str]]:
 
 def with_moments(html: str) -> str:
     """Sanitised HTML whose moments lead there: their addresses are fragments of media, “#t=750” (W3C Media Fragments URI 1.0)."""
-    pieces = re.split(r"(<a\b.*?</a>|<pre\b.*?</pre>|<[^>]*>)", html, flags=re.DOTALL)
-    return "".join(piece if piece.startswith("<") else TIME.sub(linked, piece) for piece in pieces)
+    return with_words(html, lambda text: TIME.sub(linked, text), ("a", "pre", "code"))
 
 
 def linked(found: re.Match[str]) -> str:

@@ -19,9 +19,9 @@ SEAM = "\n\n"
 BREAK = re.compile(r"\n[ \t]*\n+")
 CODE = re.compile(r"^ {0,3}(`{3,}|~{3,})[^\n]*\n.*?(?:^ {0,3}\1[^\n]*$|\Z)", re.MULTILINE | re.DOTALL)
 HEADING = re.compile(r"^(#{1,6})[ \t]+([^\n]*?)[ \t#]*$", re.MULTILINE)
-DEFINITION = re.compile(
-    r"^\[(\^?[^\]\n]+)\]:[ \t]*\S[^\n]*(?:\n(?:[ \t]+\S[^\n]*|[ \t]*(?=\n[ \t]+\S)))*", re.MULTILINE
-)
+NAME = r"\[(\^?[^\[\]\n]{1,200})\]"
+"""A name in brackets; of a bounded length, since of each bracket that is never closed the rest is looked through."""
+DEFINITION = re.compile(rf"^{NAME}:[ \t]*\S[^\n]*(?:\n(?:[ \t]+\S[^\n]*|[ \t]*(?=\n[ \t]+\S)))*", re.MULTILINE)
 """Of a footnote, or of an address that links name."""
 
 
@@ -59,7 +59,7 @@ class Divided:
         if len(self) == 1:
             return raw
         own = {found[1] for found in DEFINITION.finditer(raw)}
-        named = dict.fromkeys(re.findall(r"\[(\^?[^\]\n]+)\]", raw))
+        named = dict.fromkeys(re.findall(NAME, raw))
         more = [self.definitions[name] for name in named if name in self.definitions and name not in own]
         return SEAM.join([raw.rstrip(), *more])
 
