@@ -134,10 +134,14 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     commands.bind("fields-beside", lambda: stack.read.bar.fields.click(), has_text)
     commands.bind("copy-quotation", lambda: stack.read.copy_quotation(), is_here)
 
+    commands.bind("copy-plain", lambda: stack.read.with_marks(partial(stack.read.using.copy, is_plain=True)), is_here)
+    commands.bind("summary-beside", lambda: stack.read.write_summary(), has_text)
+
     def may_use() -> bool:
         return is_here() and not stack.read.desk.overview.is_read_only
 
     commands.bind("add-to-chapter", lambda: stack.read.with_marks(stack.read.using.add), may_use)
+    commands.bind("marks-to-journal", lambda: stack.read.with_marks(stack.read.using.into_journal), may_use)
     commands.bind("note-from-marks", lambda: stack.read.with_marks(stack.read.using.new_note), may_use)
     commands.bind(
         "to-found",

@@ -274,6 +274,9 @@ STEPS: dict[type[Command[Any]], Case] = {
         lambda s: mark_uses.OrderMarks(*gathered(s, MARK)), "Order the marks of “Heron Mill”", "entry"),
     mark_uses.WriteDraft: Case(
         lambda s: mark_uses.WriteDraft(s.shop, s.entry, mark_numbers(s), "> It turns"), "Write a mark into “Heron Mill”", "entry"),
+    mark_uses.MarksIntoJournal: Case(
+        lambda s: mark_uses.MarksIntoJournal(s.folder, "> It turns", mark_numbers(s)), "Write a mark into today's page of Notes",
+        "new note"),
     mark_uses.NoteFromMarks: Case(
         lambda s: mark_uses.NoteFromMarks(s.folder, "It turns", "> It turns", mark_numbers(s)), "New note “It turns” from a mark",
         "new note"),

@@ -88,7 +88,7 @@ def test_marks_of_one_source_have_it_once(session: Session, weir: int) -> None:
     made = quotation(
         [Quotable(source, Mark("raised in 1298", comment="by the charter?")), Quotable(source, Mark("by whom"))]
     )
-    named = "Ada Pell, Bo Quill: [The \\[old\\] weir](<https://mills.example/weir>) (1998), § 1, § 2"
+    named = "Ada Pell, Bo Quill: [The \\[old\\] weir](<https://mills.example/weir>) (1998) [@pell1998, § 1, § 2]"
     assert made.markdown == f"> raised in 1298\n\nby the charter?\n\n> by whom\n\n— {named}\n"
     assert (
         made.plain.splitlines()[-1]

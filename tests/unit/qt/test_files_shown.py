@@ -108,7 +108,18 @@ def test_a_pdf_is_read_and_marked(read: ReadStation, pdf: PdfView, session: Sess
     read.desk.commands.bound["copy-quotation"].run()
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
-    qtbot.waitUntil(lambda: clipboard.text() == "> gate is a door\n\n— Tides, p. 2\n", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: clipboard.text() == "> gate is a door\n\n— Tides [@tides, p. 2]\n", timeout=PATIENCE_MS)
+    rects = pdf.pages.chosen_rects()
+    assert rects is not None
+    port = pdf.pages.viewport()
+    end = QPoint(rects[1].right(), rects[1].center().y())
+    qtbot.mousePress(port, LEFT, pos=end)  # at its end, which is dragged to the left
+    qtbot.mouseMove(port, end - QPoint(round(30 * pdf.pages.scale), 0))
+    qtbot.mouseRelease(port, LEFT, pos=end - QPoint(round(30 * pdf.pages.scale), 0))
+    qtbot.waitUntil(
+        lambda: [(one.exact, one.kind) for one in marks()] == [("gate is a", "quotation")], timeout=PATIENCE_MS
+    )
+    pdf.offer(marks()[0])
     qtbot.keyClick(pdf.pages, Qt.Key.Key_Delete)
     qtbot.waitUntil(lambda: marks() == (), timeout=PATIENCE_MS)
 

@@ -140,7 +140,9 @@ def test_gathered_for_a_chapter_in_its_order_and_written_into_it(
         return (entry.body if entry is not None else None) or ""
 
     qtbot.waitUntil(lambda: "> fell twice" in body(), timeout=PATIENCE_MS)
-    assert body().startswith("It begins.\n\n> fell twice\n\n— The bridge, § 1\n\n> raised in 1298\n\nby the charter?")
+    assert body().startswith(
+        "It begins.\n\n> fell twice\n\n— The bridge [@bridge, § 1]\n\n> raised in 1298\n\nby the charter?"
+    )
     desk.used.setCurrentText("not used yet")
     desk.used.activated.emit(desk.used.currentIndex())
     qtbot.waitUntil(lambda: rows(desk.list) == ["The weir: 1", "by whom"], timeout=PATIENCE_MS)
@@ -164,11 +166,14 @@ def test_copied_marks_are_used(desk: MarksDesk, session: Session, qtbot: QtBot) 
     desk.desk.commands.bound["copy-quotation"].run()
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
-    text = "> fell twice\n\n— The bridge, § 1\n\n> by whom\n\n— The weir, § 1\n"
+    text = "> fell twice\n\n— The bridge [@bridge, § 1]\n\n> by whom\n\n— The weir [@weir, § 1]\n"
     qtbot.waitUntil(lambda: clipboard.text() == text, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: len(session.reader.marks.found(MarkScope(is_used=True))) == 2, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: "> by whom" in desk.ready.markdown, timeout=PATIENCE_MS)  # and would be dragged so, too
     assert "<blockquote>" in desk.mime().html()
+    desk.desk.commands.bound["copy-plain"].run()
+    plain = "“fell twice”\n— The bridge, § 1\n\n“by whom”\n— The weir, § 1\n"
+    qtbot.waitUntil(lambda: clipboard.text() == plain, timeout=PATIENCE_MS)
 
 
 def test_a_note_is_made_of_a_mark_in_the_text(
@@ -184,7 +189,11 @@ def test_a_note_is_made_of_a_mark_in_the_text(
         lambda: (notes_path / "By whom.md").exists() or (notes_path / "by whom.md").exists(), timeout=PATIENCE_MS
     )
     (note,) = notes_path.glob("*.md")
-    assert note.read_text("utf-8").endswith("> by whom\n\n— The weir, § 1\n")
+    assert note.read_text("utf-8").endswith("> by whom\n\n— The weir [@weir, § 1]\n")
+    window.commands.bound["marks-to-journal"].run()
+    qtbot.waitUntil(lambda: len(list(notes_path.rglob("*.md"))) == 2, timeout=PATIENCE_MS)
+    (page,) = [one for one in notes_path.rglob("*.md") if one != note]
+    qtbot.waitUntil(lambda: "> by whom" in page.read_text("utf-8"), timeout=PATIENCE_MS)
 
 
 def test_how_marks_are_quoted_is_tried_while_it_is_typed(desk: MarksDesk, qtbot: QtBot) -> None:
@@ -239,7 +248,14 @@ def test_a_right_click_offers_what_can_be_done(desk: MarksDesk, qtbot: QtBot) ->
     menu = desk.list.findChild(QMenu)
     assert menu is not None
     names = [action.text().partition("\t")[0] for action in menu.actions()]
-    assert names == ["Show at its place", "Copy as quotation", "Add the mark to a chapter", "New note from the mark"]
+    assert names == [
+        "Show at its place",
+        "Copy as quotation",
+        "Copy as plain text with the source",
+        "Add the mark to a chapter",
+        "New note from the mark",
+        "Write the mark into today's page",
+    ]
     menu.actions()[0].trigger()
     read = desk.desk.commands  # it leads to the text
     qtbot.waitUntil(read.bound["find-in-text"].is_enabled, timeout=PATIENCE_MS)

@@ -105,3 +105,19 @@ def test_boxes_and_pictures_of_notes(session: Session, notes_path: Path) -> None
     note = session.reader.entries.entry(place.key, session.reader.notes.id_of(place.key, "days/log.md") or 0)
     assert note is not None
     assert session.reader.entries.rendered(text, note).pictures == {"wheel.png": b"png"}
+
+
+def test_a_text_from_right_to_left_is_laid_so(qtbot: QtBot) -> None:
+    view = ReadingView()
+    qtbot.addWidget(view)
+    view.resize(600, 300)
+    view.show()
+    text = "طاحونة المد تدور مرتين في اليوم.\n\nThe mill turns."
+    view.show_text(Shown(Rendered(text, to_safe_html(text))))
+    document = view.document()
+    assert document is not None
+    first = document.begin()
+    layouts = [block.layout() for block in (first, first.next())]
+    begins = [one.lineAt(0).naturalTextRect().left() for one in layouts if one is not None]
+    assert begins[0] > 100
+    assert begins[1] < 5

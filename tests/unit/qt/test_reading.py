@@ -217,7 +217,7 @@ def test_quoted_elsewhere(station: ReadStation, qtbot: QtBot) -> None:
     station.desk.commands.bound["copy-quotation"].run()
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
-    source = "— [The weir](<https://mills.example/weir>) (1998), § 1"
+    source = "— [The weir](<https://mills.example/weir>) (1998) [@weir1998, § 1]"
     qtbot.waitUntil(lambda: clipboard.text() == f"> Nobody knows\n\n{source}\n", timeout=PATIENCE_MS)
     data = clipboard.mimeData()
     assert data is not None

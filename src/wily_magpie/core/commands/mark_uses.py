@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import field
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.commands.notes import WriteJournal
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, short
 from wily_magpie.core.errors import UserError
@@ -108,6 +109,24 @@ class UseMarks(Command[None]):
 
     def perform(self, library: Library, _progress: Progress) -> None:
         library.mark_uses.note(self.marks, "", "", "")
+
+
+@dataclass(frozen=True)
+class MarksIntoJournal(StepCommand[int]):
+    """Writes quotations into today's page of a notes folder, as the folder has it; the marks are used there. Its id."""
+
+    place: str
+    text: str
+    marks: Sequence[int]
+
+    def label(self, library: Library) -> str:
+        return f"Write {counted(self.marks)} into today's page of {library.place(self.place).name}"
+
+    def do(self, library: Library, progress: Progress) -> int:
+        page = WriteJournal(self.place, self.text).do(library, progress)
+        place = library.place(self.place)
+        library.mark_uses.note(self.marks, place.key, place.owner_of(page.id), page.title)
+        return page.id
 
 
 @dataclass(frozen=True)

@@ -226,7 +226,9 @@ def run_markdown(run: Sequence[Quotable]) -> str:
     source = run[0].source
     before, behind = told_of(source)
     linked = f"[{alternative_of(source.title)}](<{source.address}>)" if source.address else source.title
-    return f"{as_markdown(tuple(one.mark for one in run))}\n\n— {before}{linked}{behind}{wheres(run)}\n"
+    places = dict.fromkeys(filter(None, (source.where(one.mark) for one in run)))
+    cited = f"[@{', '.join((source.key, *places))}]"
+    return f"{as_markdown(tuple(one.mark for one in run))}\n\n— {before}{linked}{behind} {cited}\n"
 
 
 def run_html(run: Sequence[Quotable]) -> str:

@@ -266,7 +266,7 @@ class MarksDesk(QWidget):
         commands, menu = self.desk.commands, QMenu(marks)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         add_choice(menu, "Show at its place\tReturn", lambda: marks.open_at(index))
-        for name in ("copy-quotation", "add-to-chapter", "note-from-marks"):
+        for name in ("copy-quotation", "copy-plain", "add-to-chapter", "note-from-marks", "marks-to-journal"):
             commands.add_to(menu, name)
         if marks is self.gathered:
             add_choice(menu, "Take out of the chapter\tDel", self.take_out)

@@ -29,7 +29,7 @@ from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import LIGHT
 
 Work = Callable[[Callable[[], QImage], Callable[[QImage], object]], object]
-GAP_PX, MOST_PAGES_HELD, LINE_PX, STEP_PX, COMFORT_PX = 14, 12, 2, 60, 900
+GAP_PX, MOST_PAGES_HELD, LINE_PX, STEP_PX, COMFORT_PX, HOLD_PX = 14, 12, 2, 60, 900, 7
 LEAST_ZOOM, MOST_ZOOM = 0.25, 5.0
 PENS = {"wavy": Qt.PenStyle.DashDotLine, "dotted": Qt.PenStyle.DotLine, "dashed": Qt.PenStyle.DashLine}
 
@@ -50,12 +50,13 @@ class PdfPages(QAbstractScrollArea):
         work: does something in another thread, and hands over what it gives in this one.
 
     Signals:
-        chosen: words were chosen, or none any more.
+        chosen: words were chosen, or none any more. extended: an end of what is chosen was dragged elsewhere.
         mark_clicked: a mark.
         page_changed: the number of the page that is seen, from 0 on.
     """
 
     chosen = pyqtSignal()
+    extended = pyqtSignal()
     mark_clicked = pyqtSignal(object)
     page_changed = pyqtSignal(int)
 
@@ -77,6 +78,8 @@ class PdfPages(QAbstractScrollArea):
         self.selection: QPdfSelection | None = None
         self.selected_page = 0
         self.pressed: QPointF | None = None
+        self.is_held = False
+        """Whether an end of what is chosen is held."""
         self.setAccessibleName("PDF")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         bar = self.verticalScrollBar()
@@ -352,8 +355,26 @@ class PdfPages(QAbstractScrollArea):
                 return page, (QPointF(at) - rect.topLeft()) / self.scale
         return None
 
+    def other_end(self, at: QPoint) -> QPointF | None:
+        """The other end of what is chosen, where a point is at one of its ends; in points of the page."""
+        bounds = [one.boundingRect() for one in self.selection.bounds()] if self.selection is not None else []
+        if not bounds:
+            return None
+        corner = self.rect_of(self.selected_page).topLeft()
+        start, end = bounds[0], bounds[-1]
+        ends = (QPointF(start.left() + 1, start.center().y()), QPointF(end.right() - 1, end.center().y()))
+        for here, other in (ends, ends[::-1]):
+            seen = corner + here * self.scale
+            if abs(seen.x() - at.x()) <= HOLD_PX and abs(seen.y() - at.y()) <= start.height() * self.scale:
+                return other
+        return None
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         found = self.point_at(event.position().toPoint()) if event is not None else None
+        self.is_held = False
+        if event is not None and (other := self.other_end(event.position().toPoint())) is not None:
+            self.pressed, self.is_held = other, True
+            return
         self.leave()
         self.pressed = None
         if found is not None:
@@ -371,7 +392,7 @@ class PdfPages(QAbstractScrollArea):
         if self.pressed is None or event is None:
             return
         if self.chosen_mark() is not None:
-            self.chosen.emit()
+            (self.extended if self.is_held else self.chosen).emit()
             return
         for placed in self.marks_on(self.selected_page):
             if any(polygon.boundingRect().contains(self.pressed) for polygon in placed.bounds):

@@ -56,6 +56,7 @@ class PdfView(QWidget):
         self.strip.removed.connect(self.remove)
         self.strip.left.connect(self.close_strip)
         self.pages.chosen.connect(self.offer)
+        self.pages.extended.connect(self.extend)
         self.pages.mark_clicked.connect(self.offer)
         self.pages.page_changed.connect(self.show_page)
         self.pages.installEventFilter(self)
@@ -224,6 +225,17 @@ class PdfView(QWidget):
             self.desk.bridge.do(PutMark(place, entry, fresh))
         elif fresh != self.open:
             self.desk.bridge.do(ChangeMark(place, entry, self.open, fresh))
+        self.pages.leave()
+        self.close_strip()
+
+    def extend(self) -> None:
+        """An end of the open mark was dragged elsewhere; or of words that are none yet."""
+        fresh, old, whole = self.pages.chosen_mark(), self.open, self.whole
+        if old is None or fresh is None or whole is None or not self.may_change:
+            self.offer(old)
+            return
+        fresh = replace(fresh, kind=old.kind, comment=old.comment)
+        self.desk.bridge.do(ChangeMark(whole.place.key, whole.entry.id, old, fresh))
         self.pages.leave()
         self.close_strip()
 

@@ -220,10 +220,7 @@ class ReadStation(QWidget):
         self.text.begin(looked_for(self.looked_for) if self.looked_for is not None else None)
         if self.wants_fields:
             self.wants_fields = False
-            if not self.side.is_shown(FIELDS):
-                self.side.turn(FIELDS)
-            self.show_side()
-            self.side.take_focus("summary")
+            self.write_summary()
         files = list(readable(self.whole)) if self.whole is not None else []
         if files and not self.text.read.text.text.strip():
             self.files.open(files[0])  # there is nothing else to be read
@@ -420,6 +417,13 @@ class ReadStation(QWidget):
             self.side.take_focus()
         elif not is_shown:
             self.view.setFocus()
+
+    def write_summary(self) -> None:
+        """Opens the fields beside the text, with the keyboard in the person's own summary."""
+        if not self.side.is_shown(FIELDS):
+            self.side.turn(FIELDS)
+        self.show_side()
+        self.side.take_focus("summary")
 
     def show_side(self) -> None:
         """Shows what is wanted beside the text."""

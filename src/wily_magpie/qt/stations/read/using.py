@@ -6,10 +6,11 @@ from functools import partial
 from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from wily_magpie.core.commands.mark_uses import GatherMarks, NoteFromMarks, UseMarks, WriteDraft
+from wily_magpie.core.commands.command import StepCommand
+from wily_magpie.core.commands.mark_uses import GatherMarks, MarksIntoJournal, NoteFromMarks, UseMarks, WriteDraft
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.exchange.quoting import Quotation
-from wily_magpie.core.places.api import NOTES_FOLDER
+from wily_magpie.core.places.api import NOTES_FOLDER, PlaceInfo
 from wily_magpie.core.queries.marks import Chapter, FoundMark
 from wily_magpie.core.settings.known import QUOTATION
 from wily_magpie.qt.finder import Choice, CommandFinder
@@ -56,15 +57,17 @@ class MarkUsing(QObject):
         pattern = self.pattern
         self.desk.bridge.ask(lambda reader: quote(reader, found, pattern), take, self.desk.complain)
 
-    def copy(self, found: Sequence[FoundMark]) -> None:
-        """Copies marks as quotations: Markdown, and rich text."""
+    def copy(self, found: Sequence[FoundMark], *, is_plain: bool = False) -> None:
+        """Copies marks as quotations: Markdown, and rich text; or as plain text alone."""
         if not found:
             self.desk.say(NO_MARKS, ())
             return
 
         def done(made: Quotation) -> None:
             clipboard = QApplication.clipboard()
-            if clipboard is not None:
+            if clipboard is not None and is_plain:
+                clipboard.setText(made.plain)
+            elif clipboard is not None:
                 clipboard.setMimeData(mime_of(made))
             self.note_use(found)
             many = f"{len(found)} quotations are" if len(found) > 1 else "Copied as a quotation"
@@ -138,30 +141,55 @@ class MarkUsing(QObject):
 
     def new_note(self, found: Sequence[FoundMark]) -> None:
         """Makes a note of marks; where there are several places for it, it is asked which."""
-        places = sorted(self.desk.overview.places, key=lambda one: one.nature != NOTES_FOLDER)
-        folders = [one for one in places if one.nature == NOTES_FOLDER]
+        overview = self.desk.overview
+        folders = [one for one in overview.places if one.nature == NOTES_FOLDER]
+        self.with_place(found, folders or list(overview.places), self.make_note, "Where is the note to be?")
+
+    def into_journal(self, found: Sequence[FoundMark]) -> None:
+        """Writes marks into today's page; where there are several notes folders, it is asked which."""
+        folders = [one for one in self.desk.overview.places if one.nature == NOTES_FOLDER]
+        self.with_place(found, folders, self.write_journal, "Today's page of which notes folder?")
+
+    def with_place(
+        self,
+        found: Sequence[FoundMark],
+        places: Sequence[PlaceInfo],
+        do: Callable[[str, Sequence[FoundMark]], object],
+        asks: str,
+    ) -> None:
+        """Does something with marks in a place; asks which, where there are several."""
         if not found or not places or not self.may_change:
             self.desk.say(NO_MARKS if places else NO_PLACE, ())
-        elif len(folders) == 1:
-            self.make_note(folders[0].key, found)
+        elif len(places) == 1:
+            do(places[0].key, found)
         else:
-            choices = [
-                Choice(one.name, one.nature.noun, partial(self.make_note, one.key, found)) for one in folders or places
-            ]
-            self.open_finder(CommandFinder(choices, self.over.window() or self.over, "Where is the note to be?"))
+            choices = [Choice(one.name, one.nature.noun, partial(do, one.key, found)) for one in places]
+            self.open_finder(CommandFinder(choices, self.over.window() or self.over, asks))
 
     def make_note(self, place: str, found: Sequence[FoundMark]) -> None:
         """Makes a note in a place."""
         words = " ".join(found[0].mark.exact.split()) or found[0].entry.title
         title = short(words, TITLE_SIGNS)
-        name = self.desk.overview.place(place).name
+        told = f"New in {self.desk.overview.place(place).name}: “{short(title)}”."
+        self.write_quoted(place, found, told, lambda text, numbers: NoteFromMarks(place, title, text, numbers))
+
+    def write_journal(self, place: str, found: Sequence[FoundMark]) -> None:
+        """Writes into today's page of a notes folder."""
+        told = f"Written into today's page of {self.desk.overview.place(place).name}."
+        self.write_quoted(place, found, told, lambda text, numbers: MarksIntoJournal(place, text, numbers))
+
+    def write_quoted(
+        self,
+        place: str,
+        found: Sequence[FoundMark],
+        told: str,
+        command: Callable[[str, tuple[int, ...]], StepCommand[int]],
+    ) -> None:
+        """Does a command with the quotations of marks, and says what was made."""
         numbers = tuple(one.number for one in found)
 
-        def told(made: int) -> None:
+        def say(made: int) -> None:
             seen = ("Read it", lambda: self.desk.read_entry(place, made, ()))
-            self.desk.say(f"New in {name}: “{short(title)}”.", (seen, *self.desk.undoing()))
+            self.desk.say(told, (seen, *self.desk.undoing()))
 
-        def done(quotation: Quotation) -> None:
-            self.desk.bridge.do(NoteFromMarks(place, title, quotation.markdown, numbers), told, self.desk.complain)
-
-        self.quoted(found, done)
+        self.quoted(found, lambda made: self.desk.bridge.do(command(made.markdown, numbers), say, self.desk.complain))
