@@ -80,7 +80,7 @@ class ReadingView(QTextBrowser):
     followed = pyqtSignal(str)
     laid = pyqtSignal()
     went_beyond = pyqtSignal(int)
-    """Read on at the end (1) by Space or the wheel, or back at the beginning (-1)."""
+    """Read on at the end, by Space: 1."""
 
     def __init__(self, parent: QWidget | None = None, look: ReadingLook | None = None) -> None:
         super().__init__(parent)
