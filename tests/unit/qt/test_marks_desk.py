@@ -217,7 +217,12 @@ def test_what_was_never_used_is_a_figure_of_review(desk: MarksDesk, window: Main
 
     def door() -> QPushButton | None:
         return next(
-            (one for one in review.findChildren(QPushButton) if one.accessibleName().endswith("never used")), None
+            (
+                one
+                for one in review.findChildren(QPushButton)
+                if one.accessibleName().endswith("never used") and one.isVisible()
+            ),
+            None,
         )
 
     qtbot.waitUntil(lambda: (one := door()) is not None and one.text() == "3", timeout=PATIENCE_MS)

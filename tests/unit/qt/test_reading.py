@@ -533,7 +533,9 @@ def test_done_asks_for_what_the_rules_want(
     qtbot.waitUntil(
         lambda: station.entry is not None and station.entry.id == 2, timeout=PATIENCE_MS
     )  # it is not forced
-    fill = next(one for one in window.notice.findChildren(QPushButton) if one.text() == "Fill it in")
+    fill = next(
+        one for one in window.notice.findChildren(QPushButton) if one.text() == "Fill it in" and one.isVisible()
+    )
     qtbot.mouseClick(fill, LEFT)
     qtbot.waitUntil(
         lambda: station.entry is not None and station.entry.id == 1 and station.side.is_shown(FIELDS),
