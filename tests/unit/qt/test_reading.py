@@ -533,10 +533,15 @@ def test_done_asks_for_what_the_rules_want(
     qtbot.waitUntil(
         lambda: station.entry is not None and station.entry.id == 2, timeout=PATIENCE_MS
     )  # it is not forced
-    fill = next(
-        one for one in window.notice.findChildren(QPushButton) if one.text() == "Fill it in" and one.isVisible()
-    )
-    qtbot.mouseClick(fill, LEFT)
+
+    def fill() -> QPushButton | None:
+        buttons = window.notice.findChildren(QPushButton)
+        return next((one for one in buttons if one.text() == "Fill it in" and one.isVisible()), None)
+
+    qtbot.waitUntil(lambda: fill() is not None, timeout=PATIENCE_MS)
+    button = fill()
+    assert button is not None
+    qtbot.mouseClick(button, LEFT)
     qtbot.waitUntil(
         lambda: station.entry is not None and station.entry.id == 1 and station.side.is_shown(FIELDS),
         timeout=PATIENCE_MS,

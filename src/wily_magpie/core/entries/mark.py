@@ -104,7 +104,9 @@ def place_of(mark: Mark, text: str) -> tuple[int, int] | None:
     passage = loosely(mark.exact.strip())
     if not passage:
         return None
-    exactly = re.search(f"{loosely(mark.prefix)}({passage}){loosely(mark.suffix)}", text)
+    around = f"{loosely(mark.prefix)}({passage}){loosely(mark.suffix)}"
+    at_end = re.search(rf"{around}\s*\Z", text) if mark.prefix and not mark.suffix else None  # nothing was behind it
+    exactly = at_end or re.search(around, text)
     if exactly is not None:
         return exactly.span(1)
     found = list(islice(re.finditer(f"(?=({passage}))", text), MOST_PLACES))  # they may overlap

@@ -5,11 +5,15 @@ import threading
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from watchdog.events import FileSystemEvent, FileSystemEventHandler
 from watchdog.observers import Observer
 
 from wily_magpie.core.places.atomic import TEMPORARY
+
+if TYPE_CHECKING:
+    from watchdog.observers.api import BaseObserver
 
 QUIET_S = 0.25
 """A burst of changes is told once, this long after its last one, and at least once a second while it lasts."""
@@ -26,9 +30,9 @@ class Watching:
 
     def __init__(self, changed: Callable[[str], object]) -> None:
         self.changed = changed
-        self.observer = Observer()
-        self.observer.daemon = True
-        self.is_started = self.is_closed = False
+        self.observer: BaseObserver | None = None
+        """Made for the first folder: the system lets a person have only so many."""
+        self.is_closed = False
         self.lock = threading.Lock()
         self.watched: dict[str, Path] = {}
         self.debouncers: dict[str, Debouncer] = {}
@@ -44,26 +48,40 @@ class Watching:
     def watch_only(self, folders: dict[str, Path]) -> None:
         if folders == self.watched or self.is_closed:
             return
-        self.observer.unschedule_all()
+        observer = self.observer or self.begun(folders)
+        if observer is None:
+            return
+        observer.unschedule_all()
         self.watched = {}
         for key, path in folders.items():
             debouncer = self.debouncers.setdefault(key, Debouncer(partial(self.changed, key)))
             try:
-                self.observer.schedule(Handler(debouncer), str(path), recursive=True)
+                observer.schedule(Handler(debouncer), str(path), recursive=True)
                 self.watched[key] = path
                 debouncer.trigger()  # for what changed before the watch was there
             except OSError as error:  # not there, or more folders than the system lets one watch
                 log.warning("%s is not watched: %s", path, error)
-        if not self.is_started and self.watched:
-            self.observer.start()
-            self.is_started = True
+        if not observer.is_alive() and self.watched:
+            observer.start()
+
+    def begun(self, folders: dict[str, Path]) -> "BaseObserver | None":
+        """What watches, made for the first folder; None where there is none to be watched, or the system has no more to give."""
+        if not folders:
+            return None
+        try:
+            self.observer = Observer()
+        except OSError as error:  # too many programs watch already
+            log.warning("Notes folders are not watched, and are looked at when they are opened: %s", error)
+            return None
+        self.observer.daemon = True
+        return self.observer
 
     def close(self) -> None:
         """Ends it."""
         self.is_closed = True
         for debouncer in self.debouncers.values():
             debouncer.stop()
-        if self.is_started:
+        if self.observer is not None and self.observer.is_alive():
             self.observer.stop()
             self.observer.join(timeout=2)
 
