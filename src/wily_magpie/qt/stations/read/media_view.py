@@ -154,9 +154,8 @@ class MediaView(QWidget):
             self.player.play()
 
     def stop(self) -> None:
-        """Plays no more."""
-        self.player.stop()
-        self.player.setSource(QUrl())
+        """Plays no more. It is only paused: ending it may wait for a thread of Qt that waits for ours."""
+        self.player.pause()
 
     @property
     def seconds(self) -> int:
