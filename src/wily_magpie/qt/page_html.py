@@ -15,7 +15,6 @@ from wily_magpie.qt.style.tokens import MONO_FONT
 PX_A_POINT = 96 / 72
 AMONG_LETTERS = 1.12
 """The letters of formulas are smaller than those of the reading faces of the same size."""
-CAPTION = re.compile(r"(<img [^>]*>)")
 
 
 def laid(safe: str, images: Mapping[str, QImage], picture_width: int, column_px: float, look: ReadingLook) -> str:

@@ -1,14 +1,12 @@
 """Commands over what becomes of marks: gathered for a chapter, and used in texts."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import field
+from collections.abc import Sequence
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.commands.notes import WriteJournal
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, short
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.fields import Value
 from wily_magpie.core.places.library.library import Library
 
 
@@ -137,14 +135,13 @@ class NoteFromMarks(StepCommand[int]):
     title: str
     text: str
     marks: Sequence[int]
-    values: Mapping[str, Value] = field(default_factory=dict)
 
     def label(self, _library: Library) -> str:
         return f"New note “{short(self.title)}” from {counted(self.marks)}"
 
     def do(self, library: Library, _progress: Progress) -> int:
         place = library.place(self.place)
-        wanted = library.resolve(place, {**library.defaults(place), **self.values})
+        wanted = library.resolve(place, library.defaults(place))
         made = place.add(Draft(self.title, wanted, f"{self.text.strip()}\n"))
         library.mark_uses.note(self.marks, place.key, place.owner_of(made), self.title)
         return made

@@ -13,9 +13,9 @@ KINDS = ("evidence", "quotation", "question", "idea")
 """The kinds of mark that there are at first."""
 PARTS = ("exact", "kind", "comment", "prefix", "suffix", "picture", "locator")
 MOST_PLACES, AROUND = 200, 80
+"""How many places of a passage are compared; how many characters around each."""
 NEAR, ALIKE = 24, 0.6
 """Letters around a passage by which it is found when it was changed itself; the share of its words that must be there else."""
-"""How many places of a passage are compared; how many characters around each."""
 
 
 @dataclass(frozen=True)

@@ -70,12 +70,12 @@ def formula(tex: str, options: Mapping[str, bool]) -> str:
 
 def as_boxes(state: "StateCore") -> None:
     """Quotations that begin with a kind in brackets, “[!note] Title”, become boxes: a table of one cell, with the title above."""
-    open_boxes: list[tuple[int, bool]] = []
+    open_boxes: list[bool] = []
     for at, token in enumerate(state.tokens):
         if token.type == "blockquote_open":
             first = state.tokens[at + 2] if at + 2 < len(state.tokens) else token
             found = BOX.match(first.content) if first.type == "inline" else None
-            open_boxes.append((at, found is not None))
+            open_boxes.append(found is not None)
             if found is not None:
                 rest = first.content[found.end() :]
                 title = found["title"].strip() or found["kind"].replace("-", " ").capitalize()
@@ -83,10 +83,8 @@ def as_boxes(state: "StateCore") -> None:
                 token.content = f'<table class="box"><tr><td><p><b>{entities.escape(title)}</b></p>\n'
                 first.content, first.children = rest, []
                 state.md.inline.parse(rest, state.md, state.env, first.children)
-        elif token.type == "blockquote_close":
-            _, is_box = open_boxes.pop()
-            if is_box:
-                token.type, token.tag, token.content = "html_block", "", "</td></tr></table>\n"
+        elif token.type == "blockquote_close" and open_boxes.pop():
+            token.type, token.tag, token.content = "html_block", "", "</td></tr></table>\n"
 
 
 def to_safe_html(markdown: str) -> str:

@@ -4,7 +4,8 @@ import html
 import re
 import unicodedata
 from collections.abc import Mapping, Sequence
-from functools import cache
+from functools import lru_cache
+from itertools import groupby
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
@@ -79,9 +80,18 @@ class Source:
         found = place_of(mark, text)
         return f"§ {text.count(PARAGRAPH_END, 0, found[0]) + 1}" if found is not None else ""
 
-    def cited(self, mark: Mark) -> str:
-        """As citations in Markdown name the place of a mark."""
-        return f"[@{', '.join(filter(None, (self.key, self.where(mark))))}]"
+    @property
+    def link(self) -> str:
+        """Its title in Markdown, which leads to its address where it has one."""
+        return f"[{alternative_of(self.title)}](<{self.address}>)" if self.address else self.title
+
+    def cited(self, marks: Sequence[Mark]) -> str:
+        """As citations in Markdown name it and the places of some marks."""
+        return f"[@{', '.join((self.key, *self.wheres(marks)))}]"
+
+    def wheres(self, marks: Sequence[Mark]) -> list[str]:
+        """Where some marks stand, each place once."""
+        return list(dict.fromkeys(filter(None, map(self.where, marks))))
 
 
 @dataclass(frozen=True)
@@ -106,7 +116,7 @@ class Quotation:
     plain: str
 
 
-@cache
+@lru_cache(maxsize=8)
 def paragraphs_of(text: str) -> str:
     """The words of a text in its paragraphs: headings and pictures are none."""
     blocks = re.split(r"\n\s*\n", text)
@@ -126,13 +136,12 @@ def letters(text: str) -> str:
 def names_of(one: Quotable) -> Mapping[str, Plain]:
     """What the pattern of a quotation can name."""
     source, mark = one.source, one.mark
-    link = f"[{alternative_of(source.title)}](<{source.address}>)" if source.address else source.title
     fields = {field.key: field.kind.show(source.entry.value(field.key)) for field in source.place.fields}
     return {
         "words": " ".join(mark.exact.split()), "quote": as_markdown((Mark(mark.exact, picture=mark.picture),)),
-        "comment": mark.comment.strip(), "kind": mark.kind, "where": source.where(mark), "cite": source.cited(mark),
+        "comment": mark.comment.strip(), "kind": mark.kind, "where": source.where(mark), "cite": source.cited((mark,)),
         "key": source.key, "title": source.title, "authors": source.authors, "year": source.year,
-        "address": source.address, "link": link, "entry": fields,
+        "address": source.address, "link": source.link, "entry": fields,
     }  # fmt: skip
 
 
@@ -195,14 +204,7 @@ def by_pattern(chosen: Sequence[Quotable], pattern: str) -> Quotation:
 
 def usual(chosen: Sequence[Quotable]) -> Quotation:
     """The passages, and their source below the last of those that follow one another."""
-    runs: list[list[Quotable]] = []
-    for one in chosen:
-        same = bool(runs) and runs[-1][0].source.entry.id == one.source.entry.id
-        same = same and runs[-1][0].source.place.key == one.source.place.key
-        if same:
-            runs[-1].append(one)
-        else:
-            runs.append([one])
+    runs = [list(run) for _, run in groupby(chosen, lambda one: (one.source.place.key, one.source.entry.id))]
     return Quotation(
         "\n".join(run_markdown(run) for run in runs), "".join(run_html(run) for run in runs),
         "\n".join(run_plain(run) for run in runs),
@@ -217,18 +219,14 @@ def told_of(source: Source) -> tuple[str, str]:
 
 def wheres(run: Sequence[Quotable]) -> str:
     """Where the marks of a run stand."""
-    told = dict.fromkeys(filter(None, (one.source.where(one.mark) for one in run)))
-    return f", {', '.join(told)}" if told else ""
+    return "".join(f", {one}" for one in run[0].source.wheres([one.mark for one in run]))
 
 
 def run_markdown(run: Sequence[Quotable]) -> str:
     """The marks of one source as Markdown."""
-    source = run[0].source
+    source, marks = run[0].source, tuple(one.mark for one in run)
     before, behind = told_of(source)
-    linked = f"[{alternative_of(source.title)}](<{source.address}>)" if source.address else source.title
-    places = dict.fromkeys(filter(None, (source.where(one.mark) for one in run)))
-    cited = f"[@{', '.join((source.key, *places))}]"
-    return f"{as_markdown(tuple(one.mark for one in run))}\n\n— {before}{linked}{behind} {cited}\n"
+    return f"{as_markdown(marks)}\n\n— {before}{source.link}{behind} {source.cited(marks)}\n"
 
 
 def run_html(run: Sequence[Quotable]) -> str:

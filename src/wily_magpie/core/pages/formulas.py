@@ -16,13 +16,15 @@ KNOWN: dict[str, bytes] = {}
 
 def drawn_by(formulas: Mapping[str, str]) -> dict[str, bytes | None]:
     """Formulas as SVG by some name of theirs, for letters of EM_PX; None where one cannot be drawn. They are remembered."""
-    fresh = [tex for tex in dict.fromkeys(formulas.values()) if tex not in KNOWN]
-    for tex, picture in zip(fresh, draw_all(fresh), strict=True):
-        KNOWN[tex] = picture
-    out = {name: KNOWN[tex] or None for name, tex in formulas.items()}
-    while len(KNOWN) > MOST_KNOWN:
-        KNOWN.pop(next(iter(KNOWN)))
-    return out
+    known = {
+        tex: picture for tex in set(formulas.values()) if (picture := KNOWN.get(tex)) is not None
+    }  # many threads ask
+    fresh = [tex for tex in dict.fromkeys(formulas.values()) if tex not in known]
+    known |= zip(fresh, draw_all(fresh), strict=True)
+    if len(KNOWN) > MOST_KNOWN:
+        KNOWN.clear()
+    KNOWN.update(known)
+    return {name: known[tex] or None for name, tex in formulas.items()}
 
 
 def draw_all(formulas: Sequence[str]) -> list[bytes]:

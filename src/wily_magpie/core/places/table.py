@@ -31,7 +31,7 @@ MOST_VALUES = 2_000
 GLIMPSED = 600
 """Characters of a text that are seen of it on a card."""
 UNIT = 31
-"""The sign of ASCII that parts units: no value has it."""
+"""The sign of ASCII that parts units; one in a value is shown as a blank."""
 LEAST_MANY = 20
 """Rows from which it pays to bring them in together."""
 SHARED_SQL = """
@@ -278,7 +278,9 @@ class Table:
         """What fields have in the entries that answer; see api.RowsTable. One text a column: a row a value takes far longer."""
         today = to_sql.today()
         clause, values = to_sql.where(question.filter, self.schema, today) if question.filter else ("1", [])
-        parts = "".join(f", group_concat(coalesce({one.sql}, ''), char({UNIT}))" for one in fields)
+        parts = "".join(
+            f", group_concat(replace(coalesce({one.sql}, ''), char({UNIT}), ' '), char({UNIT}))" for one in fields
+        )
         sql = (
             f"SELECT group_concat(printf('%08x', id), ''){parts} FROM {self.name}"
             f" WHERE {clause} AND {fields[0].sql} IS NOT NULL"

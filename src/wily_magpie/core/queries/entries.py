@@ -208,5 +208,5 @@ class EntryQueries:
         """A kept picture by its address; of a note also a file of its folder, by its path from the note on."""
         kept = self._library.blobs.picture(address)
         if kept is None and beside is not None and beside.path and "://" not in address:
-            return self._library.notes(beside.place).file_beside(beside.path, address)
+            return self._library.notes(beside.place).file_beside(beside.path, address, anywhere=True)
         return kept

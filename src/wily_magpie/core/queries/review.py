@@ -1,10 +1,12 @@
 """The figures of Review: what a place lacks, and how far it is; each with the question behind it."""
 
+from collections import Counter
+
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.places.api import Place, first_of
 from wily_magpie.core.places.library.library import Library
-from wily_magpie.core.queries.marks import MarkScope
+from wily_magpie.core.queries.marks import MarkQueries, MarkScope
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Grouping, Node, Question
 
@@ -51,9 +53,10 @@ class ReviewQueries:
 
     def marks(self, key: str) -> list[Figure]:
         """How many marks a place has of each kind, and how many were never used."""
-        counts = self._library.marks.counts(key)
-        total, unused = sum(count for _, count, _ in counts), sum(unused for _, _, unused in counts)
-        out = [Figure(kind, count, total, "", "", MarkScope(key, kind=kind)) for kind, count, _ in counts]
+        found = MarkQueries(self._library).found(MarkScope(key))  # as the list behind the figures has them
+        total, unused = len(found), sum(not one.uses for one in found)
+        counts = Counter(one.mark.kind for one in found).most_common()
+        out = [Figure(kind, count, total, "", "", MarkScope(key, kind=kind)) for kind, count in counts]
         return [Figure("never used", unused, total, "", "brass", MarkScope(key, is_used=False)), *out] if out else []
 
 

@@ -42,13 +42,19 @@ def escaped(text: str) -> str:
 def identifier(text: str) -> str:
     """A name: of a function, or of one or several letters."""
     if text in NAMED or text in LARGE:
-        return f"\\{text}"
+        return LARGE.get(text, f"\\{text}")
     return escaped(text) if len(text) <= 1 else rf"\mathrm{{{escaped(text)}}}"
 
 
 def operator(text: str) -> str:
     """An operator or a bracket."""
     return LARGE.get(text) or escaped(text)
+
+
+def words(text: str) -> str:
+    """Words among signs; “&” stands outside of them, where alone it can be written."""
+    parts = [rf"\text{{{escaped(part)}}}" if part else "" for part in text.split("&")]
+    return r" \& ".join(parts)
 
 
 def braced(part: str) -> str:
@@ -89,8 +95,8 @@ OF_TEXT: dict[str, Callable[[str], str]] = {
     "mi": identifier,
     "mn": escaped,
     "mo": operator,
-    "mtext": lambda text: rf"\text{{{escaped(text)}}}" if text else "",
-    "ms": lambda text: rf"\text{{{escaped(text)}}}",
+    "mtext": words,
+    "ms": words,
     "mspace": lambda _text: r"\ ",
 }
 OF_PARTS: dict[str, Callable[[list[str]], str]] = {

@@ -70,16 +70,6 @@ class Marks:
         sql = f"SELECT {ROW} FROM mark WHERE id IN (SELECT value FROM json_each(?))"
         return [row_of(row) for row in self.database.rows(sql, (json.dumps(list(numbers)),))]
 
-    def counts(self, place: str) -> list[tuple[str, int, int]]:
-        """Of each kind of a place: how many there are, and how many of them were never used."""
-        sql = (
-            "SELECT kind, count(*), sum(id NOT IN (SELECT mark FROM mark_use)) FROM mark WHERE place = ?"
-            " GROUP BY kind ORDER BY 2 DESC, 1"
-        )
-        return [
-            (str(kind), int(str(all_)), int(str(unused))) for kind, all_, unused in self.database.rows(sql, (place,))
-        ]
-
     def signatures(self, place: str) -> dict[str, str]:
         """What is another text whenever the marks of an entry were changed, by its owner."""
         sql = "SELECT owner, count(*) || ' ' || max(id) || ' ' || total(length(comment)) FROM mark WHERE place = ? GROUP BY owner"

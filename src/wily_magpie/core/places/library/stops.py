@@ -33,5 +33,7 @@ class Stops:
         """Follows a note to another path."""
         with self.database.writing() as connection:
             connection.execute(
-                "UPDATE OR REPLACE stopped SET owner = ? WHERE place = ? AND owner = ?", (new, place, old)
+                "UPDATE OR REPLACE stopped SET owner = ?1 || substr(owner, length(?3) + 1)"
+                " WHERE place = ?2 AND (owner = ?3 OR substr(owner, 1, length(?3) + 1) = ?3 || char(10))",
+                (new, place, old),
             )

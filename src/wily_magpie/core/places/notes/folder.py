@@ -418,11 +418,15 @@ class NotesFolder(Place):
         """The id of the first note whose file has that name, in any folder; None where there is none."""
         return self.index.id_by_name(f"{name}.md")
 
-    def file_beside(self, path: str, link: str) -> bytes | None:
-        """A file that a note links to; None where there is none in this folder."""
+    def file_beside(self, path: str, link: str, *, anywhere: bool = False) -> bytes | None:
+        """A file that a note links to; None where there is none in this folder.
+
+        Args:
+            anywhere: whether one that is not beside the note is looked for by its name in the whole folder, which takes its time.
+        """
         from wily_magpie.core.places.notes import shown_files  # as above
 
-        return shown_files.file_beside(self.path, path, link)
+        return shown_files.file_beside(self.path, path, link, anywhere=anywhere)
 
     def inside(self, path: str) -> Path:
         """A path of the folder on disk; a Markdown ending is added where it has none.

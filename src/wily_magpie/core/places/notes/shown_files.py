@@ -9,17 +9,18 @@ from wily_magpie.core.places.atomic import read_bytes
 LARGEST_BYTES = 20_000_000
 
 
-def file_beside(root: Path, path: str, link: str) -> bytes | None:
+def file_beside(root: Path, path: str, link: str, *, anywhere: bool = False) -> bytes | None:
     """A file that a note links to; None where there is none in the folder, or it is too large.
 
     Args:
         root: of the folder; path: of the note, from there on; link: as it stands in the note.
+        anywhere: whether one that is not there is looked for by its name in the whole folder.
     """
     name = unquote(link.partition("#")[0])
     try:
         real = ((root / path).parent / name).resolve(strict=True)
     except (OSError, ValueError):
-        return file_named(root, name)
+        return file_named(root, name) if anywhere else None
     if not real.is_relative_to(root.resolve()) or not real.is_file():
         return None
     return read_bytes(real) if real.stat().st_size <= LARGEST_BYTES else None

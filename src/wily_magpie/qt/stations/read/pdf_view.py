@@ -1,6 +1,5 @@
 """A PDF that is read: its pages, its page numbers, what is looked for in it, marking."""
 
-from collections.abc import Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QEvent, QObject, QRectF, Qt, pyqtSignal
@@ -31,11 +30,9 @@ class PdfView(QWidget):
 
     Signals:
         left: back to the text.
-        page_seen: the number of the page that is seen, from 0 on.
     """
 
     left = pyqtSignal()
-    page_seen = pyqtSignal(int)
 
     def __init__(self, desk: StationContext) -> None:
         super().__init__()
@@ -141,7 +138,6 @@ class PdfView(QWidget):
         self.number.setValue(page + 1)
         self.number.blockSignals(False)
         self.pages.setAccessibleName(f"PDF, page {self.pages.label(page)} of {self.pages.document.pageCount()}")
-        self.page_seen.emit(page)
 
     # finding
 
@@ -245,10 +241,6 @@ class PdfView(QWidget):
             self.desk.bridge.do(RemoveMark(self.whole.place.key, self.whole.entry.id, self.open))
             self.pages.leave()
             self.close_strip()
-
-    def show_marks_of(self, marks: Sequence[Mark]) -> None:
-        """Other marks."""
-        self.pages.show_marks(marks)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """The keys of the kinds mark, Delete removes, Escape leaves, Return goes to the comment."""
