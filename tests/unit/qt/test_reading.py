@@ -397,7 +397,7 @@ def test_fields_are_changed_beside_the_text(
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(st.text(st.characters(blacklist_categories=["Cs"]), min_size=1, max_size=60), st.data())
+@given(st.text(st.characters(blacklist_categories=["Cs"]), min_size=1, max_size=24), st.data())
 def test_any_run_is_found_again(qtbot: QtBot, text: str, data: st.DataObject) -> None:
     """A mark set on any run of any text, also one that stands there several times, is found at its place."""
     view = QTextEdit()
