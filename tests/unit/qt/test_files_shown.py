@@ -161,9 +161,7 @@ def test_a_broken_pdf_is_said(
     assert not read.files.name
 
 
-@pytest.mark.skip(
-    reason="Qt's player may wait for ever for the tests' own handler of messages; by hand: pytest -k recording"
-)
+@pytest.mark.no_qt_log  # the player's threads would wait for the tests' handler of messages, and it for them
 def test_a_recording_is_played_and_marked(window: MainWindow, session: Session, qtbot: QtBot, tmp_path: Path) -> None:
     with wave.open(str(tmp_path / "tape.wav"), "wb") as file:
         file.setparams((1, 2, 8_000, 0, "NONE", ""))

@@ -154,8 +154,12 @@ class MediaView(QWidget):
             self.player.play()
 
     def stop(self) -> None:
-        """Plays no more. It is only paused: ending it may wait for a thread of Qt that waits for ours."""
-        self.player.pause()
+        """Plays no more, and lets go of the file.
+
+        Ending it waits for a thread of Qt's. So nothing of ours may be called there: no handler of Qt's messages in Python.
+        """
+        self.player.stop()
+        self.player.setSource(QUrl())
 
     @property
     def seconds(self) -> int:
