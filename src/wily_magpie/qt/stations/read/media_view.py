@@ -1,6 +1,6 @@
 """A film or a recording that is kept: played in the station, with its chapters, at any speed, and marked at a moment."""
 
-from PyQt6.QtCore import Qt, QTimer, QUrl, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, QTimer, QUrl, pyqtSignal
 from PyQt6.QtMultimedia import QAudioOutput, QMediaPlayer
 from PyQt6.QtMultimediaWidgets import QVideoWidget
 from PyQt6.QtWidgets import (
@@ -26,6 +26,16 @@ SPEEDS = ("0.75", "1", "1.25", "1.5", "1.75", "2")
 BACK_MS, LIST_PX = 10_000, 150
 
 
+def look_for_overrides(one: QObject) -> None:
+    """Has the bindings look now whether Python overrides what Qt calls when signals are connected and disconnected.
+
+    They look once for each object, which wants Python's lock. Left to the player's threads, which disconnect when it is stopped,
+    it would wait for a lock that is ours while we wait for them.
+    """
+    one.destroyed.connect(one.objectName)
+    one.destroyed.disconnect(one.objectName)
+
+
 class MediaView(QWidget):
     """See the module.
 
@@ -41,6 +51,8 @@ class MediaView(QWidget):
         self.whole: WholeEntry | None = None
         self.begin_ms = 0
         self.player, self.sound, self.film = QMediaPlayer(self), QAudioOutput(self), QVideoWidget()
+        for one in (self.player, self.sound, self.film):
+            look_for_overrides(one)
         self.player.setAudioOutput(self.sound)
         self.player.setVideoOutput(self.film)
         self.player.positionChanged.connect(self.show_moment)
@@ -154,10 +166,7 @@ class MediaView(QWidget):
             self.player.play()
 
     def stop(self) -> None:
-        """Plays no more, and lets go of the file.
-
-        Ending it waits for a thread of Qt's. So nothing of ours may be called there: no handler of Qt's messages in Python.
-        """
+        """Plays no more, and lets go of the file."""
         self.player.stop()
         self.player.setSource(QUrl())
 
