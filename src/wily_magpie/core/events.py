@@ -88,9 +88,28 @@ class OverviewChanged:
 
 @dataclass(frozen=True)
 class NotesRead:
-    """Files of a notes folder were read anew, since somebody else had changed them."""
+    """Files of a notes folder were read anew, since somebody else had changed them.
+
+    Attributes:
+        is_of_lists: whether nothing but what living lists hold is another.
+    """
 
     place: str
+    is_of_lists: bool = False
+
+
+@dataclass(frozen=True)
+class ListsLeft:
+    """A living list of a note was left as it is: somebody wrote into it, or it cannot be filled.
+
+    Attributes:
+        state: one of those of core.queries.living; told: why.
+    """
+
+    place: str
+    path: str
+    state: str
+    told: str
 
 
 @dataclass(frozen=True)
@@ -147,6 +166,7 @@ Event = (
     Changed
     | OverviewChanged
     | NotesRead
+    | ListsLeft
     | PicturesKept
     | DraftsChanged
     | ListsChanged

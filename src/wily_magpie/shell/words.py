@@ -41,6 +41,17 @@ TEMPLATE_PARTS = (
     ),
 )  # fmt: skip
 
+LIST_PARTS = (
+    word(
+        "update", "fill the lists of notes, one JSON object a note; with --check, only say which would change, and end with 1 then",
+        Argument(("--check",), "write nothing; end with 1 where something would change", "flag"),
+        Argument(("--in",), "the notes of a notes folder or of a folder in one, by its path; of a collection, the lists over it",
+                 metavar="PLACE|FOLDER", to="place"),
+        Argument(("--edits",), "what becomes of what somebody wrote into a list: it stays and the list too; it goes below the list;"
+                 " it goes", choices=("leave", "beside", "over"), default="leave"),
+    ),
+)  # fmt: skip
+
 COMPANION_PARTS = (
     word(
         "install", "write what browsers need to reach the program, and say what is left to you",
@@ -137,6 +148,7 @@ WORDS = (
     word(
         "templates", "list, try, test, export and import templates", LIBRARY, only_looks=True, parts=TEMPLATE_PARTS
     ),
+    word("lists", "keep the living lists of notes filled: update", LIBRARY, parts=LIST_PARTS),
     word("companion", "connect your own browsers: install, status, try, remove", only_looks=True, parts=COMPANION_PARTS),
     word("steps", "print what was done, the latest first, one JSON object a step", LIBRARY, only_looks=True),
     word("check", "look for faults in the library, one JSON object each", LIBRARY, only_looks=True),

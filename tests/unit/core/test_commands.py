@@ -23,6 +23,7 @@ from wily_magpie.core.commands import (
     history,
     imports,
     lists,
+    living,
     mark_uses,
     marks,
     notes,
@@ -38,6 +39,7 @@ from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.entries.layout import Column, Layout
+from wily_magpie.core.entries.living_list import ListForm
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.events import Changed, Event, OverviewChanged
 from wily_magpie.core.fields import Option
@@ -69,6 +71,7 @@ NOT_UNDONE = (
     "site_icon",
     "capture_list",
     "capture_item",
+    "list_stop",
 )
 """Tables of steps, and of what is kept for as long as undo may want it."""
 INDEXES = ("entry_text", "body_text")
@@ -199,6 +202,14 @@ def other_page() -> Page:
     return Page("https://mills.example/pond", "<title>Pond</title><h1>Pond</h1><p>It is full.</p>", "fetched")
 
 
+def with_a_list(stage: Stage) -> Command[Any]:
+    """A note with a list that holds nothing yet, to be filled."""
+    path = stage.path / "Notes" / "log.md"
+    path.write_text(f"{path.read_text('utf-8')}\n<!-- list -->\n<!-- end of list -->\n", "utf-8")
+    stage.session.refresh_notes(stage.folder)
+    return living.FillLists(stage.folder, ("log.md",))
+
+
 def changed_starter(stage: Stage) -> Command[Any]:
     stage.session.do(templates.SetRule("Article", "title", Rule("fixed", ("Always",))))
     return templates.BackToStarter("Article")
@@ -288,6 +299,9 @@ STEPS: dict[type[Command[Any]], Case] = {
         lambda _: places.NewCollection("Finds", STARTERS[0]), "New collection Finds", of="places"),
     places.PlaceFor: Case(
         lambda s: places.PlaceFor("Finds", (FieldPlan("word", "Word", "text"),)), "New collection Finds", of="places"),
+    living.PutList: Case(
+        lambda s: living.PutList(s.folder, "log.md", ListForm(shape="count")), "Put a list into log", "note"),
+    living.FillLists: Case(with_a_list, "Fill the lists of log", "note"),
     notes.MakeHeading: Case(
         lambda s: notes.MakeHeading(s.folder, NoteTarget("log.md", InsertPosition("Kept"))),
         "Make the heading “Kept” in Notes", "note"),
@@ -340,7 +354,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
-    fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
+    fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, living.WriteLists, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

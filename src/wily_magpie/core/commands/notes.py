@@ -100,4 +100,5 @@ class MoveNote(StepCommand[Move]):
         library.marks.move(notes.key, plan.old, plan.new)
         library.mark_uses.move(notes.key, plan.old, plan.new)
         library.stops.move(notes.key, plan.old, plan.new)
+        library.list_stops.move(notes.key, plan.old, plan.new)
         return plan

@@ -4,6 +4,11 @@ from pathlib import Path
 
 from wily_magpie.core.dataclass import dataclass
 
+BY_ITSELF = "lists"
+"""Who keeps living lists filled: nobody's undo means such a step, unless it is chosen from the list of steps."""
+FILLING = "Fill the lists"
+"""How steps that fill living lists are called, at their beginning."""
+
 
 @dataclass(frozen=True)
 class Step:
@@ -11,7 +16,7 @@ class Step:
 
     Attributes:
         at: when, as ISO 8601.
-        origin: who did it: "window", "shell".
+        origin: who did it: "window", "shell", or BY_ITSELF.
         state: 0 done, 1 undone, 2 passed over.
     """
 
@@ -20,6 +25,11 @@ class Step:
     at: str
     origin: str
     state: int = 0
+
+    @property
+    def is_filling(self) -> bool:
+        """Whether it filled living lists."""
+        return self.label.startswith(FILLING)
 
 
 @dataclass(frozen=True)

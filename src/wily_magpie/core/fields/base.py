@@ -96,6 +96,8 @@ class FieldKind(ABC):
     right_aligned: bool = False
     is_many: bool = False
     """Whether a value is a tuple, stored as a JSON array and indexed value by value."""
+    is_nested: bool = False
+    """Of many: whether a value is met by those below it, as "craft" is by "craft/mill"."""
     is_short: bool = True
     """Whether its values make a column of a table that can be read at a glance."""
     is_sized: bool = False

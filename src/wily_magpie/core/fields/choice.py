@@ -49,5 +49,11 @@ class Choices(FieldKind):
         return "; ".join(value) + (";" if comma and len(value) == 1 else "")
 
 
+class NestedChoices(Choices):
+    """Such as tags, whose names may be parted by slashes: who asks for one finds what stands below it too."""
+
+    is_nested = True
+
+
 CHOICE = Choice()
 CHOICES = Choices()

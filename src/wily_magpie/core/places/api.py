@@ -83,6 +83,10 @@ class PlaceSettings:
     """Of a notes folder: the path of a note that a new journal page begins as, or ""."""
     pictures_folder: str = ""
     """Of a notes folder: the folder for the pictures of a note, such as "Pictures/{year}"; "" for the usual one."""
+    other_encoding: str = ""
+    """Of a notes folder: how notes are read, and written, that are no UTF-8; "" for not at all."""
+    is_filled: bool = True
+    """Of a notes folder: whether its living lists are kept filled by themselves."""
     links_lead_out: bool = False
     """Of a notes folder: whether the person wants links that lead out of it to be written through."""
 

@@ -40,10 +40,12 @@ class Recording:
     Attributes:
         files: (before, after) by path.
         before_commit: called when all is done and nothing is committed; may raise to end it.
+        origin: who does it.
     """
 
     journal: Journal
     before_commit: Callable[[], None] = lambda: None
+    origin: str = ""
     files: dict[Path, tuple[bytes | None, bytes | None]] = field(default_factory=dict)
 
     def take_back(self) -> None:
@@ -98,16 +100,19 @@ class History:
         self.local = threading.local()
 
     @contextmanager
-    def step(self, label: str, before_commit: Callable[[], None] = lambda: None, joins: int = 0) -> Iterator[None]:
+    def step(
+        self, label: str, before_commit: Callable[[], None] = lambda: None, joins: int = 0, origin: str = ""
+    ) -> Iterator[None]:
         """Everything inside is one step of that name, all of it or nothing; a step inside a step is part of it.
 
         Args:
             joins: the number of a step that this is a late part of; where others came since, it is one of its own.
+            origin: who does it, where that is not the person at this window or shell.
         """
         if getattr(self.local, "recording", None) is not None:
             yield
             return
-        recording = Recording(Journal(self.folder), before_commit)
+        recording = Recording(Journal(self.folder), before_commit, origin=origin or self.origin)
         self.noted = 0
         try:
             with self.database.writing(recording.take_back) as connection:
@@ -135,7 +140,7 @@ class History:
                 f"SELECT id FROM history WHERE (state = {StepState.UNDONE:d} AND origin = ?1)"
                 " OR id <= (SELECT max(id) FROM history) + 1 - ?2"
             )
-            given = (self.origin, self.most_steps)
+            given = (recording.origin, self.most_steps)
             connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", given)
             connection.execute(f"DELETE FROM history WHERE id IN ({forget})", given)
             latest = self.database.rows(f"SELECT {STEP_COLUMNS} FROM history ORDER BY id DESC LIMIT 1")
@@ -145,7 +150,7 @@ class History:
             else:
                 connection.execute(
                     "INSERT INTO history (label, at, origin, changeset) VALUES (?, ?, ?, ?)",
-                    (label, now(), self.origin, zlib.compress(changes, 1) if changes else None),
+                    (label, now(), recording.origin, zlib.compress(changes, 1) if changes else None),
                 )
                 self.noted = connection.last_insert_rowid()
             self.mine.add((self.noted, StepState.DONE))

@@ -144,11 +144,21 @@ def many(field: Field, relation: Relation, names: Sequence[str], schema: TableSc
     """A condition on the values of a field that holds many."""
     no = "NOT " if relation in (Relation.HAS_NOT, Relation.HAS_NONE) else ""
     ids = f"SELECT entry_id FROM {schema.multi_value} WHERE column = ? AND value"
+    if field.kind.is_nested:
+        return nested(field, names, schema, no=no, is_all=relation is Relation.HAS_ALL)
     if relation is not Relation.HAS_ALL:
         wanted = json.dumps(list(names), ensure_ascii=False)
         return f"{schema.table}.id {no}IN ({ids} IN (SELECT value FROM json_each(?)))", [field.column, wanted]
     each = " AND ".join([f"{schema.table}.id IN ({ids} = ?)"] * len(names))
     return f"({each})", [one for name in names for one in (field.column, name)]
+
+
+def nested(field: Field, names: Sequence[str], schema: TableSchema, *, no: str, is_all: bool) -> Sql:
+    """A condition on values of which one stands for those below it; "0" is the sign behind "/"."""
+    ids = f"SELECT entry_id FROM {schema.multi_value} WHERE column = ? AND (value = ? OR value > ? || '/' AND value < ? || '0')"
+    each = [f"{schema.table}.id IN ({ids})"] * len(names)
+    values: list[object] = [one for name in names for one in (field.column, name, name, name)]
+    return f"{no}({(' AND ' if is_all else ' OR ').join(each or ['0'])})", values
 
 
 def between(field: Field, relation: Relation, text: str, today: date) -> Sql:

@@ -199,6 +199,13 @@ def row_name(place: Place, key: str, stored: str) -> str:
     return str(value[0]) if isinstance(value, tuple) and value else kind.show(value)
 
 
+def first_picture(place: Place, entry: Entry, glimpse: Glimpse) -> str:
+    """Where the picture of an entry is, as it is written there: of its own field, or the first of its text; "" for none."""
+    own = entry.value("picture") if any(one.key == "picture" for one in place.fields) else None
+    found = PICTURE.search(glimpse.picture)
+    return str(own) if own else (found[1] or found[2]).strip() if found else ""
+
+
 def pictures_of(value: Value) -> list[str]:
     """Those of the stored files of a field that are pictures."""
     files = value if isinstance(value, tuple) else ()

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.library.template_store import SampleRow
     from wily_magpie.core.queries.drafts import DraftQueries
     from wily_magpie.core.queries.lists import ListQueries
+    from wily_magpie.core.queries.living import LivingQueries
     from wily_magpie.core.queries.looks import LookQueries
     from wily_magpie.core.queries.marks import MarkQueries
     from wily_magpie.core.queries.notes import NoteQueries
@@ -39,6 +40,13 @@ class Reader:
         from wily_magpie.core.queries.notes import NoteQueries  # each part is loaded when it is first asked
 
         return NoteQueries(self._library)
+
+    @cached_property
+    def living(self) -> "LivingQueries":
+        """Over living lists."""
+        from wily_magpie.core.queries.living import LivingQueries
+
+        return LivingQueries(self._library)
 
     @cached_property
     def templates(self) -> "TemplateQueries":

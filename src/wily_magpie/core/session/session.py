@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from contextlib import suppress
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 from wily_magpie.core.commands.command import UNWATCHED, Command, Progress
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError
@@ -24,6 +24,9 @@ from wily_magpie.core.session.jobs import Job, Jobs, Lanes
 from wily_magpie.core.session.neighbours import Neighbours
 from wily_magpie.core.session.news import changed_by
 from wily_magpie.core.settings.known import MOST_STEPS, number_of
+
+if TYPE_CHECKING:
+    from wily_magpie.core.session.filling import Filling
 
 T = TypeVar("T")
 
@@ -73,12 +76,15 @@ class Session:
             self.overview = self.reader.overview()
         self.take_over_settings()
         self.neighbours: Neighbours | None = None
+        self.filling: Filling | None = None
 
     def close(self) -> None:
         """Stops the jobs, does the changes that still wait, and closes the library."""
         if self.neighbours is not None:
             self.neighbours.close()
         self.is_closing = True
+        if self.filling is not None:
+            self.filling.close()
         self.jobs.close()
         self.lanes.close()
         self._library.close()
@@ -99,6 +105,13 @@ class Session:
         """Has what other processes do to the library told as well, from now on."""
         self.neighbours = Neighbours(self._library.database.version, self.look_around)
         self.neighbours.start()
+
+    def keep_lists_filled(self) -> None:
+        """Has the living lists of all notes folders kept filled from now on; what was done before is looked at once."""
+        from wily_magpie.core.session.filling import Filling  # behind the first picture
+
+        self.filling = Filling(self)
+        self.lanes.indexer.submit(self.filling.start)  # behind what reads the folders
 
     def look_around(self, *, is_own: bool = False) -> None:
         """Tells what was done since it was last looked, by this session or another process."""
@@ -173,11 +186,12 @@ class Session:
         changed = 0
         for place in self._library.notes_folders():
             if key == place.key or (key is None and not place.is_away):
+                before = place.changed
                 count = place.refresh(progress.tick if progress else None)
                 changed += count
                 if count:
                     self.fields_may_be_others()
-                    self.publish(NotesRead(place.key))
+                    self.publish(NotesRead(place.key, is_of_lists=place.changed == before))
         return changed
 
     def fields_may_be_others(self) -> None:

@@ -22,6 +22,7 @@ from wily_magpie.core.places.history import History
 from wily_magpie.core.places.library import premises, schema
 from wily_magpie.core.places.library.blob_store import BlobStore
 from wily_magpie.core.places.library.collection import Collection
+from wily_magpie.core.places.library.list_stops import ListStops
 from wily_magpie.core.places.library.mark_uses import MarkUses
 from wily_magpie.core.places.library.marks import Marks
 from wily_magpie.core.places.library.setting_store import SettingStore
@@ -79,6 +80,7 @@ class Library:
             self.marks = Marks(self.database)
             self.mark_uses = MarkUses(self.database)
             self.stops = Stops(self.database)
+            self.list_stops = ListStops(self.database)
             self.templates = TemplateStore(self.database)
             self.views = ViewStore(self.database, lambda place: self.place(place).layout)
             self.settings = SettingStore(self.database)
@@ -114,9 +116,11 @@ class Library:
         return [*schema.RECORDED, *(f"c{number}" for number in table_numbers(self.database))]
 
     @contextmanager
-    def step(self, label: str, before_commit: Callable[[], None] = lambda: None, joins: int = 0) -> Iterator[None]:
+    def step(
+        self, label: str, before_commit: Callable[[], None] = lambda: None, joins: int = 0, origin: str = ""
+    ) -> Iterator[None]:
         """One undoable step, or a late part of another one (see History.step)."""
-        with self.history.step(label, before_commit, joins):
+        with self.history.step(label, before_commit, joins, origin):
             yield
 
     # places

@@ -10,6 +10,7 @@ Version 6: marks on pictures, drafts of slips.
 Version 7: lists of addresses.
 Version 8: where one stopped reading.
 Version 9: of a mark its page or time; marks gathered for chapters, and used.
+Version 10: living lists that are not filled until it is asked for.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -19,7 +20,7 @@ from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.table import SHARED_SQL
 
-VERSION = 9
+VERSION = 10
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -142,6 +143,10 @@ CREATE TABLE mark_use (           -- texts that the words of a mark went into; p
   id INTEGER PRIMARY KEY AUTOINCREMENT, mark INTEGER NOT NULL, place TEXT NOT NULL, owner TEXT NOT NULL,
   title TEXT NOT NULL, at TEXT NOT NULL) STRICT;
 """
+TENTH_SQL = """
+CREATE TABLE list_stop (          -- living lists whose last filling was undone; not undone itself
+  place TEXT NOT NULL, path TEXT NOT NULL, list TEXT NOT NULL, PRIMARY KEY (place, path, list)) STRICT, WITHOUT ROWID;
+"""
 USUAL_NAMES_SQL = """
 ALTER TABLE chosen RENAME TO multi_value;
 DROP INDEX chosen_by_entry;
@@ -156,6 +161,7 @@ STEPS = {
     6: SEVENTH_SQL,
     7: EIGHTH_SQL,
     8: NINTH_SQL,
+    9: TENTH_SQL,
 }
 """What brings a library of each version to the next."""
 
@@ -203,8 +209,8 @@ def version_of(database: Database) -> int:
 def create(database: Database) -> None:
     """Makes the tables of a new library, as part of the transaction under way; `settle` ends it."""
     with database.writing() as connection:
-        parts = (SHARED_SQL, FIRST_SQL, THIRD_SQL, FOURTH_SQL, FIFTH_SQL, SIXTH_SQL, SEVENTH_SQL, EIGHTH_SQL, NINTH_SQL)
-        connection.execute("".join(parts))
+        later = (THIRD_SQL, FOURTH_SQL, FIFTH_SQL, SIXTH_SQL, SEVENTH_SQL, EIGHTH_SQL, NINTH_SQL, TENTH_SQL)
+        connection.execute("".join((SHARED_SQL, FIRST_SQL, *later)))
 
 
 def settle(database: Database) -> None:

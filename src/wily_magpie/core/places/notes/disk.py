@@ -1,7 +1,9 @@
 """The files of a notes folder on the disk: which there are, their names, their text."""
 
+import ctypes
 import os
 import re
+import sys
 import time
 from contextlib import suppress
 from datetime import date, datetime
@@ -9,12 +11,15 @@ from pathlib import Path
 
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.places.atomic import TEMPORARY
+from wily_magpie.core.places.atomic import TEMPORARY, short_path
 
 ABROAD_S = 2
 """Seconds that a writer on another machine, whose number says nothing here, is given."""
 UNSURE_NS = 2_000_000_000
 """How coarse a disk's clock may be: FAT counts in two seconds."""
+LIBC = ctypes.CDLL(None)
+AT_FDCWD, STATX_BTIME = -100, 0x800
+STORED = "%Y-%m-%dT%H:%M:%SZ"
 STALE_S = 600
 """Seconds after which nobody is still writing a file."""
 
@@ -52,12 +57,51 @@ def path_in(path: str, name: str) -> str:
     return f"{bare}{ending[0] if ending else '.md'}"
 
 
-def decoded(path: Path, content: bytes) -> str:
-    """The text of a note's file; UserError where it is no UTF-8."""
+def followed(path: Path, folder: Path, name: str, *, may_lead_out: bool) -> Path:
+    """Where a path leads in the end: a note may be a link, as long as it stays in its folder, or the person said yes.
+
+    Raises:
+        UserError: it leads out of the folder, or to something that is no file.
+    """
     try:
-        return content.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise UserError("note-encoding", f"{path.name} is not UTF-8.", "Save it as UTF-8 first.") from error
+        end, home = path.resolve(), folder.resolve()
+        is_no_file = end.exists() and not end.is_file()  # a pipe would be waited for without end
+    except OSError as error:
+        raise UserError(
+            "bad-path", f"{short_path(path)} is no path in {name}: {error.strerror}.", "Choose a shorter one."
+        ) from error
+    is_out = not end.is_relative_to(home)
+    if is_out and not may_lead_out:
+        raise UserError(
+            "note-outside",
+            f"{path.name} leads out of {name}, to {end}.",
+            "Write into that file with another program, or allow it where the folder is set up.",
+        )
+    if is_no_file:
+        raise UserError("note-no-file", f"{path.name} is no file.", "Name another note.")
+    return path if is_out else folder / end.relative_to(home)
+
+
+def born(path: str) -> str:
+    """When a file was made, as dates are stored: as the system knows it (statx), or its last change where that was before."""
+    try:
+        changed_s = os.stat(path).st_mtime  # noqa: PTH116 - one of very many
+    except OSError:
+        return time.strftime(STORED, time.gmtime())
+    made_s = born_s(path)
+    return time.strftime(STORED, time.gmtime(min(changed_s, made_s) if made_s is not None else changed_s))
+
+
+def born_s(path: str) -> float | None:
+    """The seconds at which a file was made; None where the system or the disk does not know. See statx(2)."""
+    room = ctypes.create_string_buffer(256)
+    try:
+        failed = LIBC.statx(AT_FDCWD, os.fsencode(path), 0, STATX_BTIME, room)
+    except AttributeError:  # an old C library
+        return None
+    if failed or not int.from_bytes(room.raw[:4], sys.byteorder) & STATX_BTIME:
+        return None
+    return float(int.from_bytes(room.raw[80:88], sys.byteorder, signed=True))
 
 
 def stamp_of(stat: os.stat_result) -> tuple[int, int]:
@@ -80,11 +124,12 @@ def is_text(name: str) -> bool:
     return True
 
 
-def markdown_files(folder: Path, strange: list[str]) -> list[tuple[str, tuple[int, int]]]:
+def markdown_files(folder: Path, strange: list[str], others: list[str]) -> list[tuple[str, tuple[int, int]]]:
     """Rows of (path from the folder, stamp); hidden folders and links are left out.
 
     Args:
         strange: gets the names that are no UTF-8.
+        others: gets the paths of all other files, to which notes may link.
     """
     out: list[tuple[str, tuple[int, int]]] = []
     todo = [""]
@@ -106,6 +151,8 @@ def markdown_files(folder: Path, strange: list[str]) -> list[tuple[str, tuple[in
                             strange.append(name)
                             continue
                         out.append((name, stamp_of(entry.stat(follow_symlinks=False))))
+                    elif is_text(name):
+                        others.append(name)
         except PermissionError:
             continue
     return out

@@ -18,11 +18,13 @@ from wily_magpie.core.errors import BugError, EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import NOTES_FOLDER, FieldConversion, Listing, Place, PlaceSettings, RowsTable
-from wily_magpie.core.places.atomic import foresee, make_folder, read_bytes, short_path
+from wily_magpie.core.places.atomic import foresee, make_folder, read_bytes
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.field_store import FieldStore
-from wily_magpie.core.places.notes.disk import decoded, fill_path, markdown_files, path_in, stamp_of, today
+from wily_magpie.core.places.notes.disk import born, fill_path, followed, markdown_files, path_in, stamp_of, today
+from wily_magpie.core.places.notes.encoding import decode, encode
 from wily_magpie.core.places.notes.index import NotesIndex, owners_of
+from wily_magpie.core.places.notes.index_row import ReadFile
 from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.query.nodes import Question
 
@@ -81,6 +83,11 @@ class NotesFolder(Place):
     def folder(self) -> str:
         return str(self.path)
 
+    @property
+    def changed(self) -> int:
+        """How many notes were read or gone so far in which more was another than what their lists hold."""
+        return self.index.changed
+
     def close(self) -> None:
         """Closes the index."""
         self.index.close()
@@ -110,12 +117,15 @@ class NotesFolder(Place):
         """The same, within the lock, and where the index is sound."""
         known = self.index.stamps()
         strange: list[str] = []
-        found = dict(markdown_files(self.path, strange))
+        others: list[str] = []
+        found = dict(markdown_files(self.path, strange, others))
         self.strange = tuple(strange)
         changed = [path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES]
-        self.take_in_all({path: found[path] for path in changed}, tick)
         gone = [path for path in known if path not in found]
-        self.index.drop(gone)
+        with self.index.links.counting_late():
+            self.index.links.put_beside(others)
+            self.take_in_all({path: found[path] for path in changed}, tick)
+            self.index.drop(gone)
         return len(changed) + len(gone) + self.index.keep_up()
 
     def take_in_all(self, stamps: Mapping[str, tuple[int, int]], tick: Callable[[int, int], None] | None) -> None:
@@ -127,7 +137,7 @@ class NotesFolder(Place):
                 tick(number, len(paths))
             if number + AHEAD < len(paths):
                 foresee(f"{self.path}/{paths[number + AHEAD]}")
-            batch.append((path, stamps[path], self.read(path)))
+            batch.append(self.read_file(path, stamps[path]))
             size += stamps[path][1]
             if len(batch) >= most or size > LARGEST_BATCH_BYTES:
                 begun_s = time.perf_counter()
@@ -146,7 +156,13 @@ class NotesFolder(Place):
             content = read_bytes(f"{self.path}/{path}")
         except EnvironmentFailure as error:
             return note_file.NoteFile("", 0, 0, 0, {}, error.message)
-        return note_file.parse((content or b"").decode("utf-8", "replace"))
+        found = decode(content or b"", self.settings.other_encoding)
+        note = note_file.parse(found.text)
+        return replace(note, encoding=found.encoding, fault=found.fault or note.fault)
+
+    def read_file(self, path: str, stamp: tuple[int, int]) -> ReadFile:
+        """One file, as the index takes it in."""
+        return ReadFile(path, stamp, self.read(path), born(f"{self.path}/{path}"))
 
     def faults(self) -> list[tuple[str, str]]:
         """(path, why) of the notes whose front matter cannot be read, or that cannot be taken in for their names.
@@ -228,7 +244,18 @@ class NotesFolder(Place):
         before = read_bytes(path) if name else None
         if before is None:
             raise UserError("note-gone", "This note is no longer there.", "Another program has removed or renamed it.")
-        return path, before, decoded(path, before)
+        return path, before, self.text_of(path, before)
+
+    def text_of(self, path: Path, content: bytes) -> str:
+        """The text of a note's file, to be changed.
+
+        Raises:
+            UserError: it cannot be read for sure.
+        """
+        found = decode(content, self.settings.other_encoding)
+        if found.fault:
+            raise UserError("note-encoding", f"{path.name}: {found.fault}", "Nothing was changed.")
+        return found.text
 
     def change(self, entry_id: int, values: Mapping[str, Value], body: str | None = None) -> None:
         from wily_magpie.core.places.notes import note_file  # as above
@@ -247,7 +274,7 @@ class NotesFolder(Place):
             newline = note.newline
             head = text[: note.body_start]
             text = head + (newline if head.strip("\ufeff") else "") + body.strip("\n").replace("\n", newline) + newline
-        self.rewrite(path, before, text.encode())
+        self.rewrite(path, before, text)
 
     def change_body(self, entry_id: int, body: str, opened: str) -> str:
         """Sets the body of a note that was opened with another one; a sentence where somebody changed it meanwhile, or "".
@@ -312,7 +339,7 @@ class NotesFolder(Place):
 
     def referring_here(self, entry_id: int) -> list[tuple[str, int, str, str]]:
         path = self.index.path(entry_id) or ""
-        rows = self.rows([number for number, _ in self.index.linking_here(path) if number != entry_id])
+        rows = self.rows([number for number, _ in self.index.links.leading_to(path) if number != entry_id])
         return [(self.key, one.id, one.title, "a link") for one in rows]
 
     def missing_notes(self, titles: Sequence[str]) -> list[str]:
@@ -333,7 +360,7 @@ class NotesFolder(Place):
         from wily_magpie.core.places.notes import note_file  # as above
 
         path, before, text = self.whole_text(entry_id)
-        self.rewrite(path, before, note_file.set_values(note_file.parse(text), dict(matter)).encode())
+        self.rewrite(path, before, note_file.set_values(note_file.parse(text), dict(matter)))
 
     def lay_pictures(self, entry_id: int, pictures: Mapping[str, tuple[bytes, str]]) -> frozenset[str]:
         from wily_magpie.core.places.notes.beside import lay_pictures  # as above
@@ -394,8 +421,9 @@ class NotesFolder(Place):
                 return free
         raise UserError("note-names", f"There are too many files named “{wanted.stem}”.", "Rename some of them.")
 
-    def rewrite(self, path: Path, before: bytes, content: bytes) -> None:
-        """Writes a file anew, as part of the step under way, if there is anything new."""
+    def rewrite(self, path: Path, before: bytes, text: str) -> None:
+        """Writes a file anew in its own encoding, as part of the step under way, if there is anything new."""
+        content = encode(text, decode(before, self.settings.other_encoding).encoding, path.name)
         if content != before:
             self.history.put_file(path, before, content)
             self.take_in(path)
@@ -437,28 +465,8 @@ class NotesFolder(Place):
         return self.followed(self.path / path_in(path, self.name))
 
     def followed(self, path: Path) -> Path:
-        """Where a path leads in the end: a note may be a link, as long as it stays in the folder, or the person said yes.
-
-        Raises:
-            UserError: it leads out of the folder, or to something that is no file.
-        """
-        try:
-            end, home = path.resolve(), self.path.resolve()
-            is_no_file = end.exists() and not end.is_file()  # a pipe would be waited for without end
-        except OSError as error:
-            raise UserError(
-                "bad-path", f"{short_path(path)} is no path in {self.name}: {error.strerror}.", "Choose a shorter one."
-            ) from error
-        is_out = not end.is_relative_to(home)
-        if is_out and not self.settings.links_lead_out:
-            raise UserError(
-                "note-outside",
-                f"{path.name} leads out of {self.name}, to {end}.",
-                "Write into that file with another program, or allow it where the folder is set up.",
-            )
-        if is_no_file:
-            raise UserError("note-no-file", f"{path.name} is no file.", "Name another note.")
-        return path if is_out else self.path / end.relative_to(home)
+        """Where a path leads in the end, see disk.followed."""
+        return followed(path, self.path, self.name, may_lead_out=self.settings.links_lead_out)
 
     def to_plain(self, values: Mapping[str, Value]) -> dict[str, Plain]:
         """Values as front matter holds them, by their keys there; keys that are no field are left out."""
@@ -476,4 +484,4 @@ class NotesFolder(Place):
     def take_in(self, path: Path) -> int:
         """Brings one file that was just written into the index; its id."""
         name = path.relative_to(self.path).as_posix()
-        return self.index.put([(name, stamp_of(path.stat()), self.read(name))])[0]
+        return self.index.put([self.read_file(name, stamp_of(path.stat()))])[0]

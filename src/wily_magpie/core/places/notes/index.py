@@ -1,51 +1,45 @@
 """The disposable index of a notes folder: the same typed table as a collection's, in a database of its own."""
 
 import json
-import re
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from itertools import count
 from pathlib import Path
-from posixpath import normpath
 from typing import TYPE_CHECKING
 
-from wily_magpie.core.entries.field import IN_FOLDER, TITLE, Field, Settings
+from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.errors import NO_ROOM, BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.places.atomic import sha256_of
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline
+from wily_magpie.core.places.notes.facts import BROKEN_LINKS, GIVEN, LINKS_IN, bare_name, double_name
+from wily_magpie.core.places.notes.index_row import Before, IndexRow, ReadFile, guess_kind, number, row_of
+from wily_magpie.core.places.notes.links import LINKS_SQL, NoteLinks
 from wily_magpie.core.places.rules import with_gaps
-from wily_magpie.core.places.table import SHARED_SQL, Table, any_address_key
+from wily_magpie.core.places.table import SHARED_SQL, Table
 
 if TYPE_CHECKING:
     import tempfile
 
     from wily_magpie.core.places.notes.note_file import NoteFile
 
-    Changed = tuple[str, tuple[int, int], NoteFile]
-    """The path of a file, its time in ns and size in bytes, and what it holds."""
-
-VERSION = 5
+VERSION = 6
 MOST_FOUND_FIELDS = 60
-FOLDER = Field(IN_FOLDER, "Folder", KINDS["text"], IN_FOLDER, settings=Settings(is_given=True))
-INLINE_TAGS = Field(
-    "inline_tags", "Tags in the text", KINDS["choices"], "inline_tags", settings=Settings(is_given=True)
-)
 DAMAGE = ("library-damaged", "disk-failed", "library-unopened", "sql")
 """What is said of a file that is no (good) database, or not one of ours."""
 ELSEWHERE = (*NO_ROOM, "library-unopened")
 """What is said where an index cannot be made; it is made elsewhere then."""
-GIVEN = (FOLDER, INLINE_TAGS)
-"""What every note has without its front matter saying so."""
 INDEX_SQL = """
 CREATE TABLE note (
   id INTEGER PRIMARY KEY, path TEXT NOT NULL UNIQUE, mtime_ns INTEGER NOT NULL, size INTEGER NOT NULL,
-  fault TEXT NOT NULL DEFAULT '') STRICT;       -- why its front matter cannot be read
-CREATE TABLE link (note_id INTEGER NOT NULL, target TEXT NOT NULL, is_double INTEGER NOT NULL) STRICT;
-CREATE INDEX link_target ON link (target, is_double);
-CREATE INDEX link_note ON link (note_id);
+  fault TEXT NOT NULL,                          -- why it cannot be read
+  name TEXT NOT NULL, bare TEXT NOT NULL,       -- name and path as double brackets have them
+  own TEXT NOT NULL) STRICT;                    -- of a note with lists, a sum over the rest of it
+CREATE INDEX note_name ON note (name);
+CREATE INDEX note_bare ON note (bare);
+CREATE TABLE living (note_id INTEGER NOT NULL, said TEXT NOT NULL) STRICT;               -- first comments of lists
+CREATE INDEX living_note ON living (note_id);
 CREATE TABLE found (position INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, kind TEXT NOT NULL) STRICT;
 CREATE TABLE reserved (path TEXT PRIMARY KEY, id INTEGER NOT NULL) STRICT;    -- ids that notes had in an index before
 """
@@ -95,6 +89,8 @@ class NotesIndex:
         self.folder = folder
         self.file = folder / f"{self.stem}{sha256_of(signature.encode())[:10]}.sqlite"
         self.spare: tempfile.TemporaryDirectory[str] | None = None
+        self.changed = 0
+        """How many notes were taken in or out since it was opened in which more than the rows of lists changed."""
         try:
             self.open()
         except (EnvironmentFailure, BugError) as error:
@@ -130,10 +126,11 @@ class NotesIndex:
         """Opens the file and makes what it lacks."""
         is_new = not self.file.exists()
         self.database = Database(self.file, is_durable=False)
+        self.links = NoteLinks(self.database)
         with self.database.writing():
             if self.database.one("SELECT 1 FROM sqlite_schema WHERE name = 'found'") is None:
                 self.create()
-            for name in ("note", "link", "reserved", "notes"):
+            for name in ("note", "link", "living", "beside", "reserved", "notes"):
                 self.database.rows(f"SELECT * FROM {name} LIMIT 1")
         self.load_fields()
         if is_new:
@@ -150,7 +147,7 @@ class NotesIndex:
         """Makes the tables, with the ids and the fields of the index before; part of the transaction under way."""
         ids, found = self.before()
         with self.database.writing() as connection:
-            connection.execute(SHARED_SQL + INDEX_SQL)
+            connection.execute(SHARED_SQL + INDEX_SQL + LINKS_SQL)
             Table(self.database, "notes", self.place, (*self.declared, *GIVEN)).create()
             connection.executemany("INSERT INTO reserved (path, id) VALUES (?, ?)", ids)
             named = {field.key for field in (TITLE, *self.declared, *GIVEN)}
@@ -218,58 +215,85 @@ class NotesIndex:
 
     def id_by_name(self, name: str) -> int | None:
         """The id of the note that double brackets with this name mean: of that path, or of that name in any folder."""
-        named = "casefold(path) = ?3 OR casefold(path) LIKE '%/' || ?2 ESCAPE '!'"
-        sql = f"SELECT id FROM note WHERE path = ?1 OR {named} ORDER BY path <> ?1, path"
-        folded = name.casefold()
-        escaped = re.sub(r"([%_!])", r"!\1", folded)
-        found = self.database.one(sql, (name, escaped, folded))
+        sql = "SELECT id FROM note WHERE path = ?1 OR bare = ?2 OR name = ?2 ORDER BY path <> ?1, bare <> ?2, path LIMIT 1"
+        found = self.database.one(sql, (name, double_name(name)))
         return None if found is None else int(str(found))
 
-    def put(self, files: "Sequence[Changed]") -> list[int]:
+    def put(self, files: Sequence[ReadFile]) -> list[int]:
         """Takes files in; their ids, which stay the same as long as their paths do.
 
         Statement by statement, not file by file: FTS5 closes a segment whenever a statement with triggers begins.
         """
         if not files:
             return []
+        paths = [one.path for one in files]
         with self.database.writing() as connection:
             self.keep_up()
-            for _, _, note in files:
-                self.find_fields(note)
-            known = self.ids_of([path for path, _, _ in files])
-            ids = self.numbered([path for path, _, _ in files], known)
-            if known:
-                gone = json.dumps(list(known.values()))
-                connection.execute("DELETE FROM link WHERE note_id IN (SELECT value FROM json_each(?))", (gone,))
-                connection.execute("DELETE FROM body_text WHERE rowid IN (SELECT value FROM json_each(?))", (gone,))
-            rows: list[tuple[int, str, Mapping[str, Value], str]] = []
-            links: list[tuple[int, str, int]] = []
-            for entry_id, (path, _, note) in zip(ids, files, strict=True):
-                inside = outline(note.body)
-                folder, _, name = path.rpartition("/")
-                given = note.matter.get("title")
-                title = given if isinstance(given, str) and given.strip() else Path(name).stem
-                values: Mapping[str, Value] = {
-                    **self.values(note),
-                    FOLDER.key: folder or None,
-                    INLINE_TAGS.key: inside.tags or None,
-                }
-                rows.append((entry_id, title, values, any_address_key(self.table.fields, values)))
-                links += sorted({(entry_id, named_by(folder, link), int(link.is_double)) for link in inside.links})
+            for one in files:
+                self.find_fields(one.note)
+            known = self.ids_of(paths)
+            ids = self.numbered(paths, known)
+            before = self.before_of(list(known.values())) if known else {}
+            touched = self.links.of(list(known.values()))
+            self.drop_parts(list(known.values()))
+            rows = [self.row_of(number, one, before.get(number)) for number, one in zip(ids, files, strict=True)]
             blank: dict[str, Value] = {field.key: None for field in self.table.stored_fields}
-            for (path, _, _), (entry_id, title, values, key) in zip(files, rows, strict=True):
-                if path in known:
-                    self.table.update(entry_id, {**blank, **values, "title": title}, key)
-            self.table.insert([row for (path, _, _), row in zip(files, rows, strict=True) if path not in known])
-            stamps = (
-                (number, path, *stamp, note.fault) for number, (path, stamp, note) in zip(ids, files, strict=True)
+            for row in rows:
+                if row.file.path in known:
+                    kept = {one.key: before[row.id].counts[at] for at, one in enumerate((LINKS_IN, BROKEN_LINKS))}
+                    self.table.update(row.id, {**blank, **row.values, **kept, "title": row.title}, row.address)
+            self.table.insert([row.fresh for row in rows if row.file.path not in known])
+            connection.executemany(
+                "INSERT OR REPLACE INTO note VALUES (?, ?, ?, ?, ?, ?, ?, ?)", [row.note for row in rows]
             )
-            connection.executemany("INSERT OR REPLACE INTO note VALUES (?, ?, ?, ?, ?)", stamps)
-            connection.execute(CHANGED_SQL, (json.dumps(ids),))
-            connection.executemany("INSERT INTO link VALUES (?, ?, ?)", links)
-            bodies = ((number, note.body) for number, (_, _, note) in zip(ids, files, strict=True))
-            connection.executemany("INSERT INTO body_text (rowid, body) VALUES (?, ?)", bodies)
+            connection.execute(CHANGED_SQL, (json.dumps([row.id for row in rows if not row.is_refilled]),))
+            for row in rows:
+                if row.is_refilled:  # nobody but the program changed it
+                    connection.execute("UPDATE notes SET modified = ? WHERE id = ?", (before[row.id].modified, row.id))
+            connection.executemany("INSERT INTO link VALUES (?, ?, ?, ?)", [link for row in rows for link in row.links])
+            connection.executemany(
+                "INSERT INTO living VALUES (?, ?)", [(row.id, said) for row in rows for said in row.lists]
+            )
+            connection.executemany(
+                "INSERT INTO body_text (rowid, body) VALUES (?, ?)", [(row.id, row.text) for row in rows]
+            )
+            self.changed += sum(not row.is_refilled for row in rows)
+            self.links.settle(ids, [*touched, *self.links.of(ids)], [path for path in paths if path not in known])
         return ids
+
+    def drop_parts(self, ids: Sequence[int]) -> None:
+        """Takes out what notes have besides their rows."""
+        with self.database.writing() as connection:
+            for table, column in (("link", "note_id"), ("living", "note_id"), ("body_text", "rowid")) if ids else ():
+                sql = f"DELETE FROM {table} WHERE {column} IN (SELECT value FROM json_each(?))"
+                connection.execute(sql, (json.dumps(list(ids)),))
+
+    def row_of(self, entry_id: int, file: ReadFile, before: Before | None) -> IndexRow:
+        """What a file is in the tables."""
+        return row_of(entry_id, file, before, self.values(file.note), self.table.fields)
+
+    def before_of(self, ids: Sequence[int]) -> dict[int, Before]:
+        """What notes were before they are taken in again."""
+        sql = (
+            "SELECT note.id, own, modified, g_created, g_links_in, g_broken_links FROM note JOIN notes USING (id)"
+            " WHERE note.id IN (SELECT value FROM json_each(?))"
+        )
+        rows = self.database.rows(sql, (json.dumps(list(ids)),))
+        return {
+            int(str(i)): Before(str(own), str(modified), str(born or ""), (number(come), number(broken)))
+            for i, own, modified, born, come, broken in rows
+        }
+
+    def is_alone(self, path: str) -> bool:
+        """Whether no other note has the name of one."""
+        return int(str(self.database.one("SELECT count(*) FROM note WHERE name = ?", (bare_name(path),)))) < 2
+
+    def lists(self) -> list[tuple[str, str]]:
+        """(path of its note, first comment) of all living lists."""
+        rows = self.database.rows(
+            "SELECT path, said FROM living JOIN note ON note.id = note_id ORDER BY path, living.rowid"
+        )
+        return [(str(path), str(said)) for path, said in rows]
 
     def ids_of(self, paths: Sequence[str], table: str = "note") -> dict[str, int]:
         """The ids of those paths that are known."""
@@ -288,30 +312,22 @@ class NotesIndex:
         if not paths:
             return
         with self.database.writing() as connection:
-            for path in paths:
-                entry_id = self.database.one("SELECT id FROM note WHERE path = ?", (path,))
-                if entry_id is not None:
-                    number = int(str(entry_id))
-                    self.table.delete([number])
-                    connection.execute("DELETE FROM body_text WHERE rowid = ?", (number,))
-                    connection.execute("DELETE FROM note WHERE id = ?", (number,))
-                    connection.execute("DELETE FROM link WHERE note_id = ?", (number,))
-
-    def linking_here(self, path: str) -> list[tuple[int, str]]:
-        """(id, path) of the notes that link to a path."""
-        doubles = names_of(path)
-        sql = (
-            "SELECT DISTINCT note.id, note.path FROM link JOIN note ON note.id = note_id WHERE (target = ? AND NOT is_double)"
-            f" OR (is_double AND target IN ({', '.join('?' * len(doubles))})) ORDER BY note.path"
-        )
-        rows = self.database.rows(sql, (path, *sorted(doubles)))
-        return [(int(str(number)), str(where)) for number, where in rows]
+            known = self.ids_of(paths)
+            ids = list(known.values())
+            links = self.links.of(ids)
+            self.table.delete(ids)
+            self.drop_parts(ids)
+            connection.executemany("DELETE FROM note WHERE id = ?", [(one,) for one in ids])
+            self.changed += len(known)
+            self.links.settle((), links, list(known))
 
     def move(self, old: str, new: str, stamp: tuple[int, int]) -> None:
         """Tells that a file has another path, so that its id stays the same."""
         with self.database.writing() as connection:
             connection.execute("DELETE FROM note WHERE path = ?", (new,))
-            connection.execute("UPDATE note SET path = ?, mtime_ns = ?, size = ? WHERE path = ?", (new, *stamp, old))
+            sql = "UPDATE note SET path = ?, name = ?, bare = ?, mtime_ns = ?, size = ? WHERE path = ?"
+            connection.execute(sql, (new, bare_name(new), double_name(new), *stamp, old))
+            self.links.settle((), (), [old, new])
 
     def faults(self) -> list[tuple[str, str]]:
         """(path, why) of the notes whose front matter cannot be read."""
@@ -356,21 +372,3 @@ class NotesIndex:
             connection.execute("INSERT INTO found (key, kind) VALUES (?, ?)", (key, kind))
             column = f"x{connection.last_insert_rowid()}"
             connection.execute(f'ALTER TABLE notes ADD COLUMN "{column}" {KINDS[kind].column_type}')
-
-
-def named_by(folder: str, link: NoteLink) -> str:
-    """What a link is found by: of a path, where it leads, from the notes folder on; of double brackets, the name folded."""
-    return link.target.casefold() if link.is_double else normpath(f"{folder}/{link.target}" if folder else link.target)
-
-
-def guess_kind(value: str | list[str] | None) -> str:
-    """The kind of field that a value of front matter suggests."""
-    if isinstance(value, list):
-        return "choices"
-    text = (value or "").strip()
-    if re.fullmatch(r"\d{4}-\d\d(-\d\d.*)?", text):
-        return "date"
-    for kind, pattern in (("number", r"-?\d+(\.\d+)?"), ("yes/no", r"true|false|yes|no"), ("address", r"https?://\S+")):
-        if re.fullmatch(pattern, text):
-            return kind
-    return "text" if len(text) < 200 else "long text"

@@ -6,7 +6,8 @@ from posixpath import normpath, relpath
 from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import make_folder, read_bytes
-from wily_magpie.core.places.notes.disk import decoded, stamp_of
+from wily_magpie.core.places.notes.disk import stamp_of
+from wily_magpie.core.places.notes.encoding import decode, encode
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.places.notes.outline import NoteLink, names_of, outline, written
 
@@ -26,7 +27,7 @@ def look_at_move(notes: NotesFolder, entry_id: int, new: str) -> Move:
         raise UserError("note-there", f"There is a note {name} already.", "Choose another name.")
     changes = []
     for path in touched(notes, old):
-        text = (read_bytes(notes.path / path) or b"").decode("utf-8", "replace")
+        text = decode(read_bytes(notes.path / path) or b"", notes.settings.other_encoding).text
         count = relinked(notes, text, path, old, name)[1]
         if count:
             changes.append((path, count))
@@ -40,7 +41,7 @@ def same_file(one: Path, other: Path) -> bool:
 
 def touched(notes: NotesFolder, old: str) -> list[str]:
     """The notes whose links may change: those that link to it, and itself."""
-    return list(dict.fromkeys([*(path for _, path in notes.index.linking_here(old)), old]))
+    return list(dict.fromkeys([*(path for _, path in notes.index.links.leading_to(old)), old]))
 
 
 def move(notes: NotesFolder, entry_id: int, new: str) -> Move:
@@ -49,8 +50,8 @@ def move(notes: NotesFolder, entry_id: int, new: str) -> Move:
     texts = {}
     for path, _ in plan.changes:
         content = read_bytes(notes.path / path) or b""
-        text = decoded(notes.path / path, content)
-        texts[path] = (content, relinked(notes, text, path, plan.old, plan.new)[0].encode())
+        text = notes.text_of(notes.path / path, content)
+        texts[path] = (content, relinked(notes, text, path, plan.old, plan.new)[0])
     for path, (before, after) in texts.items():
         if path != plan.old:
             notes.rewrite(notes.path / path, before, after)
@@ -58,11 +59,13 @@ def move(notes: NotesFolder, entry_id: int, new: str) -> Move:
         return plan
     source, target = notes.path / plan.old, notes.path / plan.new
     before = read_bytes(source) or b""
-    after = texts.get(plan.old, (before, before))[1]
+    moved = before
+    if plan.old in texts:
+        moved = encode(texts[plan.old][1], decode(before, notes.settings.other_encoding).encoding, source.name)
     make_folder(target.parent)
     mode = source.stat().st_mode & 0o7777
     notes.history.put_file(source, before, None)
-    notes.history.put_file(target, None, after)
+    notes.history.put_file(target, None, moved)
     target.chmod(mode)
     notes.index.move(plan.old, plan.new, stamp_of(target.stat()))
     notes.take_in(target)

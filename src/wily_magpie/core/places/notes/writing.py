@@ -12,7 +12,7 @@ from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.atomic import read_bytes
-from wily_magpie.core.places.notes.disk import decoded, fill_path, today
+from wily_magpie.core.places.notes.disk import fill_path, today
 from wily_magpie.core.places.notes.inserting import find_heading, insert
 
 USUAL_JOURNAL = "Journal/{date}"
@@ -30,7 +30,10 @@ class Notes(Protocol):
     def inside(self, path: str) -> Path:
         """A path of the folder on disk."""
 
-    def rewrite(self, path: Path, before: bytes, content: bytes) -> None:
+    def text_of(self, path: Path, content: bytes) -> str:
+        """The text of a note's file, to be changed."""
+
+    def rewrite(self, path: Path, before: bytes, text: str) -> None:
         """Writes a file as part of the step under way."""
 
     def take_in(self, path: Path) -> int:
@@ -105,7 +108,7 @@ def dry_run(notes: Notes, target: Target, *, may_make: bool = True) -> list[str]
     if content is None and not may_make:
         raise UserError("no-note", f"There is no note {name}.", "Check the path, or let it be made.")
     told = [f"The note {name} will be made."] if content is None else []
-    text = target.starter if content is None else decoded(target.path, content)
+    text = target.starter if content is None else notes.text_of(target.path, content)
     body = note_file.parse(text).body
     if target.way.heading.strip() and find_heading(body, target.way.heading) is None:
         insert(body, "", target.way)  # says so where it may not be made
@@ -129,7 +132,7 @@ def write(notes: Notes, target: Target, text: str, values: Mapping[str, Value] |
     from wily_magpie.core.places.notes import note_file  # as above
 
     content = read_bytes(target.path)
-    before = target.starter if content is None else decoded(target.path, content)
+    before = target.starter if content is None else notes.text_of(target.path, content)
     note = note_file.parse(before)
     newline = note.newline
     after = note.text[: note.body_start]
@@ -137,7 +140,7 @@ def write(notes: Notes, target: Target, text: str, values: Mapping[str, Value] |
         after += newline
     after += insert(note.body, text, target.way, newline)
     if content is not None:
-        notes.rewrite(target.path, content, after.encode())
+        notes.rewrite(target.path, content, after)
         return notes.take_in(target.path)
     if values:
         title = {"title": str(values["title"])} if values.get("title") else {}

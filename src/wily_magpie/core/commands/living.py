@@ -1,0 +1,101 @@
+"""Commands over living lists: notes are written whose lists hold other rows now."""
+
+from collections.abc import Sequence
+from dataclasses import field
+
+from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
+from wily_magpie.core.entries.living_list import ListForm, comment_of, sum_of
+from wily_magpie.core.entries.step import BY_ITSELF, FILLING
+from wily_magpie.core.places.atomic import read_bytes
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.notes import writing
+from wily_magpie.core.queries.living import Answering, Asked, FilledNote, LivingQueries
+
+ASKED = Asked(is_wanted=True, is_each=True)
+
+
+def named(paths: Sequence[str]) -> str:
+    """The name of a step that fills lists of these notes."""
+    stem = paths[0].rpartition("/")[2].rpartition(".")[0] if paths else "notes"
+    return f"{FILLING} of {stem}" if len(paths) < 2 else f"{FILLING} of {stem} and {len(paths) - 1} more"
+
+
+@dataclass(frozen=True)
+class WriteLists(Command[tuple[str, ...]]):
+    """Writes notes that were worked out before; the paths of those that were written.
+
+    A note that somebody changed meanwhile is left as it is: it is worked out anew when that is heard of.
+
+    Attributes:
+        is_wanted: whether a person asked for it, so that it is his to undo.
+    """
+
+    place: str
+    notes: Sequence[FilledNote] = field(default_factory=tuple)
+    is_wanted: bool = False
+
+    def label(self, _library: Library) -> str:
+        return named([one.path for one in self.notes])
+
+    def perform(self, library: Library, progress: Progress) -> tuple[str, ...]:
+        notes = library.notes(self.place)
+        notes.need_there()
+        written = []
+        with library.step(self.label(library), progress.close, origin="" if self.is_wanted else BY_ITSELF):
+            for one in self.notes:
+                path = notes.path / one.path
+                if self.is_wanted:
+                    library.list_stops.drop(notes.key, one.path)
+                if one.after != one.before and read_bytes(path) == one.before:
+                    library.history.put_file(path, one.before, one.after)
+                    notes.take_in(path)
+                    written.append(one.path)
+        return tuple(written)
+
+
+@dataclass(frozen=True)
+class FillLists(Command[tuple[str, ...]]):
+    """Fills the lists of some notes since a person asks for it; the paths of those that were written."""
+
+    place: str
+    paths: Sequence[str]
+    asked: Asked = ASKED
+
+    def label(self, _library: Library) -> str:
+        return named(self.paths)
+
+    def perform(self, library: Library, progress: Progress) -> tuple[str, ...]:
+        filled = tuple(LivingQueries(library).filled(self.place, path, self.asked) for path in self.paths)
+        return WriteLists(self.place, filled, is_wanted=True).perform(library, progress)
+
+
+@dataclass(frozen=True)
+class PutList(StepCommand[int]):
+    """Writes a living list into a note, filled; the note's id. A note that is not there is made.
+
+    Attributes:
+        path: of the note; "" for today's page.
+    """
+
+    place: str
+    path: str
+    form: ListForm
+    way: InsertPosition = AT_THE_END
+
+    def label(self, library: Library) -> str:
+        notes = library.notes(self.place)
+        return f"Put a list into {self.target(notes).path.stem}"
+
+    def target(self, notes: "writing.Notes") -> "writing.Target":
+        """Where it is written."""
+        return writing.note_target(notes, self.path, self.way) if self.path else writing.journal_target(notes, self.way)
+
+    def do(self, library: Library, _progress: Progress) -> int:
+        notes = library.notes(self.place)
+        target = self.target(notes)
+        path = target.path.relative_to(notes.path).as_posix()
+        rows = Answering(library, notes, path).rows(self.form)
+        text = f"{comment_of(self.form)}\n\n{rows}\n\n<!-- end of list {sum_of(rows)} -->"
+        return writing.write(notes, target, text)

@@ -1,0 +1,425 @@
+"""Living lists: where they are, what a note's text would be with all of them filled, which of them a change touches."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from posixpath import dirname, relpath
+from typing import TYPE_CHECKING
+from urllib.parse import quote
+
+from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries import living_list, living_rows
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.field import TITLE, Field, find_field
+from wily_magpie.core.entries.living_list import EVERYWHERE, MOST_ROWS, ListForm, LivingList, lists_in
+from wily_magpie.core.entries.living_rows import Row, RowGroup, Rows
+from wily_magpie.core.entries.step import Step
+from wily_magpie.core.errors import BadQuery, MagpieError, UserError
+from wily_magpie.core.events import Changed
+from wily_magpie.core.places.api import Listing, Place
+from wily_magpie.core.places.atomic import read_bytes
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.queries.looks import first_picture
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.askable import CHANGED, HOLDINGS
+from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, Question, Words
+
+if TYPE_CHECKING:
+    from wily_magpie.core.places.notes.folder import NotesFolder
+
+FILLED, DIFFERENT, EDITED, FAULTY, OFF, STOPPED = "filled", "different", "edited", "faulty", "off", "stopped"
+"""What a list is: as it should be; other rows than it should have; written into by hand; it cannot be filled; not kept filled
+by itself; stopped, since its last filling was undone."""
+LEAVE, BESIDE, OVER = "leave", "beside", "over"
+"""What becomes of what was written into a list by hand: it stays, and the list too; it is kept below the list; it goes."""
+ANY = "*"
+PLACE = "place"
+"""What stands for the place of an entry among the fields of a list over all places."""
+
+
+@dataclass(frozen=True)
+class ListState:
+    """A list of a note, and how it is.
+
+    Attributes:
+        path: of the note. line: of its first comment in the note's text. told: what is to be said of it, or "".
+    """
+
+    path: str
+    line: int
+    said: str
+    key: str
+    state: str
+    told: str = ""
+
+
+@dataclass(frozen=True)
+class FilledNote:
+    """A note's file before and after all its lists are filled; the same where nothing is to be done."""
+
+    path: str
+    before: bytes
+    after: bytes
+    states: Sequence[ListState] = ()
+
+
+@dataclass(frozen=True)
+class Asked:
+    """How lists are to be filled.
+
+    Attributes:
+        edits: what becomes of what was written into them by hand.
+        is_wanted: whether a person asks for it, so that also those are filled that are stopped.
+        is_each: whether those are meant, too, that are not to be kept filled.
+    """
+
+    edits: str = LEAVE
+    is_wanted: bool = False
+    is_each: bool = False
+
+
+BY_ITSELF = Asked()
+
+
+class LivingQueries:
+    """See the module."""
+
+    def __init__(self, library: Library) -> None:
+        self._library = library
+
+    def notes_with_lists(self, place: str | None = None) -> dict[str, list[str]]:
+        """The paths of notes with lists, by the keys of their folders."""
+        return {
+            notes.key: list(dict.fromkeys(path for path, _ in notes.index.lists()))
+            for notes in self._library.notes_folders()
+            if place in (None, notes.key) and not notes.is_away
+        }
+
+    def notes_asking(self, key: str) -> dict[str, list[str]]:
+        """The paths of notes with a list over a place, by the keys of their folders."""
+        return self.touched(Changed(Step(0, "", "", ""), False, {key: frozenset()}))
+
+    def states(self, place: str, paths: Iterable[str]) -> list[ListState]:
+        """How the lists of notes are."""
+        return [one for path in paths for one in self.filled(place, path).states]
+
+    def filled(self, place: str, path: str, asked: Asked = BY_ITSELF) -> FilledNote:
+        """A note with its lists filled; nothing is written."""
+        notes = self._library.notes(place)
+        before = read_bytes(notes.path / path)
+        if before is None:
+            return FilledNote(path, b"", b"")
+        from wily_magpie.core.places.notes import note_file
+        from wily_magpie.core.places.notes.encoding import decode, encode
+
+        found = decode(before, notes.settings.other_encoding)
+        if found.fault:
+            return FilledNote(path, before, before)
+        note = note_file.parse(found.text)
+        filling = Filling(self._library, notes, path, asked)
+        body = filling.all(note.body, note.newline)
+        if body == note.body:
+            return FilledNote(path, before, before, filling.states)
+        return FilledNote(
+            path, before, encode(found.text[: note.body_start] + body, found.encoding, path), filling.states
+        )
+
+    def preview(self, place: str, path: str, form: ListForm) -> str:
+        """What a list would hold in a note; UserError where it cannot be filled."""
+        notes = self._library.notes(place)
+        return Answering(self._library, notes, path).rows(form)
+
+    def touched(self, change: Changed) -> dict[str, list[str]]:
+        """The paths of notes whose lists a change may have made others, by the keys of their folders."""
+        out: dict[str, list[str]] = {}
+        for notes in self._library.notes_folders():
+            if notes.is_away or not notes.settings.is_filled:
+                continue
+            seen: dict[str, bool] = {}
+            for path, said in notes.index.lists():
+                if said not in seen:
+                    seen[said] = self.is_touched(notes, said, change)
+                if seen[said]:
+                    out.setdefault(notes.key, []).append(path)
+        return {key: list(dict.fromkeys(paths)) for key, paths in out.items()}
+
+    def is_touched(self, notes: "NotesFolder", said: str, change: Changed) -> bool:
+        """Whether a change may have made what a list holds another."""
+        if not change.is_small:
+            return True
+        try:
+            form = living_list.read_form(said)
+        except ValueError:
+            return False
+        if not form.is_filled:
+            return False
+        if form.place == EVERYWHERE:
+            return True
+        place = self._library.find_place(form.place) if form.place else notes
+        if place is None or place.key not in change.entries:
+            return False
+        fields = change.fields.get(place.key, frozenset())
+        if "body" in fields or not change.entries[place.key] or not fields:
+            return True  # of a note, it is not known which of its fields; of a new entry, all
+        try:
+            keys = needed(form, place)
+        except MagpieError:
+            return True  # its fault may be another one now
+        return ANY in keys or bool(keys & fields)
+
+
+def needed(form: ListForm, place: Place) -> set[str]:
+    """The keys of the fields of which a list shows or asks anything."""
+    question = cql.parse(form.question, place.askable)
+    keys = {field_called(place, one.key).key for one in form.shown}
+    if form.shape == "cards":
+        keys.add(ANY)  # of its picture, which can be any of many
+    keys |= {one.field.key for one in question.sort} | {one.field.key for one in question.groups}
+    if question.filter is not None:
+        keys |= keys_of(question.filter)
+    return keys | {TITLE.key}
+
+
+def keys_of(node: Node) -> set[str]:
+    """The fields of a filter; ANY where it could be any of them."""
+    match node:
+        case Words():
+            return {ANY}
+        case Condition(field) | AtLeast(field, _):
+            known = field.through.key if field.through is not None else field.key
+            return {ANY} if known in (HOLDINGS.key, CHANGED.key) or field.computed_sql else {known}
+        case Not(part):
+            return keys_of(part)
+        case And(parts) | Or(parts):
+            return set().union(*map(keys_of, parts))
+
+
+def field_called(place: Place, name: str) -> Field:
+    """A field that can be shown.
+
+    Raises:
+        UserError: there is none of that name, or it can be asked for only.
+    """
+    field = find_field(place.askable, name)
+    if field.through is not None or field.key == HOLDINGS.key:
+        raise UserError("not-shown", f"“{name}” can be asked for, but not shown.", "Show the reference itself.")
+    return field
+
+
+class Filling:
+    """Fills the lists of one note.
+
+    Attributes:
+        states: how each of them is, as far as they were looked at.
+    """
+
+    def __init__(self, library: Library, notes: "NotesFolder", path: str, asked: Asked) -> None:
+        self.library, self.notes, self.path, self.asked = library, notes, path, asked
+        self.answering = Answering(library, notes, path)
+        self.stopped = library.list_stops.of(notes.key, path) if not asked.is_wanted else frozenset()
+        self.states: list[ListState] = []
+
+    def all(self, body: str, newline: str) -> str:
+        """The text of the note with its lists filled."""
+        lists = lists_in(body)
+        for one in reversed(lists):  # from the end on, so that places before it stay right
+            body = self.one(body, one, newline)
+        self.states.reverse()
+        return body
+
+    def one(self, body: str, one: LivingList, newline: str) -> str:
+        """The text with one list filled, or as it is where that may not be."""
+        form, held = one.form, one.held(body)
+        if one.close_end == one.end:
+            return self.said(body, one, FAULTY, one.fault)
+        is_off = not form.is_filled or (not self.notes.settings.is_filled and not self.asked.is_wanted)
+        if is_off and not self.asked.is_each:
+            return self.said(body, one, OFF, "It is not kept filled by itself.")
+        if one.key in self.stopped:
+            return self.said(body, one, STOPPED, "Its last filling was undone; it is filled again when you ask for it.")
+        try:
+            if one.fault:
+                raise UserError("bad-list", one.fault, "Mend its first comment.")
+            rows, fault = self.answering.rows(form), ""
+        except MagpieError as error:
+            fault = told(error, form)
+            rows = living_list.with_fault(held, fault)
+        is_edited = one.is_edited(body) and held != rows
+        if is_edited and fault:
+            self.said(body, one, FAULTY, fault)
+            return living_list.filled(body, one, rows, newline, is_own=False)
+        if is_edited and self.asked.edits == LEAVE:
+            return self.said(body, one, EDITED, "Somebody wrote into it by hand, so it is left as it is.")
+        after = living_list.filled(body, one, rows, newline)
+        if is_edited and self.asked.edits == BESIDE:
+            after = kept_below(after, one, rows, held, newline)
+        self.said(body, one, FAULTY if fault else FILLED if after == body else DIFFERENT, fault)
+        return after
+
+    def said(self, body: str, one: LivingList, state: str, told: str = "") -> str:
+        """Notes how a list is."""
+        self.states.append(ListState(self.path, one.line, one.said, one.key, state, told))
+        return body
+
+
+def kept_below(text: str, one: LivingList, rows: str, held: str, newline: str) -> str:
+    """A text in which what was written into a list by hand stands below it."""
+    close = text.index(f"<!-- end of list {living_list.sum_of(rows)} -->", one.start)
+    end = text.index("-->", close) + 3
+    below = f"\n\n*This stood in the list above:*\n\n{living_list.without_fault(held)}\n"
+    return text[:end] + below.replace("\n", newline) + text[end:]
+
+
+def told(error: MagpieError, form: ListForm) -> str:
+    """What is wrong with a list's question, in Markdown, with where that is."""
+    place = ""
+    if isinstance(error, BadQuery):
+        part = "where" if error.position <= len(form.where) else "sort or group"
+        place = f" ({part}, sign {error.position + 1})" if part == "where" else f" ({part})"
+    return living_rows.plain(f"{error.message}{place} {error.way_out}".strip())
+
+
+class Answering:
+    """Answers the questions of the lists of one note."""
+
+    def __init__(self, library: Library, notes: "NotesFolder", path: str) -> None:
+        self.library, self.notes, self.path = library, notes, path
+
+    def rows(self, form: ListForm) -> str:
+        """What a list holds.
+
+        Raises:
+            UserError: its question has a fault.
+        """
+        if form.place == EVERYWHERE:
+            parts, missed = [], None
+            for place in self.library.places():
+                try:
+                    parts.append(self.answer(form, place))
+                except UserError as error:  # it has no such field, and so nothing that answers
+                    missed = error
+            if not parts and missed is not None:
+                raise missed
+            return living_rows.written(together(parts, form.most or MOST_ROWS), form.shape)
+        return living_rows.written(self.answer(form, self.place(form)), form.shape)
+
+    def place(self, form: ListForm) -> Place:
+        """The place that a list asks."""
+        return self.library.place(form.place) if form.place else self.notes
+
+    def answer(self, form: ListForm, place: Place) -> Rows:
+        """What a place answers."""
+        question = cql.parse(form.question, place.askable)
+        shown = [one for one in form.shown if one.key.casefold() not in (TITLE.key, TITLE.label.casefold())]
+        titled = next((one.name for one in form.shown if one not in shown), "")
+        fields = [
+            None if one.key == PLACE and form.place == EVERYWHERE else field_called(place, one.key) for one in shown
+        ]
+        listing = place.listing(question)
+        groups = grouped(listing, 0 if form.shape == "count" else form.most or MOST_ROWS)
+        wanted = list(dict.fromkeys(number for _, _, ids, _ in groups for number in ids))
+        entries = {entry.id: entry for entry in place.rows(wanted)}
+        changed = self.changed(place, question, entries) if CHANGED in fields else {}
+        pictures = self.pictures(place, entries) if form.shape == "cards" else {}
+        leads = Leads(self.notes, self.path, place, form.links)
+        made = {
+            number: Row(
+                leads.title(entry),
+                [self.cell(place, entry, field, changed, shown=number) for field in fields],
+                pictures.get(number, ""),
+            )
+            for number, entry in entries.items()
+        }
+        usual = [field.label if field else "Place" for field in fields]
+        return Rows(
+            [titled or TITLE.label, *(one.name or name for one, name in zip(shown, usual, strict=True))],
+            frozenset(one.name for one in shown if one.name),
+            [RowGroup(name, [made[i] for i in ids if i in made], level, size) for name, level, ids, size in groups],
+            listing.size,
+            living_rows.plain(place.name),
+        )  # fmt: skip
+
+    def cell(self, place: Place, entry: Entry, field: Field | None, changed: Mapping[int, str], shown: int) -> str:
+        """A field of an entry, as Markdown."""
+        if field is None:
+            return living_rows.plain(place.name)
+        value = changed.get(shown) if field == CHANGED else entry.value(field.key)
+        if value is None:
+            return ""
+        if field.kind.is_address:
+            return living_rows.web_link(str(value))
+        return living_rows.plain(field.shown(value))
+
+    def changed(self, place: Place, question: Question, entries: Mapping[int, Entry]) -> dict[int, str]:
+        """When entries were changed last."""
+        ids, (moments,) = place.rows_table.columns(replace(question, groups=()), [CHANGED])
+        return {number: str(at) for number, at in zip(ids, moments, strict=True) if number in entries}
+
+    def pictures(self, place: Place, entries: Mapping[int, Entry]) -> dict[int, str]:
+        """Where the pictures of entries lie, as seen from the note; addresses of the web as they are."""
+        out = {}
+        for number, glimpse in place.rows_table.glimpses(list(entries)).items():
+            found = first_picture(place, entries[number], glimpse)
+            if found and "://" not in found and place.folder:
+                there = f"{place.folder}/{dirname(entries[number].path)}/{found}"
+                found = relpath(there, f"{self.notes.path}/{dirname(self.path)}")
+            out[number] = found if "://" in found or place.folder else ""
+        return out
+
+
+class Leads:
+    """Where the titles of rows lead to."""
+
+    def __init__(self, notes: "NotesFolder", path: str, place: Place, links: str) -> None:
+        self.notes, self.path, self.place = notes, path, place
+        usual = (
+            "brackets"
+            if place.key == notes.key and notes.index.links.has_brackets
+            else "path"
+            if place.folder
+            else "entry"
+        )
+        self.links = links or usual
+
+    def title(self, entry: Entry) -> str:
+        """A title with its link, and behind it the address of the web that it came from."""
+        address = next(
+            (str(entry.value(one.key)) for one in self.place.fields if one.kind.is_address and entry.value(one.key)), ""
+        )
+        if self.links == "web" and address:
+            return living_rows.link(entry.title, address)
+        if self.place.folder and self.links == "brackets" and self.place.key == self.notes.key:
+            bare = entry.path.rpartition(".")[0]
+            name = bare.rpartition("/")[2] if self.notes.index.is_alone(entry.path) else bare
+            return living_rows.brackets(name, entry.title)
+        if self.place.folder and self.links != "entry":
+            there = f"{self.place.folder}/{entry.path}"
+            return living_rows.link(entry.title, relpath(there, f"{self.notes.path}/{dirname(self.path)}"))
+        at = f"wily-magpie:open?place={quote(self.place.name, safe='')}&entry={entry.id}"
+        if self.place.folder:
+            at = f"wily-magpie:open?place={quote(self.place.name, safe='')}&note={quote(entry.path, safe='')}"
+        made = living_rows.link(entry.title, at)
+        return f"{made} ({living_rows.web_link(address)})" if address else made
+
+
+def grouped(listing: Listing, most: int) -> list[tuple[str, int, Sequence[int], int]]:
+    """(name, level, ids, size) of the groups of an answer, of which only so many rows are shown."""
+    if not listing.groups:
+        return [("", 0, listing.ids[:most], listing.size)]
+    out, at = [], 0
+    for group in listing.groups:
+        ids = listing.ids[at : min(at + group.rows, most)]
+        out.append((group.name or "(blank)", group.level, ids, group.size))
+        at += group.rows
+    return out
+
+
+def together(parts: Sequence[Rows], most: int) -> Rows:
+    """The answers of several places, one behind another; groups of the same name are one."""
+    groups: dict[tuple[str, int], RowGroup] = {}
+    for part in parts:
+        for group in part.groups:
+            before = groups.get((group.name, group.level))
+            rows = [*(before.rows if before is not None else ()), *group.rows]
+            size = group.size + (before.size if before is not None else 0)
+            groups[group.name, group.level] = RowGroup(group.name, rows[:most], group.level, size)
+    return replace(parts[0], groups=list(groups.values()), count=sum(part.count for part in parts), of="all places")

@@ -1,0 +1,150 @@
+"""Keeps living lists filled: hears what changed, works out which notes that touches, and has those written."""
+
+import logging
+import threading
+from collections.abc import Callable, Iterable
+from typing import Protocol
+
+from wily_magpie.core.commands.living import WriteLists
+from wily_magpie.core.entries.step import Step
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.events import Changed, Event, ListsLeft, NotesRead
+from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote
+from wily_magpie.core.queries.reader import Reader
+
+QUIET_S = 0.3
+"""So long after a change its burst is waited for."""
+AT_ONCE = 10
+"""Notes that are written together, so that somebody who changes something waits for these alone."""
+log = logging.getLogger(__name__)
+
+
+class Counter(Protocol):
+    """What is needed of a session."""
+
+    reader: Reader
+
+    def subscribe(self, listener: Callable[[Event], None]) -> None:
+        """Has every later event told."""
+
+    def publish(self, *events: Event) -> None:
+        """Tells events."""
+
+    def do(self, command: WriteLists) -> object:
+        """Does a command and waits for it."""
+
+
+class Filling:
+    """Listens to a session. What it writes itself, here or in another process, is no reason to write again.
+
+    Attributes:
+        changes: heard and not looked at yet; wanted: notes to be looked at, by the keys of their folders.
+    """
+
+    def __init__(self, session: Counter) -> None:
+        self.session = session
+        self.lock = threading.Lock()
+        self.rung, self.ended, self.idle = threading.Event(), threading.Event(), threading.Event()
+        self.changes: list[Changed] = []
+        self.is_for_all = False
+        self.told: set[tuple[str, str, str, str]] = set()
+        self.thread = threading.Thread(target=self.work, name="filling", daemon=True)
+
+    def start(self) -> None:
+        """Begins, with a look at all lists."""
+        self.session.subscribe(self.hear)
+        self.thread.start()
+        self.look_at_all()
+
+    def look_at_all(self) -> None:
+        """Has all lists looked at."""
+        self.is_for_all = True
+        self.ring()
+
+    def ring(self) -> None:
+        """There is something to do."""
+        self.idle.clear()
+        self.rung.set()
+
+    def hear(self, event: Event) -> None:
+        """Something happened."""
+        if isinstance(event, NotesRead) and not event.is_of_lists:
+            event = Changed(Step(0, "", "", ""), False, {event.place: frozenset()})
+        if isinstance(event, Changed) and not (event.step.is_filling and event.step.state == 0):
+            with self.lock:
+                self.changes.append(event)
+            self.ring()
+
+    def work(self) -> None:
+        """Until it is closed."""
+        while not self.ended.is_set():
+            self.rung.wait()
+            self.ended.wait(QUIET_S)
+            self.rung.clear()
+            if self.ended.is_set():
+                return
+            try:
+                self.fill()
+            except MagpieError as error:
+                log.info("lists could not be filled: %s", error)
+            if not self.rung.is_set():
+                self.idle.set()
+
+    def fill(self) -> None:
+        """Fills what the changes have touched."""
+        with self.lock:
+            changes, self.changes = self.changes, []
+            is_for_all, self.is_for_all = self.is_for_all, False
+        living = self.session.reader.living
+        wanted: dict[str, dict[str, None]] = {}
+        looked_at = [living.notes_with_lists()] if is_for_all else [living.touched(one) for one in changes]
+        for found in looked_at:
+            for place, paths in found.items():
+                wanted.setdefault(place, {}).update(dict.fromkeys(paths))
+        for place, notes in wanted.items():
+            self.fill_notes(place, notes)
+
+    def fill_notes(self, place: str, paths: Iterable[str]) -> None:
+        """Fills the lists of some notes of a folder."""
+        waiting: list[FilledNote] = []
+        for path in paths:
+            if self.ended.is_set():
+                return
+            try:
+                found = self.session.reader.living.filled(place, path)
+            except MagpieError as error:
+                log.info("%s: lists could not be filled: %s", path, error)
+                continue
+            self.tell(place, found)
+            if found.after != found.before:
+                waiting.append(found)
+            if len(waiting) >= AT_ONCE:
+                self.write(place, waiting)
+                waiting = []
+        self.write(place, waiting)
+
+    def write(self, place: str, notes: list[FilledNote]) -> None:
+        """Has notes written."""
+        if notes and not self.ended.is_set():
+            try:
+                self.session.do(WriteLists(place, tuple(notes)))
+            except MagpieError as error:
+                log.info("lists could not be written: %s", error)
+
+    def tell(self, place: str, note: FilledNote) -> None:
+        """Says once of each list that is left as it is why."""
+        fresh = []
+        for one in note.states:
+            told = (place, one.path, one.key, one.told)
+            if one.state in (EDITED, FAULTY) and told not in self.told:
+                self.told.add(told)
+                fresh.append(one)
+        if fresh:
+            self.session.publish(ListsLeft(place, note.path, fresh[0].state, fresh[0].told))
+
+    def close(self) -> None:
+        """Ends it."""
+        self.ended.set()
+        self.rung.set()
+        if self.thread.is_alive():
+            self.thread.join(timeout=5)
