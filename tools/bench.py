@@ -11,6 +11,7 @@ extract  reading a page, against trafilatura alone on the same pages; with --sco
          beside the libraries, and how well HTML becomes Markdown: the scorer and its pages are not part of the
          repository: PAGES=FOLDER ./magpie bench extract --scorer FOLDER
 places   100,000 entries and 50,000 notes: opened, shown, edited, undone, indexed, against SQLite and the files alone
+notes    50,000 notes with 200 living lists: opened, and a field changed until all are written, against the files alone
 read     texts of 10,000, 100,000, 1,000,000 words: first screen, marking, all hits, against a bare text browser
 templates  a slip of 20 fields and a row of the bench for 20 samples, against the expressions in plain Jinja
 view     a view of 100,000 entries with a filter and a sort, and its first screen, against the bare SQL
@@ -34,6 +35,7 @@ from bench_companion import bench_companion, bench_lists
 from bench_filing import bench_filing
 from bench_hostile import bench_hostile
 from bench_looks import bench_looks
+from bench_notes import bench_notes
 from bench_places import bench_places
 from bench_read import bench_read
 from bench_slips import bench_slips
@@ -255,7 +257,8 @@ def processor_time(command: list[str]) -> Callable[[], float]:
 BENCHES = {
     "start": bench_start, "slips": bench_slips, "companion": bench_companion, "lists": bench_lists, "filing": bench_filing,
     "shell": bench_shell, "waits": bench_waits, "extract": bench_extract, "view": bench_view,
-    "places": bench_places, "looks": bench_looks, "read": bench_read, "templates": bench_templates, "hostile": bench_hostile,
+    "places": bench_places, "notes": bench_notes, "looks": bench_looks, "read": bench_read, "templates": bench_templates,
+    "hostile": bench_hostile,
 }  # fmt: skip
 
 

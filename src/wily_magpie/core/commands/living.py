@@ -96,6 +96,6 @@ class PutList(StepCommand[int]):
         notes = library.notes(self.place)
         target = self.target(notes)
         path = target.path.relative_to(notes.path).as_posix()
-        rows = Answering(library, notes, path).rows(self.form)
+        rows = Answering(library, notes, path, {}).rows(self.form)
         text = f"{comment_of(self.form)}\n\n{rows}\n\n<!-- end of list {sum_of(rows)} -->"
         return writing.write(notes, target, text)

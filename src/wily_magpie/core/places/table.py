@@ -10,7 +10,7 @@ import sys
 import time
 import unicodedata
 from array import array
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from itertools import groupby
 
@@ -238,6 +238,20 @@ class Table:
         count = len(set(ids)) if is_repeated else -1
         return Listing(ids, tuple(groups_of(question, rows)), self.count(), count)
 
+    def first(self, question: Question, most: int) -> tuple[Sequence[int], int]:
+        """The first ids that answer a question without groups, and how many answer; see api.RowsTable."""
+        today = to_sql.today()
+        ids = self.ids(to_sql.ids(question, self.schema, today, most))
+        many = len(ids) if len(ids) < most else int(str(self.database.one(*to_sql.count(question, self.schema, today))))
+        return ids, many
+
+    def meets(self, question: Question, ids: Collection[int]) -> bool:
+        """Whether any of some entries answers a question; see api.RowsTable."""
+        clause, values = to_sql.count(question, self.schema, to_sql.today())
+        return bool(
+            self.database.one(f"{clause} AND id IN (SELECT value FROM json_each(?))", (*values, json.dumps(list(ids))))
+        )
+
     def ids(self, sql: Sql) -> "array[int]":
         """Ids out of one text, see to_sql.ids."""
         return unpacked(self.database.one(*sql))
@@ -383,7 +397,7 @@ def address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str | N
 def any_address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str:
     """The canonical form of the first address that is there and leads to no picture, whatever its field is called; else ""."""
     given = [value for field in fields if field.kind.is_address and isinstance(value := values.get(field.key), str)]
-    return canonical(next((one for one in given if not PICTURE.search(path_of(one))), ""))
+    return canonical(next((one for one in given if not PICTURE.search(path_of(one))), "")) if given else ""
 
 
 def table_numbers(database: Database) -> list[int]:

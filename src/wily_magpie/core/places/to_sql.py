@@ -250,13 +250,19 @@ def sort_term(field: Field) -> Sql:
     return field.kind.sort_sql(column), []
 
 
-def ids(question: Question, schema: TableSchema, today: date) -> Sql:
-    """All ids in order, in one text of eight hexadecimal digits each (they are counted from 1, and stay below 2**32).
+def ids(question: Question, schema: TableSchema, today: date, most: int = -1) -> Sql:
+    """All ids in order (or so many at most), in one text of eight hexadecimal digits each.
 
-    One text is read several times faster than a row an id, and most of all if all ids are equally long; the aggregate
-    keeps the order of its subquery.
+    They are counted from 1, and stay below 2**32. One text is read several times faster than a row an id, and most of all if all
+    ids are equally long; the aggregate keeps the order of its subquery.
     """
     clause, values = where(question.filter, schema, today) if question.filter else ("1", [])
     by, more = order(question)
-    inner = f"SELECT id FROM {schema.table} WHERE {clause} ORDER BY {by}"
-    return f"SELECT group_concat(printf('%08x', id), '') FROM ({inner})", [*values, *more]
+    inner = f"SELECT id FROM {schema.table} WHERE {clause} ORDER BY {by} LIMIT ?"
+    return f"SELECT group_concat(printf('%08x', id), '') FROM ({inner})", [*values, *more, most]
+
+
+def count(question: Question, schema: TableSchema, today: date) -> Sql:
+    """How many answer."""
+    clause, values = where(question.filter, schema, today) if question.filter else ("1", [])
+    return f"SELECT count(*) FROM {schema.table} WHERE ({clause})", values

@@ -1,6 +1,6 @@
 """Living lists: where they are, what a note's text would be with all of them filled, which of them a change touches."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from posixpath import dirname, relpath
 from typing import TYPE_CHECKING
@@ -31,6 +31,10 @@ FILLED, DIFFERENT, EDITED, FAULTY, OFF, STOPPED = "filled", "different", "edited
 by itself; stopped, since its last filling was undone."""
 LEAVE, BESIDE, OVER = "leave", "beside", "over"
 """What becomes of what was written into a list by hand: it stays, and the list too; it is kept below the list; it goes."""
+MANY = 2_000
+"""Entries of an answer that are remembered, so that a change can be told not to touch it."""
+Known = dict[tuple[str, str, int], tuple[Sequence[int], int]]
+"""First entries and how many there are, by place, question and the most of them."""
 ANY = "*"
 PLACE = "place"
 """What stands for the place of an entry among the fields of a list over all places."""
@@ -85,6 +89,8 @@ class LivingQueries:
 
     def __init__(self, library: Library) -> None:
         self._library = library
+        self.answers: dict[tuple[str, str], frozenset[int]] = {}
+        """All that answered, of lists over one place that are not too many, by their folder and first comment."""
 
     def notes_with_lists(self, place: str | None = None) -> dict[str, list[str]]:
         """The paths of notes with lists, by the keys of their folders."""
@@ -102,8 +108,12 @@ class LivingQueries:
         """How the lists of notes are."""
         return [one for path in paths for one in self.filled(place, path).states]
 
-    def filled(self, place: str, path: str, asked: Asked = BY_ITSELF) -> FilledNote:
-        """A note with its lists filled; nothing is written."""
+    def filled(self, place: str, path: str, asked: Asked = BY_ITSELF, known: Known | None = None) -> FilledNote:
+        """A note with its lists filled; nothing is written.
+
+        Args:
+            known: answers that were had just now, for several notes that ask the same.
+        """
         notes = self._library.notes(place)
         before = read_bytes(notes.path / path)
         if before is None:
@@ -115,8 +125,9 @@ class LivingQueries:
         if found.fault:
             return FilledNote(path, before, before)
         note = note_file.parse(found.text)
-        filling = Filling(self._library, notes, path, asked)
+        filling = Filling(self._library, notes, path, asked, {} if known is None else known)
         body = filling.all(note.body, note.newline)
+        self.answers.update({(notes.key, said): ids for said, ids in filling.answers.items()})
         if body == note.body:
             return FilledNote(path, before, before, filling.states)
         return FilledNote(
@@ -126,7 +137,7 @@ class LivingQueries:
     def preview(self, place: str, path: str, form: ListForm) -> str:
         """What a list would hold in a note; UserError where it cannot be filled."""
         notes = self._library.notes(place)
-        return Answering(self._library, notes, path).rows(form)
+        return Answering(self._library, notes, path, {}).rows(form)
 
     def touched(self, change: Changed) -> dict[str, list[str]]:
         """The paths of notes whose lists a change may have made others, by the keys of their folders."""
@@ -162,9 +173,16 @@ class LivingQueries:
             return True  # of a note, it is not known which of its fields; of a new entry, all
         try:
             keys = needed(form, place)
+            return (ANY in keys or bool(keys & fields)) and self.may_answer(notes, said, form, place, change)
         except MagpieError:
             return True  # its fault may be another one now
-        return ANY in keys or bool(keys & fields)
+
+    def may_answer(self, notes: "NotesFolder", said: str, form: ListForm, place: Place, change: Changed) -> bool:
+        """Whether an entry that changed is among those that answer a list, or was."""
+        changed, before = change.entries[place.key], self.answers.get((notes.key, said))
+        if before is None:
+            return True
+        return bool(before & changed) or place.rows_table.meets(cql.parse(form.question, place.askable), changed)
 
 
 def needed(form: ListForm, place: Place) -> set[str]:
@@ -212,11 +230,12 @@ class Filling:
         states: how each of them is, as far as they were looked at.
     """
 
-    def __init__(self, library: Library, notes: "NotesFolder", path: str, asked: Asked) -> None:
+    def __init__(self, library: Library, notes: "NotesFolder", path: str, asked: Asked, known: Known) -> None:
         self.library, self.notes, self.path, self.asked = library, notes, path, asked
-        self.answering = Answering(library, notes, path)
+        self.answering = Answering(library, notes, path, known)
         self.stopped = library.list_stops.of(notes.key, path) if not asked.is_wanted else frozenset()
         self.states: list[ListState] = []
+        self.answers: dict[str, frozenset[int]] = {}
 
     def all(self, body: str, newline: str) -> str:
         """The text of the note with its lists filled."""
@@ -240,6 +259,8 @@ class Filling:
             if one.fault:
                 raise UserError("bad-list", one.fault, "Mend its first comment.")
             rows, fault = self.answering.rows(form), ""
+            if self.answering.answered is not None:
+                self.answers[one.said] = self.answering.answered
         except MagpieError as error:
             fault = told(error, form)
             rows = living_list.with_fault(held, fault)
@@ -279,10 +300,15 @@ def told(error: MagpieError, form: ListForm) -> str:
 
 
 class Answering:
-    """Answers the questions of the lists of one note."""
+    """Answers the questions of the lists of one note.
 
-    def __init__(self, library: Library, notes: "NotesFolder", path: str) -> None:
-        self.library, self.notes, self.path = library, notes, path
+    Attributes:
+        answered: all entries that answered last; None where they are very many, or of several places.
+    """
+
+    def __init__(self, library: Library, notes: "NotesFolder", path: str, known: Known) -> None:
+        self.library, self.notes, self.path, self.known = library, notes, path, known
+        self.answered: frozenset[int] | None = None
 
     def rows(self, form: ListForm) -> str:
         """What a list holds.
@@ -290,6 +316,7 @@ class Answering:
         Raises:
             UserError: its question has a fault.
         """
+        self.answered = None
         if form.place == EVERYWHERE:
             parts, missed = [], None
             for place in self.library.places():
@@ -299,6 +326,7 @@ class Answering:
                     missed = error
             if not parts and missed is not None:
                 raise missed
+            self.answered = None
             return living_rows.written(together(parts, form.most or MOST_ROWS), form.shape)
         return living_rows.written(self.answer(form, self.place(form)), form.shape)
 
@@ -314,13 +342,22 @@ class Answering:
         fields = [
             None if one.key == PLACE and form.place == EVERYWHERE else field_called(place, one.key) for one in shown
         ]
-        listing = place.listing(question)
-        groups = grouped(listing, 0 if form.shape == "count" else form.most or MOST_ROWS)
+        most = 0 if form.shape == "count" else form.most or MOST_ROWS
+        if question.groups:
+            listing = place.listing(question)
+            groups, count = grouped(listing, most), listing.size
+        else:
+            same = (place.key, form.question, max(most, MANY))
+            if same not in self.known:
+                self.known[same] = place.rows_table.first(question, max(most, MANY))
+            first, count = self.known[same]
+            groups = [("", 0, first[:most], count)]
+            self.answered = frozenset(first) if count == len(first) else None
         wanted = list(dict.fromkeys(number for _, _, ids, _ in groups for number in ids))
         entries = {entry.id: entry for entry in place.rows(wanted)}
         changed = self.changed(place, question, entries) if CHANGED in fields else {}
         pictures = self.pictures(place, entries) if form.shape == "cards" else {}
-        leads = Leads(self.notes, self.path, place, form.links)
+        leads = Leads(self.notes, self.path, place, form.links, entries.values())
         made = {
             number: Row(
                 leads.title(entry),
@@ -334,7 +371,7 @@ class Answering:
             [titled or TITLE.label, *(one.name or name for one, name in zip(shown, usual, strict=True))],
             frozenset(one.name for one in shown if one.name),
             [RowGroup(name, [made[i] for i in ids if i in made], level, size) for name, level, ids, size in groups],
-            listing.size,
+            count,
             living_rows.plain(place.name),
         )  # fmt: skip
 
@@ -369,7 +406,7 @@ class Answering:
 class Leads:
     """Where the titles of rows lead to."""
 
-    def __init__(self, notes: "NotesFolder", path: str, place: Place, links: str) -> None:
+    def __init__(self, notes: "NotesFolder", path: str, place: Place, links: str, entries: Collection[Entry]) -> None:
         self.notes, self.path, self.place = notes, path, place
         usual = (
             "brackets"
@@ -379,17 +416,18 @@ class Leads:
             else "entry"
         )
         self.links = links or usual
+        is_named = self.links == "brackets" and place.key == notes.key
+        self.shared = notes.index.shared_names([one.path for one in entries]) if is_named else frozenset()
+        self.address = next((one.key for one in place.fields if one.kind.is_address), "")
 
     def title(self, entry: Entry) -> str:
         """A title with its link, and behind it the address of the web that it came from."""
-        address = next(
-            (str(entry.value(one.key)) for one in self.place.fields if one.kind.is_address and entry.value(one.key)), ""
-        )
+        address = str(entry.value(self.address) or "") if self.address else ""
         if self.links == "web" and address:
             return living_rows.link(entry.title, address)
         if self.place.folder and self.links == "brackets" and self.place.key == self.notes.key:
             bare = entry.path.rpartition(".")[0]
-            name = bare.rpartition("/")[2] if self.notes.index.is_alone(entry.path) else bare
+            name = bare if entry.path in self.shared else bare.rpartition("/")[2]
             return living_rows.brackets(name, entry.title)
         if self.place.folder and self.links != "entry":
             there = f"{self.place.folder}/{entry.path}"
@@ -403,9 +441,8 @@ class Leads:
 
 def grouped(listing: Listing, most: int) -> list[tuple[str, int, Sequence[int], int]]:
     """(name, level, ids, size) of the groups of an answer, of which only so many rows are shown."""
-    if not listing.groups:
-        return [("", 0, listing.ids[:most], listing.size)]
-    out, at = [], 0
+    out: list[tuple[str, int, Sequence[int], int]] = []
+    at = 0
     for group in listing.groups:
         ids = listing.ids[at : min(at + group.rows, most)]
         out.append((group.name or "(blank)", group.level, ids, group.size))

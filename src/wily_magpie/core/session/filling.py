@@ -9,7 +9,7 @@ from wily_magpie.core.commands.living import WriteLists
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Changed, Event, ListsLeft, NotesRead
-from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote
+from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote, Known
 from wily_magpie.core.queries.reader import Reader
 
 QUIET_S = 0.3
@@ -107,11 +107,12 @@ class Filling:
     def fill_notes(self, place: str, paths: Iterable[str]) -> None:
         """Fills the lists of some notes of a folder."""
         waiting: list[FilledNote] = []
+        known: Known = {}
         for path in paths:
             if self.ended.is_set():
                 return
             try:
-                found = self.session.reader.living.filled(place, path)
+                found = self.session.reader.living.filled(place, path, known=known)
             except MagpieError as error:
                 log.info("%s: lists could not be filled: %s", path, error)
                 continue

@@ -3,7 +3,6 @@
 import dataclasses
 from collections.abc import Mapping, Sequence
 from dataclasses import field
-from pathlib import Path
 
 import apsw
 
@@ -15,6 +14,8 @@ from wily_magpie.core.places.library.library import Library
 MOST_CHANGES = 20_000
 """Changed rows that are looked at one by one; of a larger step, any entry may be another."""
 MOST_IDS = 5_000
+FEW_FILES = 20
+"""Files of notes that are looked at for what changed in them."""
 BODY = "body"
 MARK_TABLES = {"gathered": 3, "mark_use": 1}
 """Tables about marks, with the column of the mark."""
@@ -73,8 +74,7 @@ def touched_by(library: Library, places: Mapping[str, PlaceInfo], record: StepRe
             break
         out.tables.add(change.name)
         look_at(library, out, change, shapes)
-    for path in record.paths:
-        look_at_file(library, out, path)
+    look_at_files(library, out, record)
     touch_other_ends(out)
     return out
 
@@ -141,13 +141,30 @@ def look_at_mark(library: Library, out: Touched, number: object, gone: Sequence[
         out.touch(found.key, found.id_of(str(owner)), {"marks"})
 
 
-def look_at_file(library: Library, out: Touched, path: Path) -> None:
-    """A file of a notes folder was written."""
-    for place in out.places.values():
-        if place.path and path.is_relative_to(place.path):
-            owner = path.relative_to(place.path).as_posix()
-            found = library.find_place(place.key)
-            out.touch(place.key, found.id_of(owner) if found is not None else None, {BODY})
+def look_at_files(library: Library, out: Touched, record: StepRecord) -> None:
+    """Files of notes folders were written."""
+    is_few = len(record.paths) <= FEW_FILES
+    before_after = {path: rest for path, *rest in library.history.files_of(record.step, back=False)} if is_few else {}
+    for path in record.paths:
+        for place in out.places.values():
+            if place.path and path.is_relative_to(place.path):
+                owner = path.relative_to(place.path).as_posix()
+                found = library.find_place(place.key)
+                keys = keys_changed(*before_after[path]) if path in before_after else {BODY}
+                out.touch(place.key, found.id_of(owner) if found is not None else None, keys)
+
+
+def keys_changed(before: bytes | None, after: bytes | None) -> set[str]:
+    """The keys of front matter in which two states of a file differ; BODY where its text does, or it came or went."""
+    if before is None or after is None:
+        return {BODY}
+    from wily_magpie.core.places.notes import note_file  # only where a note was written
+
+    old, new = (note_file.parse(content.decode("utf-8", "replace")) for content in (before, after))
+    if old.body != new.body or old.fault or new.fault:
+        return {BODY}
+    keys = {key for key in {*old.matter, *new.matter} if old.matter.get(key) != new.matter.get(key)}
+    return {*keys, "note.size", "note.tags"}
 
 
 def touch_other_ends(out: Touched) -> None:

@@ -82,17 +82,13 @@ def followed(path: Path, folder: Path, name: str, *, may_lead_out: bool) -> Path
     return path if is_out else folder / end.relative_to(home)
 
 
-def born(path: str) -> str:
-    """When a file was made, as dates are stored: as the system knows it (statx), or its last change where that was before."""
-    try:
-        changed_s = os.stat(path).st_mtime  # noqa: PTH116 - one of very many
-    except OSError:
-        return time.strftime(STORED, time.gmtime())
+def born(path: str, changed_ns: int) -> str:
+    """When a file was made, as dates are stored: as the system knows it (statx), else its last change."""
     made_s = born_s(path)
-    return time.strftime(STORED, time.gmtime(min(changed_s, made_s) if made_s is not None else changed_s))
+    return time.strftime(STORED, time.gmtime(made_s if made_s is not None else abs(changed_ns) // 10**9))
 
 
-def born_s(path: str) -> float | None:
+def born_s(path: str) -> int | None:
     """The seconds at which a file was made; None where the system or the disk does not know. See statx(2)."""
     room = ctypes.create_string_buffer(256)
     try:
@@ -101,7 +97,7 @@ def born_s(path: str) -> float | None:
         return None
     if failed or not int.from_bytes(room.raw[:4], sys.byteorder) & STATX_BTIME:
         return None
-    return float(int.from_bytes(room.raw[80:88], sys.byteorder, signed=True))
+    return int.from_bytes(room.raw[80:88], sys.byteorder, signed=True)
 
 
 def stamp_of(stat: os.stat_result) -> tuple[int, int]:

@@ -2,8 +2,8 @@
 
 import codecs
 from contextlib import suppress
+from typing import NamedTuple
 
-from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 
 UTF_8 = "utf-8"
@@ -15,8 +15,7 @@ SEEN_BYTES = 4_000
 """Of a file, around its first byte that is no UTF-8, by which it is guessed what it is."""
 
 
-@dataclass(frozen=True)
-class Decoded:
+class Decoded(NamedTuple):
     """The text of a file, its encoding, and why that may not be trusted, or ""."""
 
     text: str

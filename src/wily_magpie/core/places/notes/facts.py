@@ -6,7 +6,6 @@ of others.
 
 import re
 from collections.abc import Mapping
-from pathlib import PurePosixPath
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.field import IN_FOLDER, Field, Settings
@@ -21,7 +20,9 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 TASK = re.compile(r"\s*(?:[-*+]|\d{1,9}[.)])\s+\[([ xX])\](?=\s)")
-WORD = re.compile(r"\w+(?:['’.-]\w+)*")
+LONE = ("\n- ", "\n* ", "\n> ", "\n#", " | ")
+"""Signs of Markdown that stand like words: of headings, items, quotations, tables."""
+UNSPACED = re.compile("[\u0e00-\u0e7f\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]")
 COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
 TAG_KEYS = ("tags", "tag")
 
@@ -38,6 +39,12 @@ class Names(LongText):
     is_worded = False
 
 
+class Tags(NestedChoices):
+    """Likewise."""
+
+    is_worded = False
+
+
 def given(key: str, label: str, kind: FieldKind, column: str, *, is_hidden: bool = True) -> Field:
     """A field that every note has."""
     return Field(key, label, kind, column, settings=Settings(is_given=True, is_hidden=is_hidden))
@@ -49,7 +56,7 @@ PATH = given("note.path", "Path", Name(), "g_path")
 CREATED = given("note.created", "Created", DATE, "g_created")
 SIZE = given("note.size", "Size", NUMBER, "g_size")
 WORDS = given("note.words", "Words", NUMBER, "g_words")
-TAGS = given("note.tags", "All tags", NestedChoices(), "g_tags")
+TAGS = given("note.tags", "All tags", Tags(), "g_tags")
 HEADINGS = given("note.headings", "Headings", Names(), "g_headings")
 LINKS_OUT = given("note.links_out", "Links out", NUMBER, "g_links_out")
 LINKS_IN = given("note.links_in", "Links in", NUMBER, "g_links_in")
@@ -72,7 +79,10 @@ def facts(path: str, size: int, note: "NoteFile", outside: str, found: Outline) 
         outside: its text without that; found: what there is in it.
     """
     folder = path.rpartition("/")[0]
-    tasks = [line[1] for _, text in plain_lines(outside) if "[" in text and (line := TASK.match(text))]
+    has_tasks = "[ ]" in outside or "[x]" in outside or "[X]" in outside
+    tasks = (
+        [line[1] for _, text in plain_lines(outside) if "[" in text and (line := TASK.match(text))] if has_tasks else []
+    )
     own = note.matter
     of_matter = [tag for key in TAG_KEYS for tag in tags_of(own, key)]
     return {
@@ -80,13 +90,19 @@ def facts(path: str, size: int, note: "NoteFile", outside: str, found: Outline) 
         INLINE_TAGS.key: found.tags or None,
         PATH.key: path,
         SIZE.key: float(size),
-        WORDS.key: float(sum(1 for _ in WORD.finditer(COMMENT.sub("", outside)))),
+        WORDS.key: float(words_of(COMMENT.sub("", outside) if "<!--" in outside else outside)),
         TAGS.key: tuple(dict.fromkeys([*of_matter, *found.tags])) or None,
         HEADINGS.key: "\n".join(one.text for one in found.headings if one.text) or None,
         TASKS_OPEN.key: float(tasks.count(" ")),
         TASKS_DONE.key: float(len(tasks) - tasks.count(" ")),
         ENCODING.key: name_of(note.encoding) if note.encoding != UTF_8 else None,
     }
+
+
+def words_of(text: str) -> int:
+    """How many words a text has: what stands between spaces; of scripts without spaces, signs."""
+    count = len(text.split()) - sum([text.count(sign) for sign in LONE]) - text.startswith(("# ", "- ", "> ", "* "))
+    return count if text.isascii() else count + len(UNSPACED.findall(text))
 
 
 def tags_of(matter: Mapping[str, str | list[str] | None], key: str) -> list[str]:
@@ -101,9 +117,9 @@ def tags_of(matter: Mapping[str, str | list[str] | None], key: str) -> list[str]
 def double_name(target: str) -> str:
     """What a name in double brackets is found by: folded, without the ending of a note."""
     folded = target.casefold()
-    return re.sub(r"\.(md|markdown)$", "", folded)
+    return folded.removesuffix(".md") if folded.endswith(".md") else folded.removesuffix(".markdown")
 
 
 def bare_name(path: str) -> str:
     """The name of a note's file as double brackets have it."""
-    return double_name(PurePosixPath(path).name)
+    return double_name(path.rpartition("/")[2])

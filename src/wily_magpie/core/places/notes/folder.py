@@ -22,9 +22,9 @@ from wily_magpie.core.places.atomic import foresee, make_folder, read_bytes
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.field_store import FieldStore
 from wily_magpie.core.places.notes.disk import born, fill_path, followed, markdown_files, path_in, stamp_of, today
-from wily_magpie.core.places.notes.encoding import decode, encode
+from wily_magpie.core.places.notes.encoding import UTF_8, decode, encode
 from wily_magpie.core.places.notes.index import NotesIndex, owners_of
-from wily_magpie.core.places.notes.index_row import ReadFile
+from wily_magpie.core.places.notes.index_row import ReadFile, read_file
 from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.query.nodes import Question
 
@@ -158,11 +158,12 @@ class NotesFolder(Place):
             return note_file.NoteFile("", 0, 0, 0, {}, error.message)
         found = decode(content or b"", self.settings.other_encoding)
         note = note_file.parse(found.text)
-        return replace(note, encoding=found.encoding, fault=found.fault or note.fault)
+        is_usual = not found.fault and found.encoding == UTF_8
+        return note if is_usual else replace(note, encoding=found.encoding, fault=found.fault or note.fault)
 
     def read_file(self, path: str, stamp: tuple[int, int]) -> ReadFile:
         """One file, as the index takes it in."""
-        return ReadFile(path, stamp, self.read(path), born(f"{self.path}/{path}"))
+        return read_file(path, stamp, self.read(path), born(f"{self.path}/{path}", stamp[0]))
 
     def faults(self) -> list[tuple[str, str]]:
         """(path, why) of the notes whose front matter cannot be read, or that cannot be taken in for their names.

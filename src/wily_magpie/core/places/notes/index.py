@@ -252,10 +252,10 @@ class NotesIndex:
                     connection.execute("UPDATE notes SET modified = ? WHERE id = ?", (before[row.id].modified, row.id))
             connection.executemany("INSERT INTO link VALUES (?, ?, ?, ?)", [link for row in rows for link in row.links])
             connection.executemany(
-                "INSERT INTO living VALUES (?, ?)", [(row.id, said) for row in rows for said in row.lists]
+                "INSERT INTO living VALUES (?, ?)", [(row.id, said) for row in rows for said in row.file.lists]
             )
             connection.executemany(
-                "INSERT INTO body_text (rowid, body) VALUES (?, ?)", [(row.id, row.text) for row in rows]
+                "INSERT INTO body_text (rowid, body) VALUES (?, ?)", [(row.id, row.file.outside) for row in rows]
             )
             self.changed += sum(not row.is_refilled for row in rows)
             self.links.settle(ids, [*touched, *self.links.of(ids)], [path for path in paths if path not in known])
@@ -284,9 +284,13 @@ class NotesIndex:
             for i, own, modified, born, come, broken in rows
         }
 
-    def is_alone(self, path: str) -> bool:
-        """Whether no other note has the name of one."""
-        return int(str(self.database.one("SELECT count(*) FROM note WHERE name = ?", (bare_name(path),)))) < 2
+    def shared_names(self, paths: Sequence[str]) -> frozenset[str]:
+        """Those of some notes whose names others have, too, so that it takes their folders to tell them apart."""
+        sql = (
+            "SELECT one.path FROM note AS one WHERE one.path IN (SELECT value FROM json_each(?)) AND"
+            " EXISTS (SELECT 1 FROM note AS other WHERE other.name = one.name AND other.id <> one.id)"
+        )
+        return frozenset(str(path) for (path,) in self.database.rows(sql, (json.dumps(list(paths)),)))
 
     def lists(self) -> list[tuple[str, str]]:
         """(path of its note, first comment) of all living lists."""

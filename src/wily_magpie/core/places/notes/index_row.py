@@ -2,9 +2,8 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from pathlib import Path
 from posixpath import normpath
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
@@ -12,25 +11,45 @@ from wily_magpie.core.entries.living_list import lists_in, outside_of
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.atomic import sha256_of
 from wily_magpie.core.places.notes.facts import CREATED, LINKS_OUT, bare_name, double_name, facts
-from wily_magpie.core.places.notes.outline import NoteLink, outline
+from wily_magpie.core.places.notes.outline import NoteLink, Outline, outline
 from wily_magpie.core.places.table import any_address_key
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 
-@dataclass(frozen=True)
-class ReadFile:
-    """A file of the folder, as it was read.
+class ReadFile(NamedTuple):
+    """A file of the folder, as it was read; worked out before the index is written to, which others wait for.
 
     Attributes:
         stamp: its time in ns and size in bytes. born: when it was made, as dates are stored.
+        outside: its text without what its lists hold; found: what there is in it; facts: what it tells by itself.
+        lists: first comments of its lists. listed: links that stand in these.
     """
 
     path: str
     stamp: tuple[int, int]
     note: "NoteFile"
     born: str
+    outside: str
+    found: Outline
+    facts: Mapping[str, Value]
+    lists: Sequence[str] = ()
+    listed: Sequence[NoteLink] = ()
+
+
+def read_file(path: str, stamp: tuple[int, int], note: "NoteFile", born: str) -> ReadFile:
+    """A file with all that it tells by itself."""
+    body = note.body
+    lists = lists_in(body)
+    if not lists:
+        found = outline(body)
+        return ReadFile(path, stamp, note, born, body, found, facts(path, stamp[1], note, body, found))
+    outside = outside_of(body)
+    found = outline(outside)
+    size = stamp[1] - len(body.encode("utf-8", "replace")) + len(outside.encode("utf-8", "replace"))
+    told = facts(path, size, note, outside, found)
+    return ReadFile(path, stamp, note, born, outside, found, told, [one.said for one in lists], outline(body).links)
 
 
 def number(stored: object) -> float | None:
@@ -52,13 +71,11 @@ class Before:
     counts: tuple[float | None, float | None]
 
 
-@dataclass(frozen=True)
-class IndexRow:
+class IndexRow(NamedTuple):
     """What a file is in the tables.
 
     Attributes:
-        text: what is looked for in: all but what its lists hold.
-        lists: first comments of its lists. own: the sum over what is not in them.
+        own: the sum over what is not in its lists.
         is_refilled: whether nothing changed but what its lists hold.
     """
 
@@ -67,9 +84,7 @@ class IndexRow:
     title: str
     values: Mapping[str, Value]
     address: str
-    text: str
     links: Sequence[tuple[int, str, int, int]]
-    lists: Sequence[str]
     own: str
     is_refilled: bool
 
@@ -99,31 +114,27 @@ def row_of(
     Args:
         values: that its front matter has. fields: of the folder.
     """
-    body = file.note.body
-    lists = lists_in(body)
-    outside = outside_of(body) if lists else body
-    own, found = outline(outside), outline(body) if lists else None
-    size = file.stamp[1] - (
-        len(body.encode("utf-8", "replace")) - len(outside.encode("utf-8", "replace")) if lists else 0
-    )
     folder, _, name = file.path.rpartition("/")
     given = file.note.matter.get("title")
-    title = given if isinstance(given, str) and given.strip() else Path(name).stem
-    links = {(entry_id, *named_by(folder, link), 1) for link in own.links}
-    all_values: dict[str, Value] = {
-        **values,
-        **facts(file.path, size, file.note, outside, own),
-    }
-    all_values[LINKS_OUT.key] = float(len(links))
+    title = given if isinstance(given, str) and given.strip() else stem_of(name)
+    links = {(entry_id, *named_by(folder, link), 1) for link in file.found.links}
+    all_values: dict[str, Value] = {**values, **file.facts, LINKS_OUT.key: float(len(links))}
     all_values[CREATED.key] = (before.born if before is not None else "") or file.born
-    if found is not None:
-        links |= {(*link, 0) for one in found.links if (*(link := (entry_id, *named_by(folder, one))), 1) not in links}
-    rest = file.note.text[: file.note.body_start] + outside
-    total = sha256_of(rest.encode("utf-8", "replace")) if lists else ""
-    return IndexRow(
-        entry_id, file, title, all_values, any_address_key(fields, all_values), outside, sorted(links),
-        [one.said for one in lists], total, bool(total) and before is not None and before.own == total,
-    )  # fmt: skip
+    links |= {(*link, 0) for one in file.listed if (*(link := (entry_id, *named_by(folder, one))), 1) not in links}
+    total = sum_of(file.note, file.outside) if file.lists else ""
+    is_refilled = bool(total) and before is not None and before.own == total
+    address = any_address_key(fields, all_values)
+    return IndexRow(entry_id, file, title, all_values, address, sorted(links), total, is_refilled)
+
+
+def stem_of(name: str) -> str:
+    """The name of a file without its ending."""
+    return name.rpartition(".")[0] or name
+
+
+def sum_of(note: "NoteFile", outside: str) -> str:
+    """The sum over what of a note is not in lists."""
+    return sha256_of((note.text[: note.body_start] + outside).encode("utf-8", "replace"))
 
 
 def guess_kind(value: str | list[str] | None) -> str:

@@ -6,12 +6,14 @@ brackets that many folders of notes use, `[[file|text]]`.
 
 import re
 from collections.abc import Iterator
+from typing import NamedTuple
 from urllib.parse import quote, unquote
 
-from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.note_text import CODE, DOUBLE, plain_lines
 
 HEADING = re.compile(r" {0,3}(#{1,6})(?:[ \t]+(.*?))?(?:[ \t]+#+)?[ \t]*")
+TELLING = ("#", "](", "[[")
+"""What a line has that holds any of it."""
 TAG = re.compile(r"(?<![\w/#&\[(])#([^\W\d_][\w/-]*\w|[^\W\d_])")
 LINK = re.compile(
     r"(?<!!)\[(?P<text>[^\[\]]*)\]\((?P<target><[^<>\n]+>|[^()\s]+(?:\([^()\s]*\)[^()\s]*)*)(?:\s+\"[^\"]*\")?\)"
@@ -19,8 +21,7 @@ LINK = re.compile(
 PICTURE = re.compile(r"!\[[^\[\]]*\]\((<[^<>\n]+>|[^()\s]+(?:\([^()\s]*\)[^()\s]*)*)(?:\s+\"[^\"]*\")?\)")
 
 
-@dataclass(frozen=True)
-class Heading:
+class Heading(NamedTuple):
     """A heading of a note; start is where its line begins, end where the next line does."""
 
     level: int
@@ -29,8 +30,7 @@ class Heading:
     end: int
 
 
-@dataclass(frozen=True)
-class NoteLink:
+class NoteLink(NamedTuple):
     """A link to a file; start and end enclose the path alone.
 
     Attributes:
@@ -44,8 +44,7 @@ class NoteLink:
     is_double: bool
 
 
-@dataclass(frozen=True)
-class Outline:
+class Outline(NamedTuple):
     """All of them, in order."""
 
     headings: tuple[Heading, ...]
@@ -58,9 +57,7 @@ def outline(body: str) -> Outline:
     headings: list[Heading] = []
     tags: dict[str, None] = {}
     links: list[NoteLink] = []
-    for start, line in plain_lines(body):
-        if not ("#" in line or "](" in line or "[[" in line):
-            continue
+    for start, line in told_lines(body):
         bare = line.rstrip("\r\n")
         if "#" in bare:
             found = HEADING.fullmatch(bare)
@@ -74,6 +71,18 @@ def outline(body: str) -> Outline:
                 bare = LINK.sub(blanked, DOUBLE.sub(blanked, bare))
             tags.update(dict.fromkeys(TAG.findall(re.sub(r"https?://\S+", "", bare) if "://" in bare else bare)))
     return Outline(tuple(headings), tuple(tags), tuple(links))
+
+
+def told_lines(body: str) -> Iterator[tuple[int, str]]:
+    """(start, line) of the lines outside code that can hold any of it; looked for at once where there are no fences to be counted."""
+    if "```" in body or "~~~" in body or "\r" in body:
+        yield from ((start, line) for start, line in plain_lines(body) if any(sign in line for sign in TELLING))
+        return
+    ahead = [body.find(sign) for sign in TELLING]
+    while (nearest := min((at for at in ahead if at >= 0), default=-1)) >= 0:
+        start, end = body.rfind("\n", 0, nearest) + 1, body.find("\n", nearest) + 1 or len(body)
+        yield start, body[start:end]
+        ahead = [body.find(sign, end) if 0 <= at < end else at for sign, at in zip(TELLING, ahead, strict=True)]
 
 
 def blanked(found: re.Match[str]) -> str:
