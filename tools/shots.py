@@ -113,7 +113,7 @@ def view_of(scene: Scene, name: str) -> None:
     station = window.stack.sources
     view = next(one for one in scene.session.overview.views_of(scene.session.place("Sources").key) if one.name == name)
     station.open_view(view)
-    wait(lambda: station.view is not None and station.view.name == name and has_rows(window)(), 1.2)
+    wait(lambda: station.state.view is not None and station.state.view.name == name and has_rows(window)(), 1.2)
     face = station.page.stack.currentWidget()
     if face is not None:
         face.setFocus()

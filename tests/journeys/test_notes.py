@@ -12,7 +12,7 @@ from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES
-from wily_magpie.qt.stations.sources.note_commands import SayFirst
+from wily_magpie.qt.stations.sources.say_first import SayFirst
 from wily_magpie.qt.stations.sources.station import SourcesStation
 from wily_magpie.qt.stations.sources.whole_entry import WholeEntryPage
 

@@ -15,6 +15,7 @@ import yaml
 from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.command import UNWATCHED, Progress
 from wily_magpie.core.commands.entries import AddEntry
+from wily_magpie.core.commands.living import MakeHomePage
 from wily_magpie.core.commands.templates import Accept, AddSample
 from wily_magpie.core.commands.upkeep import ForgetSteps
 from wily_magpie.core.entries.field import FieldPlan, Settings, SummaryPlan
@@ -145,6 +146,7 @@ def fill(session: Session, plan: dict[str, Any], progress: Progress) -> None:
         path.parent.mkdir(exist_ok=True)
         path.write_text(text, "utf-8")
     session.refresh_notes()
+    session.do(MakeHomePage(session.place("Notebook").key, "a book", "Home"))
     add_samples(session, plan["samples"], progress, total)
 
 

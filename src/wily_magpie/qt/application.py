@@ -101,6 +101,7 @@ class Upkeep:
         self.watching = Watching(self.session.index_notes)
         self.watch()
         self.bridge.index_notes()
+        self.session.keep_lists_filled()
         self.bridge.index_entries()
         self.bridge.entries_changed.connect(lambda place, ids: self.bridge.index_entries(place, ids or None))
         self.bridge.do(Sweep())

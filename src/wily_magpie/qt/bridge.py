@@ -17,6 +17,7 @@ from wily_magpie.core.events import (
     JobChanged,
     KeptOutside,
     ListsChanged,
+    ListsLeft,
     NotesRead,
     Overview,
     OverviewChanged,
@@ -54,6 +55,7 @@ class Bridge(QObject):
     kept_outside = pyqtSignal(object, str)
     lists_changed = pyqtSignal(int, tuple)
     words_indexed = pyqtSignal()
+    lists_left = pyqtSignal(object)
     told = pyqtSignal(object)
     returned = pyqtSignal(object)
 
@@ -239,6 +241,8 @@ class Bridge(QObject):
                 self.kept_outside.emit(kept, by)
             case PicturesMissing(error):
                 self.complain(error)
+            case ListsLeft():
+                self.lists_left.emit(event)
 
     def tell_change(self, event: Changed) -> None:
         """A step was done: whoever shows what it changed is told."""

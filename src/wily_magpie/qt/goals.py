@@ -8,12 +8,16 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from wily_magpie.core.entries.view import View
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.events import ListsLeft
 from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.station_stack import READ, SOURCES, StationStack
 
 if TYPE_CHECKING:
+    from wily_magpie.core.companion.scheme import EntryCall
     from wily_magpie.core.queries.marks import MarkScope
+    from wily_magpie.core.queries.reader import Reader
     from wily_magpie.core.queries.search import Hit, Wanted
     from wily_magpie.qt.finder import Choice
     from wily_magpie.qt.search_drop import SearchDrop
@@ -138,3 +142,29 @@ class Goals:
             self.drop = SearchDrop(self.desk, self.line, self.all, self.window)
             self.drop.hit_chosen.connect(self.read_hit)
             self.drop.take_edit(text)
+
+    def tell_of_list(self, left: ListsLeft) -> None:
+        """Says that a living list is not kept filled, and why."""
+
+        def show() -> None:
+            find = lambda reader: reader.notes.id_of(left.place, left.path)  # noqa: E731
+            self.desk.bridge.ask(find, lambda number: self.desk.show_note(left.place, number) if number else None)
+
+        self.desk.say(f"A list in {left.path}: {left.told}", (("Look at it", show),))
+
+    def show_call(self, call: "EntryCall") -> None:
+        """Shows an entry that an address leads to."""
+        place = self.desk.bridge.overview.find_place(call.place)
+        gone = UserError(
+            "entry-gone", "What this address leads to is not here.", "It may be in another library, or in the trash."
+        )
+        if place is None:
+            self.desk.complain(gone)
+            return
+
+        def work(reader: "Reader") -> int | None:
+            number = reader.notes.id_of(place.key, call.note) if call.note else call.entry
+            return number if number and reader.entries.rows(place.key, [number]) else None
+
+        show = self.desk.show_note if call.note else self.desk.show_entry
+        self.desk.bridge.ask(work, lambda number: show(place.key, number) if number else self.desk.complain(gone))

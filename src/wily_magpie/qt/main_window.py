@@ -85,7 +85,7 @@ class MainWindow(QMainWindow):
         self.desk = StationContext(
             bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
             lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(),
-            lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
+            lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_note, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
         )  # fmt: skip
         self.lists = Lists(self.desk, self.open_address, self.take_snippet, self)
         looks_only = " — to be looked at only" if bridge.overview.is_read_only else ""
@@ -96,6 +96,7 @@ class MainWindow(QMainWindow):
         self.top.menu.setMenu(self.menu)
         self.bridge.history_changed.connect(self.menu.name_undo)
         self.bridge.kept_outside.connect(self.told_kept)
+        self.bridge.lists_left.connect(lambda left: self.goals.tell_of_list(left))
         self.setAcceptDrops(True)
         self.begin = begin
         self.begun = timer(self, self._on_begun)
@@ -235,6 +236,11 @@ class MainWindow(QMainWindow):
         self.go(SOURCES)
         self.stack.sources.show_entry(place, entry_id)
 
+    def show_note(self, place: str, entry_id: int) -> None:
+        """Opens a note, or an entry, whole."""
+        self.go(SOURCES)
+        self.stack.sources.pages.open_whole(place, entry_id)
+
     def show_question(self, place: str, text: str) -> None:
         """Shows the entries that answer a question."""
         self.go(SOURCES)
@@ -249,7 +255,13 @@ class MainWindow(QMainWindow):
         self.stack.capture.open(address)
 
     def visit(self, visit: "Visit") -> None:
-        """Opens the slip of an address that came from outside the window."""
+        """Opens the slip of an address that came from outside the window, or the entry that it leads to."""
+        from wily_magpie.core.companion.scheme import entry_call  # seldom needed
+
+        call = entry_call(visit.address)
+        if call is not None:
+            self.goals.show_call(call)
+            return
         self.go(CAPTURE)
         self.stack.capture.open(visit.address, visit.words, is_typed=visit.is_typed)
 
@@ -266,8 +278,13 @@ class MainWindow(QMainWindow):
         self.desk.say(*kept_notice(self.desk, kept, kept.step, by))
 
     def open_outside(self, address: str) -> None:
-        """Opens an address of the web in the system's browser."""
-        if address.startswith(("http://", "https://")) and not QDesktopServices.openUrl(QUrl(address)):
+        """Opens an address of the web in the system's browser, one of an entry here."""
+        from wily_magpie.core.companion.scheme import entry_call  # as above
+
+        call = entry_call(address)
+        if call is not None:
+            self.goals.show_call(call)
+        elif address.startswith(("http://", "https://")) and not QDesktopServices.openUrl(QUrl(address)):
             clipboard = QApplication.clipboard()
             if clipboard is not None:
                 clipboard.setText(address)

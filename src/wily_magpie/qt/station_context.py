@@ -36,6 +36,7 @@ class StationContext:
         show_found: shows what a search found, as it was.
         show_marks: shows all marks of some entries, a place or the library: a name for the entries, and which marks.
         show_entry: opens a place in the Sources station, with an entry chosen.
+        show_note: opens a note, or an entry, whole: its place and id.
         show_question: opens a place in the Sources station with a written question.
         open_outside: opens an address in the system's browser.
         take_mails: reads e-mails and mailboxes and keeps them in a place, in the tray.
@@ -54,6 +55,7 @@ class StationContext:
     show_found: Callable[[], None]
     show_marks: "Callable[[str, MarkScope], None]"
     show_entry: Callable[[str, int], None]
+    show_note: Callable[[str, int], None]
     show_question: Callable[[str, str], None]
     open_outside: Callable[[str], None]
     take_mails: Callable[[Sequence[Path], str], None]

@@ -42,7 +42,7 @@ def bind_all(commands: Commands, bridge: Bridge, stack: StationStack, acts: Wind
     bind_window(commands, bridge, acts)
     bind_capture(commands, stack)
     bind_read(commands, stack)
-    bind_sources(commands, bridge, stack)
+    bind_sources(commands, bridge, stack, acts.go)
     bind_templates(commands, bridge, stack)
 
 
@@ -150,7 +150,7 @@ def bind_read(commands: Commands, stack: StationStack) -> None:
     )
 
 
-def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack) -> None:
+def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack, go: Callable[[int], object]) -> None:
     """Those of the Sources station."""
 
     def is_here() -> bool:
@@ -184,11 +184,22 @@ def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack) -> Non
     commands.bind("open-whole", lambda: stack.sources.pages.open_chosen_whole(), is_here)
     commands.bind("trash", lambda: stack.sources.pages.open_trash(), is_here)
     commands.bind("setup", lambda: stack.sources.pages.open_setup(), may_change)
-    commands.bind("journal", lambda: stack.sources.notes.ask_journal(), may_anywhere)
+    commands.bind("journal", lambda: open_today(stack, lambda: go(SOURCES)))
+    commands.bind("write-journal", lambda: stack.sources.notes.ask_journal(), may_anywhere)
+    commands.bind("list-into-note", lambda: stack.sources.notes.put_list(), may_change)
+    commands.bind("new-home", lambda: stack.sources.notes.ask_home(), may_anywhere)
     commands.bind("move-note", lambda: stack.sources.ask_move_chosen(), may_change)
     commands.bind("new-place", lambda: stack.sources.pages.open_new_place(), may_change)
     commands.bind("fold", lambda: stack.sources.fold_panel(), is_here)
     commands.bind("add-folder", lambda: stack.sources.notes.ask_folder(), may_anywhere)
+
+
+def open_today(stack: StationStack, go: Callable[[], object]) -> None:
+    """Opens today's page of the notes folder that is shown, or of the first one."""
+    folder = stack.sources.notes.folder_now()
+    if folder:
+        go()
+        stack.sources.pages.open_day(folder)
 
 
 def bind_templates(commands: Commands, bridge: Bridge, stack: StationStack) -> None:

@@ -210,6 +210,22 @@ def with_a_list(stage: Stage) -> Command[Any]:
     return living.FillLists(stage.folder, ("log.md",))
 
 
+def with_a_link(stage: Stage) -> Command[Any]:
+    """A note with a link to one that is called otherwise."""
+    path = stage.path / "Notes" / "log.md"
+    path.write_text(f"{path.read_text('utf-8')}\nSee [[Pnd]].\n", "utf-8")
+    stage.session.refresh_notes(stage.folder)
+    return notes.PointLinks(stage.folder, stage.note, "Pnd", "Pond.md")
+
+
+def in_latin_1(stage: Stage) -> Command[Any]:
+    """A note in another encoding, which its folder reads."""
+    (stage.path / "Notes" / "log.md").write_bytes("Ébb\n".encode("cp1252"))
+    stage.session._library.change_place(stage.folder, PlaceSettings(other_encoding="cp1252"))
+    stage.session.refresh_notes(stage.folder)
+    return notes.WriteInUtf8(stage.folder, (stage.session._library.notes(stage.folder).index.id_of("log.md") or 0,))
+
+
 def changed_starter(stage: Stage) -> Command[Any]:
     stage.session.do(templates.SetRule("Article", "title", Rule("fixed", ("Always",))))
     return templates.BackToStarter("Article")
@@ -302,6 +318,13 @@ STEPS: dict[type[Command[Any]], Case] = {
     living.PutList: Case(
         lambda s: living.PutList(s.folder, "log.md", ListForm(shape="count")), "Put a list into log", "note"),
     living.FillLists: Case(with_a_list, "Fill the lists of log", "note"),
+    living.MakeHomePage: Case(
+        lambda s: living.MakeHomePage(s.folder, "a book", "Home"), "Make the home page Home", "new note"),
+    notes.MakeDay: Case(lambda s: notes.MakeDay(s.folder, date(2026, 1, 2)), "Make 2026-01-02", "new note"),
+    notes.MakeNote: Case(lambda s: notes.MakeNote(s.folder, "Pond"), "Make Pond", "new note"),
+    notes.MoveNotes: Case(lambda s: notes.MoveNotes(s.folder, (s.note,), "old"), "Move a note to old", "any note"),
+    notes.PointLinks: Case(with_a_link, "Have links to Pnd lead to Pond.md", "note"),
+    notes.WriteInUtf8: Case(in_latin_1, "Write a note as UTF-8", "note"),
     notes.MakeHeading: Case(
         lambda s: notes.MakeHeading(s.folder, NoteTarget("log.md", InsertPosition("Kept"))),
         "Make the heading “Kept” in Notes", "note"),

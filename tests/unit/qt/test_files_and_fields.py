@@ -166,7 +166,7 @@ def test_a_view_is_named_kept_and_changed(
 
     qtbot.waitUntil(lambda: kept() == ["title = wheel"], timeout=PATIENCE_MS)
     assert len(session.reader.entries.views()) == before + 1, "a view needs a name"
-    qtbot.waitUntil(lambda: station.view is not None and station.view.name == "Wheels", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.state.view is not None and station.state.view.name == "Wheels", timeout=PATIENCE_MS)
     station.sentence.tell(session.reader.entries.question("collection:1", "title = pond"))
     qtbot.waitUntil(station.page.keep_changes.isVisible, timeout=PATIENCE_MS)
     station.views.keep_changes()

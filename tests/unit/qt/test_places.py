@@ -313,7 +313,7 @@ def test_gaps_are_seen_at_once_and_empty_by_themselves(qtbot: QtBot, station: So
     qtbot.waitUntil(lambda: station.table.table.has_gap(0), timeout=PATIENCE_MS)
     gaps = next(item for item in station.places.findItems("Gaps", Qt.MatchFlag.MatchRecursive))
     station.places.setCurrentItem(gaps)
-    qtbot.waitUntil(lambda: station.view is not None and station.table.table.rowCount() == 5, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.state.view is not None and station.table.table.rowCount() == 5, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: "address or files must be there" in station.panel.form.gap.text(), timeout=PATIENCE_MS)
     ids = list(station.table.table.listing.ids)
     session.do(SetText("collection:1", ids[:4], "address", "http://wick.example/"))
@@ -627,7 +627,7 @@ def test_views_are_copied_ordered_and_given_a_symbol(qtbot: QtBot, window: MainW
         station.places, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
     )
     qtbot.waitUntil(lambda: names() == ["One", "One 2", "Two"], timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: station.view is not None and station.view.name == "One 2", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.state.view is not None and station.state.view.name == "One 2", timeout=PATIENCE_MS)
     qtbot.keyClick(
         station.places, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
     )

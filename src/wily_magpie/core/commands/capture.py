@@ -6,6 +6,7 @@ from dataclasses import field, replace
 from urllib.parse import unquote, urlsplit
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.commands.notes import begin_page
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
 from wily_magpie.core.entries.file_name import safe_name
@@ -77,6 +78,8 @@ class KeepSlip(StepCommand[Kept]):
         """Writes it where it belongs: the number of the entry, and what was done."""
         slip, way = self.slip, self.slip.template.way
         if way is not None and place.dry_run(way) is not None:
+            if not way.note:
+                begin_page(library.notes(place.key))
             return place.write_into(way, self.as_part()), "kept"
         if self.keep_as is KeepAs.NEW or slip.known is None:
             return place.add(self.wanted(library, place)), "kept"

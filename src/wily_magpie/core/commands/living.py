@@ -6,12 +6,15 @@ from dataclasses import field
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
-from wily_magpie.core.entries.living_list import ListForm, comment_of, sum_of
+from wily_magpie.core.entries.living_list import ListForm, comment_of, filled, lists_in, sum_of
 from wily_magpie.core.entries.step import BY_ITSELF, FILLING
+from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import writing
-from wily_magpie.core.queries.living import Answering, Asked, FilledNote, LivingQueries
+from wily_magpie.core.queries.home_pages import home_page
+from wily_magpie.core.queries.living import Asked, FilledNote, LivingQueries
+from wily_magpie.core.queries.living_answers import Answering
 
 ASKED = Asked(is_wanted=True, is_each=True)
 
@@ -67,8 +70,8 @@ class FillLists(Command[tuple[str, ...]]):
         return named(self.paths)
 
     def perform(self, library: Library, progress: Progress) -> tuple[str, ...]:
-        filled = tuple(LivingQueries(library).filled(self.place, path, self.asked) for path in self.paths)
-        return WriteLists(self.place, filled, is_wanted=True).perform(library, progress)
+        notes = tuple(LivingQueries(library).filled(self.place, path, self.asked) for path in self.paths)
+        return WriteLists(self.place, notes, is_wanted=True).perform(library, progress)
 
 
 @dataclass(frozen=True)
@@ -99,3 +102,64 @@ class PutList(StepCommand[int]):
         rows = Answering(library, notes, path, {}).rows(self.form)
         text = f"{comment_of(self.form)}\n\n{rows}\n\n<!-- end of list {sum_of(rows)} -->"
         return writing.write(notes, target, text)
+
+
+@dataclass(frozen=True)
+class MakeHomePage(StepCommand[int]):
+    """A note with living lists over what there is, filled; its id."""
+
+    place: str
+    kind: str
+    path: str
+
+    def label(self, _library: Library) -> str:
+        return f"Make the home page {self.path.rpartition('/')[2].removesuffix('.md')}"
+
+    def do(self, library: Library, _progress: Progress) -> int:
+        notes = library.notes(self.place)
+        title = self.path.rpartition("/")[2].removesuffix(".md")
+        text = home_page(self.kind, title, [one.info for one in library.places()])
+        made = notes.bring_back(self.path, text.encode())
+        path = notes.index.path(made) or self.path
+        home = LivingQueries(library).filled(self.place, path, ASKED)
+        library.history.put_file(notes.path / path, home.before, home.after)
+        return notes.take_in(notes.path / path)
+
+
+@dataclass(frozen=True)
+class ChangeList(StepCommand[int]):
+    """Gives a living list of a note another form, and fills it; the note's id.
+
+    Attributes:
+        key: of the list (LivingList.key).
+    """
+
+    place: str
+    path: str
+    key: str
+    form: ListForm
+
+    def label(self, _library: Library) -> str:
+        return f"Change a list of {self.path.rpartition('/')[2].removesuffix('.md')}"
+
+    def do(self, library: Library, _progress: Progress) -> int:
+        notes = library.notes(self.place)
+        path = notes.path / self.path
+        before = read_bytes(path) or b""
+        text = notes.text_of(path, before)
+        one = next((one for one in lists_in(text) if one.key == self.key), None)
+        if one is None:
+            raise UserError("list-gone", "This list is no longer in the note.", "Look at the note again.")
+        rows = Answering(library, notes, self.path, {}).rows(self.form)
+        newline = "\r\n" if "\r\n" in text else "\n"
+        if one.is_edited(text):
+            raise UserError(
+                "list-edited",
+                "Somebody wrote into this list by hand.",
+                "Choose first what becomes of that.",
+            )
+        after = filled(text, one, rows, newline)
+        at = after.rindex(one.said, 0, one.start)
+        notes.rewrite(path, before, after[:at] + comment_of(self.form) + after[at + len(one.said) :])
+        library.list_stops.drop(notes.key, self.path)
+        return notes.take_in(path)

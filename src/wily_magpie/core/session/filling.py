@@ -9,7 +9,8 @@ from wily_magpie.core.commands.living import WriteLists
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Changed, Event, ListsLeft, NotesRead
-from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote, Known
+from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote
+from wily_magpie.core.queries.living_answers import Known
 from wily_magpie.core.queries.reader import Reader
 
 QUIET_S = 0.3

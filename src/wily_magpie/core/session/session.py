@@ -186,12 +186,12 @@ class Session:
         changed = 0
         for place in self._library.notes_folders():
             if key == place.key or (key is None and not place.is_away):
-                before = place.changed
+                before = place.index.changed
                 count = place.refresh(progress.tick if progress else None)
                 changed += count
                 if count:
                     self.fields_may_be_others()
-                    self.publish(NotesRead(place.key, is_of_lists=place.changed == before))
+                    self.publish(NotesRead(place.key, is_of_lists=place.index.changed == before))
         return changed
 
     def fields_may_be_others(self) -> None:

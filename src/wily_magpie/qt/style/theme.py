@@ -70,6 +70,10 @@ QPushButton#piece:hover, QPushButton#piece:focus, QPushButton#verb:hover, QPushB
 QPushButton#add:focus {{ background: {wash}; color: {ink}; }}
 QWidget#topline {{ background: {ground}; border-bottom: 1px solid {rule}; }}
 QWidget#footline {{ border-top: 1px solid {rule}; }}
+QToolButton#day {{ padding: 0; }}
+QToolButton#day[written="true"] {{ color: {petrol}; font-weight: 600; border-bottom: 2px solid {petrol}; }}
+QToolButton#day[today="true"] {{ border: 1px solid {slate}; }}
+QToolButton#day:checked {{ background: {wash}; }}
 QToolButton#beside:checked {{ background: {wash}; border-bottom: 2px solid {petrol}; }}
 QListView#queue {{ border: none; background: {ground}; }}
 QWidget#markstrip {{ background: {card}; border: 1px solid {slate}; border-radius: 2px; }}

@@ -2,7 +2,7 @@
 
 import mimetypes
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from posixpath import dirname, relpath
 from typing import Protocol
@@ -10,9 +10,11 @@ from urllib.parse import quote, unquote, urlsplit
 
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.file_name import safe_name
+from wily_magpie.core.entries.note_text import PICTURES
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.notes.disk import fill_path, today
+from wily_magpie.core.places.notes.links import BESIDE
 
 USUAL_FOLDER = "Files"
 ENDINGS = {"image/jpeg": ".jpg", "image/svg+xml": ".svg"}
@@ -27,6 +29,9 @@ class Notes(Protocol):
     @property
     def settings(self) -> PlaceSettings:
         """Where pictures are laid."""
+
+    def habit(self, endings: Sequence[str]) -> str | None:
+        """The folder in which most files with these endings lie; None where there are none."""
 
     def put_free(self, wanted: Path, content: bytes) -> Path:
         """Makes a file as part of the step under way, with a number behind its name where that is taken; its path."""
@@ -52,11 +57,12 @@ def lay_pictures(notes: Notes, entry: Entry, pictures: Mapping[str, tuple[bytes,
 
 
 def lay_file(notes: Notes, entry: Entry, name: str, content: bytes) -> str:
-    """Lays a file into the usual folder; the Markdown that leads to it from a note."""
+    """Lays a file where such lie; the Markdown that leads to it from a note."""
     stem, dot, ending = name.rpartition(".")
     safe = f"{safe_name(stem or ending)}{dot}{ending if dot else ''}"
-    path = notes.put_free(notes.path / USUAL_FOLDER / safe, content)
     is_picture = (mimetypes.guess_type(name)[0] or "").startswith("image/")
+    folder = folder_for(notes, entry) if is_picture else usual_folder(notes, entry, (f".{ending.casefold()}",))
+    path = notes.put_free(notes.path / folder / safe, content)
     return f"{'!' if is_picture else ''}[{name}]({link_to(notes, path, entry)})"
 
 
@@ -67,9 +73,21 @@ def link_to(notes: Notes, path: Path, entry: Entry) -> str:
 
 def folder_for(notes: Notes, entry: Entry) -> str:
     """The folder for the pictures of a note, from the notes folder on; never outside it."""
-    wanted = fill_path(notes.settings.pictures_folder or USUAL_FOLDER, Path(entry.path).stem, today())
+    return folder_of(notes, entry) or usual_folder(notes, entry, PICTURES)
+
+
+def usual_folder(notes: Notes, entry: Entry, endings: Sequence[str]) -> str:
+    """Where files of a kind lie by the folder's habit."""
+    habit = notes.habit(endings)
+    return USUAL_FOLDER if habit is None else dirname(entry.path) if habit == BESIDE else habit
+
+
+def folder_of(notes: Notes, entry: Entry) -> str:
+    """The folder that the person named for pictures; "" where that is no name."""
+    usual = notes.settings.pictures_folder
+    wanted = fill_path(usual, Path(entry.path).stem, today())
     parts = [safe_name(part) for part in wanted.replace("\\", "/").split("/") if part.strip(". ")]
-    return "/".join(parts) or USUAL_FOLDER
+    return "/".join(parts)
 
 
 def laid(notes: Notes, wanted: Path, content: bytes) -> Path:

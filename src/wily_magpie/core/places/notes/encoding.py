@@ -11,6 +11,9 @@ LATIN_1 = "cp1252"
 """What is called Latin-1 by nearly everybody: the set of Windows that has all of it."""
 NAMES = {UTF_8: "UTF-8", LATIN_1: "Latin-1", "latin-1": "Latin-1", "utf-16-le": "UTF-16", "utf-16-be": "UTF-16"}
 GUESSED = ("cp1252", "iso8859_2", "cp1251", "cp1250", "koi8_r", "cp1253", "cp932", "gb18030")
+CENTRAL = ("cp1250", "iso8859_2")
+SIGNS = ((LATIN_1, "àâäçèéêëîïôöùûüßñáíóúãõåæøÀÉÈÖÄÜØÅ’“”–"), ("cp1250", "ěščřžýáíéůúťďňąćęłńóśźżőűöüä’“”–„"))
+"""Signs that texts of the west, and of the middle of Europe, are written with: the same bytes are signs of both."""
 SEEN_BYTES = 4_000
 """Of a file, around its first byte that is no UTF-8, by which it is guessed what it is."""
 
@@ -52,7 +55,11 @@ def guess(content: bytes, at: int) -> str:
 
     part = content[max(0, at - SEEN_BYTES // 2) : at + SEEN_BYTES // 2]
     found = charset_normalizer.from_bytes(part, cp_isolation=list(GUESSED)).best()
-    return found.encoding if found is not None else LATIN_1
+    guessed = found.encoding if found is not None else LATIN_1
+    if guessed not in CENTRAL:
+        return guessed
+    western, central = (sum(part.decode(one, "replace").count(sign) for sign in signs) for one, signs in SIGNS)
+    return guessed if central > western else LATIN_1
 
 
 def name_of(encoding: str) -> str:

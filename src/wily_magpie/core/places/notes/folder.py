@@ -71,7 +71,9 @@ class NotesFolder(Place):
         self.own_layout = layout
         self.given = (name, str(path), declared, settings, layout)
         owners = partial(owners_of, context.database, self.key)
-        self.index = NotesIndex(context.index_folder, number, self.key, declared, settings.rules, owners)
+        self.index = NotesIndex(
+            context.index_folder, number, self.key, declared, settings.rules, owners, settings.other_encoding
+        )
         self.refreshing = threading.Lock()
         self.strange: tuple[str, ...] = ()
 
@@ -82,11 +84,6 @@ class NotesFolder(Place):
     @property
     def folder(self) -> str:
         return str(self.path)
-
-    @property
-    def changed(self) -> int:
-        """How many notes were read or gone so far in which more was another than what their lists hold."""
-        return self.index.changed
 
     def close(self) -> None:
         """Closes the index."""
@@ -174,11 +171,8 @@ class NotesFolder(Place):
             self.index.set_aside()
             self.index.open()
         self.refresh()
-        strange = [
-            (name.encode(errors="replace").decode(), "Its name is no UTF-8: give it another one.")
-            for name in self.strange
-        ]
-        return [*self.index.faults(), *strange]
+        told = "Its name is no UTF-8: give it another one."
+        return [*self.index.faults(), *((name.encode(errors="replace").decode(), told) for name in self.strange)]
 
     def need_there(self) -> None:
         """EnvironmentFailure where the folder is away: nothing is made in the place where its disk will be again."""
@@ -284,15 +278,13 @@ class NotesFolder(Place):
         becomes a note beside it.
         """
         from wily_magpie.core.places.notes import note_file  # as above
-        from wily_magpie.core.places.notes.merging import merge
+        from wily_magpie.core.places.notes.merging import merged_texts
 
         path, _, text = self.whole_text(entry_id)
         note = note_file.parse(text)
-        theirs = note.body.strip("\r\n").replace("\r\n", "\n")
-        merged = merge(opened.replace("\r\n", "\n"), body.strip("\n"), theirs)
+        merged, is_theirs = merged_texts(opened, body, note.body)
         if merged is not None:
             self.change(entry_id, {}, merged)
-            is_theirs = theirs not in (opened.replace("\r\n", "\n"), merged)
             return f"{path.name} was changed by another program too; both changes are kept." if is_theirs else ""
         beside = path.with_name(f"{path.stem} (mine){path.suffix}").relative_to(self.path).as_posix()
         head = text[: note.body_start]
@@ -406,6 +398,10 @@ class NotesFolder(Place):
         store = FieldStore(self.context.database)
         store.declare(self.key, conversion.field)
         store.set_kind(self.key, conversion.field.key, conversion.kind)
+
+    def habit(self, endings: Sequence[str]) -> str | None:
+        """Where files of a kind lie by the folder's own habit; None where there are none yet."""
+        return self.index.links.habit(endings)
 
     def put_free(self, wanted: Path, content: bytes) -> Path:
         """Makes a file as part of the step under way, with a number behind its name where that is taken; its path.

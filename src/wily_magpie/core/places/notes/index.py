@@ -69,6 +69,7 @@ class NotesIndex:
         folder: where it lies.
         number: of the notes folder.
         owners: the paths of notes that have a "mark", or a "comment".
+        encoding: how notes are read that are no UTF-8: others then, since it holds what was read.
     """
 
     def __init__(
@@ -79,12 +80,13 @@ class NotesIndex:
         declared: tuple[Field, ...],
         rules: tuple[str, ...] = (),
         owners: Callable[[str], list[str]] = lambda _what: [],
+        encoding: str = "",
     ) -> None:
         self.owners = owners
         self.rules = rules
         self.place = place
         self.declared = declared
-        signature = json.dumps([VERSION, *((f.key, f.kind.name, f.column) for f in declared)])
+        signature = json.dumps([VERSION, encoding, *((f.key, f.kind.name, f.column) for f in declared)])
         self.stem = f"notes-{number}-"
         self.folder = folder
         self.file = folder / f"{self.stem}{sha256_of(signature.encode())[:10]}.sqlite"
@@ -283,6 +285,15 @@ class NotesIndex:
             int(str(i)): Before(str(own), str(modified), str(born or ""), (number(come), number(broken)))
             for i, own, modified, born, come, broken in rows
         }
+
+    def named_like(self, begun: str, most: int) -> list[tuple[str, str]]:
+        """(title, path) of notes whose title or name has what was begun, those that begin with it first."""
+        folded = begun.casefold().strip()
+        sql = (
+            "SELECT title, path FROM notes JOIN note USING (id) WHERE instr(casefold(title), ?1) OR instr(note.bare, ?1)"
+            " ORDER BY instr(casefold(title), ?1) <> 1 AND instr(note.name, ?1) <> 1, length(title), path LIMIT ?2"
+        )
+        return [(str(title), str(path)) for title, path in self.database.rows(sql, (folded, most))]
 
     def shared_names(self, paths: Sequence[str]) -> frozenset[str]:
         """Those of some notes whose names others have, too, so that it takes their folders to tell them apart."""

@@ -1,6 +1,7 @@
 """The links of a notes folder: which there are, what they count, which lead nowhere."""
 
 import json
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 
@@ -9,6 +10,10 @@ from wily_magpie.core.places.notes.facts import bare_name, double_name
 
 MOST_LINKED = 400
 """Links whose ends are looked at one by one; of more, all notes are counted anew."""
+MOST_LOOKED = 20_000
+"""Files that are looked at for where such lie."""
+BESIDE = "."
+"""Said of files that lie each in the folder of its note."""
 LINKS_SQL = """
 CREATE TABLE beside (path TEXT PRIMARY KEY, name TEXT NOT NULL) STRICT, WITHOUT ROWID;   -- files that are no notes
 CREATE INDEX beside_name ON beside (name);
@@ -82,6 +87,20 @@ class NoteLinks:
             if self.is_uncounted:
                 with self.database.writing() as connection:
                     connection.execute(COUNTS_SQL.format(which="1"))
+
+    def is_beside(self, path: str) -> bool:
+        """Whether there is another file of that path, or of that name in any folder."""
+        sql = "SELECT 1 FROM beside WHERE path = ?1 OR name = ?2"
+        return self.database.one(sql, (path, path.rpartition("/")[2].casefold())) is not None
+
+    def habit(self, endings: Sequence[str]) -> str | None:
+        """The folder in which files with these endings lie for the most part; BESIDE where each lies by its notes, None for none."""
+        rows = self.database.rows(f"SELECT path FROM beside LIMIT {MOST_LOOKED}")
+        paths = [str(path) for (path,) in rows if str(path).casefold().endswith(tuple(endings))]
+        if not paths:
+            return None
+        folder, many = Counter(path.rpartition("/")[0] for path in paths).most_common(1)[0]
+        return folder if many * 2 > len(paths) else BESIDE
 
     def put_beside(self, paths: Sequence[str]) -> None:
         """Takes over which other files there are in the folder."""

@@ -3,6 +3,21 @@
 from collections.abc import Sequence
 from difflib import SequenceMatcher
 
+from wily_magpie.core.entries.living_list import outside_of
+
+
+def merged_texts(opened: str, ours: str, theirs: str) -> tuple[str | None, bool]:
+    """Two texts of a note put together, and whether somebody else had a part in it; None where they changed the same lines.
+
+    What the program itself filled into living lists meanwhile is nobody's change: it is filled again behind ours.
+    """
+    base, other = (text.strip("\r\n").replace("\r\n", "\n") for text in (opened, theirs))
+    own = ours.strip("\n")
+    if other != base and "<!--" in other and outside_of(other) == outside_of(base):
+        return own, False
+    merged = merge(opened.replace("\r\n", "\n"), own, other)
+    return merged, other not in (opened.replace("\r\n", "\n"), merged)
+
 
 def merge(base: str, ours: str, theirs: str) -> str | None:
     """Both changes in one text; None where they changed the same lines, or lines side by side, differently."""

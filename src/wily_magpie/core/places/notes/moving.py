@@ -1,5 +1,6 @@
 """Renaming and moving a note: links to it follow, and its own links still lead where they led."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from posixpath import normpath, relpath
 
@@ -70,6 +71,38 @@ def move(notes: NotesFolder, entry_id: int, new: str) -> Move:
     notes.index.move(plan.old, plan.new, stamp_of(target.stat()))
     notes.take_in(target)
     return plan
+
+
+def into_folder(notes: NotesFolder, ids: Sequence[int], folder: str, inside: str) -> list[tuple[int, str]]:
+    """(id, new path) of notes that are moved into a folder; those that lie there already are left out."""
+    out = []
+    for entry_id in ids:
+        old = notes.index.path(entry_id)
+        if old is not None:
+            kept = old.removeprefix(f"{inside}/") if inside and old.startswith(f"{inside}/") else old.rpartition("/")[2]
+            new = f"{folder.strip('/')}/{kept}" if folder.strip("/") else kept
+            if new != old:
+                out.append((entry_id, new))
+    return out
+
+
+def point_links(notes: NotesFolder, entry_id: int, target: str, new: str) -> int:
+    """Has the links of a note that lead to a target lead to a note of another path; how many they are."""
+    from wily_magpie.core.places.notes import note_file  # as below
+
+    path, before, text = notes.whole_text(entry_id)
+    folder = path.relative_to(notes.path).parent.as_posix()
+    start, count = note_file.parse(text).body_start, 0
+    for link in reversed(outline(text[start:]).links):
+        if link.target != target:
+            continue
+        bare = new.removesuffix(".md")
+        name = bare if "/" in target or notes.index.shared_names([new]) else bare.rpartition("/")[2]
+        shown = name if link.is_double else relpath(new, folder)
+        text = text[: start + link.start] + written(link, shown) + text[start + link.end :]
+        count += 1
+    notes.rewrite(path, before, text)
+    return count
 
 
 def relinked(notes: NotesFolder, text: str, path: str, old: str, new: str) -> tuple[str, int]:

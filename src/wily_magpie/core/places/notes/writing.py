@@ -66,6 +66,13 @@ def note_target(notes: Notes, path: str, way: InsertPosition) -> Target:
     return Target(notes.inside(path), way)
 
 
+def journal_path(notes: Notes, day: date) -> str:
+    """The path of the page of a day, from the folder on, whether it is there or not."""
+    pattern = notes.settings.journal_pattern or USUAL_JOURNAL
+    path = fill_path(pattern, "", day)
+    return path if path.casefold().endswith((".md", ".markdown")) else f"{path}.md"
+
+
 def journal_target(notes: Notes, way: InsertPosition, day: date | None = None) -> Target:
     """The journal page of a day.
 

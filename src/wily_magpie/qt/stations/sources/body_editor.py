@@ -1,8 +1,11 @@
 """The editor of an entry's text in Markdown: keeps what it is left with, and gives up nothing that is being typed."""
 
+from collections.abc import Callable
+
 from PyQt6.QtWidgets import QWidget
 
 from wily_magpie.core.commands.entries import SetBody
+from wily_magpie.core.commands.notes import LayFile
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
@@ -19,6 +22,7 @@ class BodyEditor(MarkdownEditor):
         self.opened = ""
         """What the text was when it was last shown or kept."""
         self.finished.connect(self.keep)
+        self.picture_given.connect(self.lay)
         self.setReadOnly(desk.overview.is_read_only)
 
     def show_entry(self, entry: Entry) -> bool:
@@ -32,7 +36,22 @@ class BodyEditor(MarkdownEditor):
         self.entry = entry
         self.opened = entry.body or ""
         self.set_text(self.opened)
+        self.names = self.ask_links if entry.path else None
+        self.takes_pictures = bool(entry.path)
         return True
+
+    def ask_links(self, kind: str, typed: str, take: Callable[[list[tuple[str, str]]], None]) -> None:
+        """Asks what a link that is being written could lead to."""
+        entry = self.entry
+        if entry is not None:
+            self.desk.bridge.ask(lambda reader: reader.notes.offers(entry, kind, typed), take)
+
+    def lay(self, content: bytes, name: str) -> None:
+        """Lays a picture that was pasted into the note's folder, and has the text show it where the cursor is."""
+        entry = self.entry
+        if entry is not None:
+            command = LayFile(entry.place, entry.id, name, content)
+            self.desk.bridge.do(command, lambda link: self.textCursor().insertText(link))
 
     def keep(self) -> None:
         """Keeps the text; what another program wrote meanwhile is merged in, or said."""

@@ -1,6 +1,6 @@
 """Renaming and moving notes, and writing into a page of the journal; what would be made or rewritten is said first."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -8,66 +8,31 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDialog,
-    QDialogButtonBox,
     QFileDialog,
-    QFormLayout,
     QLineEdit,
     QPlainTextEdit,
-    QVBoxLayout,
     QWidget,
 )
 
-from wily_magpie.core.commands.notes import MoveNote, WriteJournal
+from wily_magpie.core.commands.notes import MoveNote, MoveNotes, WriteJournal
 from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.insert_position import InsertPosition
+from wily_magpie.core.entries.layout import LayoutKind
+from wily_magpie.core.entries.living_list import ListForm, Shown, quoted
 from wily_magpie.core.entries.note_move import Move
-from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.core.queries.reader import Reader
+from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Question
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
+from wily_magpie.qt.stations.sources.say_first import SayFirst
 from wily_magpie.qt.style.parts import label
 
+MOST_SHOWN, USUAL_MOST = 3, 20
 MADE_LEVEL = 2
 """The level of a heading that is made for what is written below it."""
-
-
-class SayFirst(QDialog):
-    """A dialog that says below its fields what would be done, and lets it be done only where it can."""
-
-    def __init__(self, parent: QWidget, title: str, do: str) -> None:
-        super().__init__(parent)
-        self.number = 0
-        self.setWindowTitle(title)
-        self.setMinimumWidth(460)
-        column = QVBoxLayout(self)
-        column.setSpacing(10)
-        self.form = QFormLayout()
-        column.addLayout(self.form)
-        self.told = label("", "", wraps=True)
-        self.told.setMinimumHeight(54)
-        column.addWidget(self.told)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        self.do = buttons.addButton(do, QDialogButtonBox.ButtonRole.AcceptRole)
-        if self.do is not None:
-            self.do.setObjectName("main")
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
-        column.addWidget(buttons)
-
-    def say(self, text: str, *, is_possible: bool, is_problem: bool = False) -> None:
-        """Says what would be done, what is still to be written, or why it cannot be done."""
-        self.told.setText(text)
-        self.told.setObjectName("problem" if is_problem else "")
-        style = self.style()
-        if style is not None:
-            style.polish(self.told)
-        if self.do is not None:
-            self.do.setEnabled(is_possible)
-
-    def refuse(self, error: MagpieError) -> None:
-        """Says why it cannot be done."""
-        self.say(str(error), is_possible=False, is_problem=True)
 
 
 class JournalDialog(SayFirst):
@@ -163,6 +128,75 @@ class MoveDialog(SayFirst):
         self.say(f"{plan.old} becomes {plan.new}. {links}", is_possible=True)
 
 
+class FolderDialog(SayFirst):
+    """Asks for the folder that several notes go to; which links will follow is shown while it is typed.
+
+    Attributes:
+        ids: of the notes; of a folder, all in it.
+    """
+
+    def __init__(
+        self, desk: StationContext, place: str, inside: str, ids: tuple[int, ...], folder: str | None, parent: QWidget
+    ) -> None:
+        super().__init__(parent, "Move a folder" if inside else "Move notes", "Move them")
+        self.desk, self.place, self.inside, self.ids = desk, place, inside, ids
+        self.line = QLineEdit(inside if folder is None else folder)
+        self.line.setAccessibleName("Folder")
+        self.line.setPlaceholderText("the top of the notes folder")
+        self.form.addRow(label("To the folder"), self.line)
+        self.line.textChanged.connect(lambda _text: self.look())
+        self.look()
+        self.line.setFocus()
+
+    def folder(self) -> str:
+        """Where to."""
+        return self.line.text().strip().strip("/")
+
+    def look(self) -> None:
+        """Says what would be rewritten."""
+        self.number += 1
+        number, place, inside, ids, folder = self.number, self.place, self.inside, self.ids, self.folder()
+
+        def work(reader: Reader) -> tuple[tuple[int, ...], list[Move]]:
+            wanted = tuple(reader.notes.in_folder(place, inside)) if inside else ids
+            return wanted, reader.notes.look_at_moves(place, wanted, folder, inside)
+
+        self.desk.bridge.ask(
+            work,
+            lambda found: self.show_plans(*found) if number == self.number else None,
+            lambda error: self.refuse(error) if number == self.number else None,
+        )
+
+    def show_plans(self, ids: tuple[int, ...], plans: list[Move]) -> None:
+        """Shows it."""
+        self.ids = ids
+        links = sum(count for plan in plans for _, count in plan.changes)
+        names = ", ".join(plan.new for plan in plans[:3])
+        said = f"{len(plans)} notes move: {names}{' …' if len(plans) > 3 else ''}. {links} links follow."
+        self.say(said if plans else "They lie there already.", is_possible=bool(plans))
+
+
+def form_of(state: SourcesState, folder: str) -> ListForm:
+    """The form of a list that shows what is asked now."""
+    question, place = state.question, state.place
+    others = [field.key for field in state.columns if field.key != "title" and field.kind.is_short][:MOST_SHOWN]
+    sort = cql.write(Question(None, question.sort)).removeprefix("sortBy ")
+    groups = (f"{quoted(one.field.key)}{f'/{one.step}' if one.step else ''}" for one in question.groups)
+    return ListForm(
+        "" if place is None or place.key == folder else place.name,
+        cql.write(Question(question.filter)),
+        sort,
+        ", ".join(groups),
+        (Shown("title"), *map(Shown, others)),
+        "table"
+        if state.layout.kind is LayoutKind.TABLE
+        else "cards"
+        if state.layout.kind is LayoutKind.CARDS
+        else "list",
+        most=USUAL_MOST,
+    )
+
+
 class NoteCommands(QObject):
     """Of the Sources station.
 
@@ -201,11 +235,63 @@ class NoteCommands(QObject):
         count = sum(count for _, count in plan.changes)
         self.desk.say(f"Moved to {plan.new}; {count} links followed.", self.desk.undoing())
 
+    @property
+    def folders(self) -> list[PlaceInfo]:
+        """The notes folders; where there is none, it is said."""
+        found = [place for place in self.desk.overview.places if place.nature.is_in_files]
+        if not found:
+            self.desk.say("There is no notes folder yet. Take one in first: New place.", ())
+        return found
+
+    def folder_now(self) -> str:
+        """The notes folder that is meant: the one that is shown, else the first; "" where there is none."""
+        current = self.state().place
+        keys = [place.key for place in self.folders]
+        return current.key if current is not None and current.key in keys else next(iter(keys), "")
+
+    def put_list(self) -> None:
+        """Opens the form by which the question at hand is put into a note as a living list."""
+        from wily_magpie.qt.stations.sources.list_form import ListDialog  # seldom needed
+
+        state, folder = self.state(), self.folder_now()
+        if state.place is not None and folder:
+            ListDialog(self.desk, self.parent_widget, form_of(state, folder), folder).open()
+
+    def ask_home(self) -> None:
+        """Asks for what a new home page is to be for, and makes it."""
+        from wily_magpie.qt.stations.sources.home_form import HomeDialog  # seldom needed
+
+        folder = self.folder_now()
+        if not folder:
+            return
+        dialog = HomeDialog(self.desk, folder, self.parent_widget)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            command = dialog.command()
+            self.desk.bridge.do(command, lambda made: self.desk.show_note(command.place, made))
+
+    def ask_moves(self, inside: str, ids: Sequence[int], folder: str | None) -> None:
+        """Asks where notes, or all of a folder, are to go, and moves them.
+
+        Args:
+            inside: the folder that is moved; "" for the notes of these ids.
+            folder: where to; None: that is asked.
+        """
+        place = self.state().place
+        if place is None or not place.nature.is_in_files:
+            return
+        dialog = FolderDialog(self.desk, place.key, inside, tuple(ids), folder, self.parent_widget)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            command = MoveNotes(place.key, dialog.ids, dialog.folder(), inside)
+            self.desk.bridge.do(command, self._on_all_moved)
+
+    def _on_all_moved(self, plans: Sequence[Move]) -> None:
+        links = sum(count for plan in plans for _, count in plan.changes)
+        self.desk.say(f"{len(plans)} notes are moved; {links} links followed.", self.desk.undoing())
+
     def ask_journal(self) -> None:
         """Asks for a text and writes it into today's page."""
-        folders = [place for place in self.desk.overview.places if place.nature.is_in_files]
+        folders = self.folders
         if not folders:
-            self.desk.say("There is no notes folder yet. Take one in first: New place.", ())
             return
         current = self.state().place
         dialog = JournalDialog(self.desk, folders, current.key if current is not None else "", self.parent_widget)

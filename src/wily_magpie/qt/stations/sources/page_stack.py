@@ -15,6 +15,7 @@ from wily_magpie.qt.station_context import StationContext
 
 if TYPE_CHECKING:
     from wily_magpie.core.exchange.importers import Preview
+    from wily_magpie.qt.stations.sources.day_page import DayPage
     from wily_magpie.qt.stations.sources.setup.new_place import NewPlacePage
     from wily_magpie.qt.stations.sources.setup.setup_page import SetupPage
     from wily_magpie.qt.stations.sources.trash_page import TrashPage
@@ -72,6 +73,16 @@ class PageStack(QStackedWidget):
         page = WholeEntryPage(self.desk, self.names_for)
         page.left.connect(self.close_whole)
         page.turned.connect(self._on_turned)
+        return self.put(page)
+
+    @cached_property
+    def day(self) -> "DayPage":
+        """The pages of the journal."""
+        from wily_magpie.qt.stations.sources.day_page import DayPage
+
+        page = DayPage(self.desk)
+        page.left.connect(self.show_table)
+        page.opened.connect(self.open_whole)
         return self.put(page)
 
     @cached_property
@@ -168,6 +179,11 @@ class PageStack(QStackedWidget):
         """Opens the page on which places are made."""
         self.show_page(self.new_place)
         self.new_place.open()
+
+    def open_day(self, key: str) -> None:
+        """Opens today's page of a notes folder, which is made where there is none yet."""
+        self.show_page(self.day)
+        self.day.open(key)
 
     def open_trash(self) -> None:
         """Shows the trash."""

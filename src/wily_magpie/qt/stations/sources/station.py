@@ -25,6 +25,7 @@ from wily_magpie.qt.stations.sources.answering import Answer, Known, answer
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
+from wily_magpie.qt.stations.sources.folder_tree import FolderTree
 from wily_magpie.qt.stations.sources.model import SourcesState, all_views
 from wily_magpie.qt.stations.sources.page_stack import PageStack
 from wily_magpie.qt.stations.sources.places_list import PlacesList
@@ -81,6 +82,8 @@ class SourcesStation(QWidget):
         self.places.place_chosen.connect(self.open_place)
         self.places.view_chosen.connect(self.open_view)
         self.places.place_menu_asked.connect(self.add_place_menu)
+        self.folders.asked.connect(self._on_question)
+        self.folders.move_asked.connect(lambda folder, ids, to: self.notes.ask_moves(folder, ids, to))
         self.sentence.changed.connect(self._on_question)
         self.sentence.layout_chosen.connect(lambda kind: self.arrange(replace(self.state.layout, kind=kind)))
         self.table.chosen.connect(self._on_table_chosen)
@@ -155,7 +158,9 @@ class SourcesStation(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.places = PlacesList(self.desk)
+        self.folders = FolderTree(self.desk, self.state_now, lambda: tuple(self.table.chosen_ids()))
         column.addWidget(self.places, 1)
+        column.addWidget(self.folders)
         row = QHBoxLayout()
         row.setContentsMargins(8, 6, 8, 8)
         row.setSpacing(2)
@@ -188,11 +193,6 @@ class SourcesStation(QWidget):
         return self.place.key if self.place is not None else ""
 
     @property
-    def view(self) -> View | None:
-        """The view that is open."""
-        return self.state.view
-
-    @property
     def question(self) -> Question:
         """The question that is asked."""
         return self.state.question
@@ -200,6 +200,7 @@ class SourcesStation(QWidget):
     def show_state(self, state: SourcesState) -> None:
         """Shows another state: the sentence at once, the answer when it is there."""
         self.state = state
+        self.folders.show_state(state)
         if state.place is not None:
             self.places.choose(state.place.key, state.view.id if state.view is not None else None)
         self.ask()
@@ -347,8 +348,11 @@ class SourcesStation(QWidget):
             self.open_whole(self.selection.current)
 
     def ask_move_chosen(self) -> None:
-        """Asks for a new path of the chosen note."""
-        if self.selection.current is not None:
+        """Asks for a new path of the chosen note, or for a folder for several."""
+        chosen = self.table.chosen_ids()
+        if len(chosen) > 1:
+            self.notes.ask_moves("", chosen, None)
+        elif self.selection.current is not None:
             self.notes.ask_move(self.selection.current)
 
     def add_place_menu(self, key: str, menu: QMenu) -> None:

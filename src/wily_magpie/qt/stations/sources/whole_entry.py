@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLa
 from wily_magpie.core.commands.entries import BringBackState
 from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.happening import Happening
+from wily_magpie.core.entries.living_list import lists_in
 from wily_magpie.core.queries.entries import WholeEntry
-from wily_magpie.core.queries.notes import headings
+from wily_magpie.core.queries.notes import Around, headings, word_count
 from wily_magpie.qt.editors.entry_marks import EntryMarks
 from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.entry_form import EntryForm
@@ -18,8 +19,9 @@ from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
+from wily_magpie.qt.stations.sources.note_side import NoteSide
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import icon_button, label, scroll_area, timer
+from wily_magpie.qt.style.parts import icon_button, label, scroll_area, text_button, timer
 from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
 PREVIEW_REST_MS = 250
@@ -37,6 +39,15 @@ TOOLS = (
     ("code", "Code", "`", "`"),
 )
 """(icon, name, what comes before, what comes behind); where nothing comes behind, it is put before each line."""
+
+
+PAGE, BOTH, TEXT = range(3)
+FACES = (
+    ("Page", "The entry as it is read"),
+    ("Beside", "Its text in Markdown, and beside it as it is read"),
+    ("Text", "Its text in Markdown alone"),
+)
+FACE_KEY = "whole/face"
 
 
 class WholeEntryPage(QWidget):
@@ -66,13 +77,15 @@ class WholeEntryPage(QWidget):
         self.splitter.setHandleWidth(1)
         self.form = EntryForm(desk, names_for)
         self.splitter.addWidget(self.make_left())
-        self.splitter.addWidget(self.make_text())
+        self.text_box = self.make_text()
+        self.splitter.addWidget(self.text_box)
         self.preview = ReadingView(look=ReadingLook(size_pt=PREVIEW_SIZE_PT, line_percent=PREVIEW_LINE))
         self.preview.followed.connect(self.follow)
         self.splitter.addWidget(self.preview)
         self.splitter.addWidget(self.make_right())
-        self.splitter.setSizes([300, 340, 340, 260])
+        self.splitter.setSizes([220, 370, 440, 240])
         column.addWidget(self.splitter, 1)
+        self.show_face(int(desk.settings.value(FACE_KEY, BOTH)))
         self.rest = timer(self, self.show_preview)
         self.body.textChanged.connect(lambda: self.rest.start(PREVIEW_REST_MS))
 
@@ -102,6 +115,14 @@ class WholeEntryPage(QWidget):
         self.title.setObjectName("heading")
         self.title.setContentsMargins(10, 0, 0, 0)
         row.addWidget(self.title, 1)
+        self.faces = []
+        for number, (name, tip) in enumerate(FACES):
+            button = text_button(name, "", partial(self.show_face, number))
+            button.setCheckable(True)
+            button.setObjectName("beside")
+            button.setToolTip(tip)
+            row.addWidget(button)
+            self.faces.append(button)
         return bar
 
     def make_left(self) -> QWidget:
@@ -128,6 +149,8 @@ class WholeEntryPage(QWidget):
         column.addLayout(row)
         self.body = BodyEditor(self.desk)
         column.addWidget(self.body, 1)
+        self.count = label("", "origin")
+        column.addWidget(self.count)
         return box
 
     def make_right(self) -> QWidget:
@@ -135,6 +158,10 @@ class WholeEntryPage(QWidget):
         column = QVBoxLayout(inside)
         column.setContentsMargins(14, 10, 12, 14)
         column.setSpacing(4)
+        self.side = NoteSide(self.desk, self.keep_text)
+        self.side.opened.connect(self._on_note)
+        self.side.list_asked.connect(self.change_list)
+        column.addWidget(self.side)
         self.headings_head = label("Headings")
         column.addWidget(self.headings_head)
         self.headings = QVBoxLayout()
@@ -178,6 +205,11 @@ class WholeEntryPage(QWidget):
             ),
             lambda found: self.show_more(*found) if number == self.number else None,
         )
+        if place.startswith("notes:"):
+            self.desk.bridge.ask(
+                lambda reader: reader.notes.around(place, entry_id),
+                lambda found: self.show_around(found) if number == self.number else None,
+            )
 
     def refresh(self) -> None:
         """Shows the entry as it is now."""
@@ -198,6 +230,36 @@ class WholeEntryPage(QWidget):
         self.show_marks(whole)
         if is_new_text:
             self.show_preview()
+
+    def show_around(self, around: Around | None) -> None:
+        """Shows what a note is linked with."""
+        if around is not None and self.entry is not None:
+            self.side.show_note(self.entry, around)
+
+    def _on_note(self, entry_id: int) -> None:
+        self.keep_text()
+        self.show_entry(self.place, entry_id)
+
+    def change_list(self, key: str) -> None:
+        """Opens the form of one of the note's living lists."""
+        from wily_magpie.qt.stations.sources.list_form import ListDialog  # seldom needed
+
+        entry, place = self.entry, self.desk.overview.find_place(self.place)
+        if entry is None or place is None:
+            return
+        self.keep_text()
+        found = next((one for one in lists_in(self.body.text()) if one.key == key), None)
+        if found is not None:
+            dialog = ListDialog(self.desk, self, found.form, place.key, entry.path, key)
+            dialog.open()
+
+    def show_face(self, face: int) -> None:
+        """Shows the page, the page beside its text, or the text alone."""
+        self.text_box.setVisible(face != PAGE)
+        self.preview.setVisible(face != TEXT)
+        for number, button in enumerate(self.faces):
+            button.setChecked(number == face)
+        self.desk.settings.setValue(FACE_KEY, face)
 
     def show_pictures(self, whole: WholeEntry) -> None:
         """Shows the lead picture, and the icon of the site that the entry came from, where they were kept."""
@@ -226,12 +288,13 @@ class WholeEntryPage(QWidget):
         self.preview_number += 1
         number = self.preview_number
         self.desk.bridge.ask(
-            lambda reader: (shown(reader.entries.rendered(text, entry)), headings(text)),
+            lambda reader: (shown(reader.entries.rendered(text, entry)), headings(text), word_count(text)),
             lambda found: self.show_rendered(*found) if number == self.preview_number else None,
         )
 
-    def show_rendered(self, text: Shown, found: list[tuple[int, str, int]]) -> None:
-        """Shows what was made of the text."""
+    def show_rendered(self, text: Shown, found: list[tuple[int, str, int]], words: int) -> None:
+        """Shows what was made of the text, and how many words it has."""
+        self.count.setText("One word" if words == 1 else f"{words:,} words")
         self.preview.show_text(text, "", self.preview.marks)
         found = found[:MOST_HEADINGS]
         clear(self.headings)
@@ -258,6 +321,10 @@ class WholeEntryPage(QWidget):
     def show_more(self, refers: list[tuple[str, int, str, str]], events: list[Happening]) -> None:
         """Shows both."""
         clear(self.refers)
+        is_note = self.wanted is not None and self.wanted[0].startswith("notes:")
+        self.side.setVisible(is_note)
+        self.refers_head.setVisible(not is_note)  # beside a note, with the lines
+        refers = [] if is_note else refers
         self.refers_head.setText(f"What refers here: {len(refers)}" if refers else "Nothing refers here yet")
         for place, entry_id, title, by in refers[:60]:
             door = QPushButton(title)
