@@ -234,7 +234,7 @@ def test_a_window_that_looks_only_has_no_button_that_writes_and_goes_along(
         wait_for_titles(qtbot, window, ["The mill"])
         assert "to be looked at only" in window.windowTitle()
         station = window.stack.sources
-        for one in ("new-entry", "keep-view", "new-place", "setup", "journal"):
+        for one in ("new-entry", "keep-view", "new-place", "setup", "write-journal"):
             assert not window.commands.bound[one].is_enabled(), one
         names = {b.text() for b in station.findChildren(QPushButton) if b.isVisible() and b.isEnabled()}
         assert names & {"New entry", "Keep as view", "Keep changes", "New place"} == set()

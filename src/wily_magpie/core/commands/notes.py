@@ -96,8 +96,7 @@ def begin_page(notes: NotesFolder, day: date | None = None) -> int | None:
     target = writing.journal_target(notes, AT_THE_END, day)
     if target.path.exists():
         return None
-    day = day or today()
-    starter = note_starter.worked_out(target.starter, target.path.stem, day) or f"# {target.path.stem}\n"
+    starter = note_starter.worked_out(target.starter, target.path.stem, day or today())
     return notes.bring_back(target.path.relative_to(notes.path).as_posix(), starter.encode())
 
 

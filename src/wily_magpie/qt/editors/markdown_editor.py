@@ -130,7 +130,8 @@ class MarkdownEditor(LongText):
     def cell_number(self) -> int:
         """The number of the cell of its row that the cursor is in."""
         before = self.line()[: self.textCursor().positionInBlock()]
-        return max(0, len(cells_of(f"{before}x")) - 1) if "|" in before else 0
+        number = len(cells_of(f"{before}x")) - 1 if "|" in before else 0
+        return min(number, len(cells_of(self.line())) - 1)
 
     def go_to_cell(self, row: int, cell: int) -> None:
         """Puts the cursor behind what a cell holds."""

@@ -164,6 +164,7 @@ class ListDialog(QDialog):
 
     def refuse(self, why: str) -> None:
         """Says why it cannot be."""
+        self.preview.show_text(Shown(), "", ())
         self.told.setText(why)
         self.told.setObjectName("problem")
         self.settle(is_possible=False)

@@ -197,6 +197,8 @@ class PageStack(QStackedWidget):
             entry = self.whole.entry
             if entry is not None and self.whole.place == place and (not ids or entry.id in ids):
                 self.whole.refresh()
+            elif self.whole.place == place:
+                self.whole.ask_around()
         if self.is_open("trash"):
             self.trash.refresh()
 

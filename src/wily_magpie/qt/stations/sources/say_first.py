@@ -28,6 +28,7 @@ class SayFirst(QDialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
+        self.say("", is_possible=False)
 
     def say(self, text: str, *, is_possible: bool, is_problem: bool = False) -> None:
         """Says what would be done, what is still to be written, or why it cannot be done."""

@@ -67,6 +67,7 @@ class WholeEntryPage(QWidget):
         self.place = ""
         self.entry: Entry | None = None
         self.number = self.preview_number = 0
+        self.around: Around | None = None
         self.wanted: tuple[str, int] | None = None
         """What was asked for last, and may still be on its way."""
         column = QVBoxLayout(self)
@@ -205,6 +206,13 @@ class WholeEntryPage(QWidget):
             ),
             lambda found: self.show_more(*found) if number == self.number else None,
         )
+        self.around = self.around if not is_other else None
+        self.ask_around()
+
+    def ask_around(self) -> None:
+        """Asks what a note is linked with."""
+        place, entry_id = self.wanted or ("", 0)
+        number = self.number
         if place.startswith("notes:"):
             self.desk.bridge.ask(
                 lambda reader: reader.notes.around(place, entry_id),
@@ -224,6 +232,7 @@ class WholeEntryPage(QWidget):
         self.place, self.entry = whole.place.key, whole.entry
         self.body.setReadOnly(self.desk.overview.is_read_only)
         self.title.setText(whole.entry.title)
+        self.show_around(self.around)
         self.form.show_entry(whole)
         is_new_text = self.body.show_entry(whole.entry)
         self.show_pictures(whole)
@@ -232,9 +241,11 @@ class WholeEntryPage(QWidget):
             self.show_preview()
 
     def show_around(self, around: Around | None) -> None:
-        """Shows what a note is linked with."""
-        if around is not None and self.entry is not None:
-            self.side.show_note(self.entry, around)
+        """Shows what a note is linked with, once the note itself is there."""
+        self.around = around
+        entry = self.entry
+        if around is not None and entry is not None and (self.place, entry.id) == self.wanted:
+            self.side.show_note(entry, around)
 
     def _on_note(self, entry_id: int) -> None:
         self.keep_text()
