@@ -14,6 +14,7 @@ from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES
 from wily_magpie.qt.stations.sources.day_page import today
 from wily_magpie.qt.stations.sources.list_form import ListDialog
+from wily_magpie.qt.stations.sources.mirror_form import MirrorDialog
 from wily_magpie.qt.stations.sources.note_commands import FolderDialog
 from wily_magpie.qt.stations.sources.station import SourcesStation
 from wily_magpie.qt.stations.sources.whole_entry import BOTH, PAGE, TEXT, WholeEntryPage
@@ -57,7 +58,7 @@ def opened(qtbot: QtBot, window: MainWindow, session: Session, path: str) -> Who
 
 def click(qtbot: QtBot, inside: object, text: str) -> None:
     """Clicks a button by its text."""
-    button = next(one for one in inside.findChildren(QToolButton) if one.text() == text)  # type: ignore[attr-defined]
+    button = next(one for one in inside.findChildren(QToolButton) if one.text().startswith(text))  # type: ignore[attr-defined]
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
@@ -85,7 +86,7 @@ def test_a_view_is_put_into_a_note_and_kept_filled(
     qtbot.waitUntil(lambda: "Nothing here" in path.read_text(), timeout=PATIENCE_MS)
 
     whole = opened(qtbot, window, session, "Home.md")
-    click(qtbot, whole.side, "Sources: status = 'to re…")
+    click(qtbot, whole.side, "Sources: status")
     change = whole.findChild(ListDialog)
     assert change is not None
     change.where.setText("status == read")
@@ -208,6 +209,34 @@ def test_folders_filter_and_take_notes(
     monkeypatch.setattr(FolderDialog, "exec", answer)
     tree.move_asked.emit("", (note(session, "mill.md"),), "Coast")
     qtbot.waitUntil((notes_path / "Coast" / "mill.md").exists, timeout=PATIENCE_MS)
+
+
+def test_a_collection_is_kept_in_step_after_a_look(
+    qtbot: QtBot,
+    window: MainWindow,
+    station: SourcesStation,
+    session: Session,
+    notes_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    sources = session.place("Sources").key
+    session.do(AddEntry(sources, "Heron Mill", {"status": "read"}))
+
+    def answer(dialog: MirrorDialog) -> int:
+        assert dialog.do is not None
+        assert not dialog.do.isEnabled()
+        dialog.of.setCurrentIndex(dialog.of.findData(sources))
+        dialog.fields.setText("title, nofield")
+        qtbot.waitUntil(lambda: "nofield" in dialog.told.text(), timeout=PATIENCE_MS)
+        dialog.fields.setText("title, status")
+        qtbot.waitUntil(lambda: "1 notes will be made" in dialog.told.text(), timeout=PATIENCE_MS)
+        return QDialog.DialogCode.Accepted
+
+    monkeypatch.setattr(MirrorDialog, "exec", answer)
+    window.commands.bound["mirror"].run()
+    path = notes_path / "Sources" / "Heron Mill.md"
+    qtbot.waitUntil(path.exists, timeout=PATIENCE_MS)
+    assert "status: read\n" in path.read_text()
 
 
 def test_an_address_of_an_entry_opens_it(

@@ -192,6 +192,8 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("list-into-note", "Put this view into a note …", "Ctrl+Shift+L", where=SOURCES, group="sources",
         about="As a living list: ordinary Markdown that is kept filled"),
     act("new-home", "New home page …", group="sources", about="A note with living lists over what there is"),
+    act("mirror", "Keep a collection in step with notes …", group="sources",
+        about="Each entry a note of the folder; what is changed on one side goes to the other. A look first"),
     act("move-note", "Rename or move the note", "Ctrl+Shift+M", where=SOURCES, group="sources",
         about="Links to it follow; several chosen notes go to a folder"),
     act("new-place", "New place", "Ctrl+Shift+N", where=SOURCES, group="sources"),

@@ -187,6 +187,7 @@ def bind_sources(commands: Commands, bridge: Bridge, stack: StationStack, go: Ca
     commands.bind("journal", lambda: open_today(stack, lambda: go(SOURCES)))
     commands.bind("write-journal", lambda: stack.sources.notes.ask_journal(), may_anywhere)
     commands.bind("list-into-note", lambda: stack.sources.notes.put_list(), may_change)
+    commands.bind("mirror", lambda: stack.sources.notes.ask_mirror(), may_anywhere)
     commands.bind("new-home", lambda: stack.sources.notes.ask_home(), may_anywhere)
     commands.bind("move-note", lambda: stack.sources.ask_move_chosen(), may_change)
     commands.bind("new-place", lambda: stack.sources.pages.open_new_place(), may_change)

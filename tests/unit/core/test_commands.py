@@ -26,6 +26,7 @@ from wily_magpie.core.commands import (
     living,
     mark_uses,
     marks,
+    mirror,
     notes,
     places,
     reading,
@@ -210,6 +211,12 @@ def with_a_list(stage: Stage) -> Command[Any]:
     return living.FillLists(stage.folder, ("log.md",))
 
 
+def with_another_form(stage: Stage) -> Command[Any]:
+    """A note with a list that is to show something else."""
+    with_a_list(stage)
+    return living.ChangeList(stage.folder, "log.md", "0 <!-- list -->", ListForm(shape="count"))
+
+
 def with_a_link(stage: Stage) -> Command[Any]:
     """A note with a link to one that is called otherwise."""
     path = stage.path / "Notes" / "log.md"
@@ -315,8 +322,11 @@ STEPS: dict[type[Command[Any]], Case] = {
         lambda _: places.NewCollection("Finds", STARTERS[0]), "New collection Finds", of="places"),
     places.PlaceFor: Case(
         lambda s: places.PlaceFor("Finds", (FieldPlan("word", "Word", "text"),)), "New collection Finds", of="places"),
+    mirror.MirrorInto: Case(
+        lambda s: mirror.MirrorInto(s.folder, s.shop, "title"), "Keep Shop in step with Notes", of="places"),
     living.PutList: Case(
         lambda s: living.PutList(s.folder, "log.md", ListForm(shape="count")), "Put a list into log", "note"),
+    living.ChangeList: Case(with_another_form, "Change a list of log", "note"),
     living.FillLists: Case(with_a_list, "Fill the lists of log", "note"),
     living.MakeHomePage: Case(
         lambda s: living.MakeHomePage(s.folder, "a book", "Home"), "Make the home page Home", "new note"),
@@ -377,7 +387,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
-    fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, living.WriteLists, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
+    fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, living.WriteLists, mirror.KeepInStep, notes.LayFile, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

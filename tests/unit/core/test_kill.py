@@ -1,6 +1,7 @@
 """A program that is killed at any moment loses nothing that it said was kept, and leaves nothing half done."""
 
 import random
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,9 +13,11 @@ from processes import Child
 from wily_magpie.core.commands.command import Progress, StepCommand
 from wily_magpie.core.commands.entries import AddEntry, SetText
 from wily_magpie.core.commands.fields import AddField, ChangeKind
+from wily_magpie.core.commands.living import FillLists
 from wily_magpie.core.commands.notes import WriteNote
 from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.living_list import lists_in
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.library.library import Library
@@ -99,11 +102,33 @@ def write(session: Session, start: int, done: Callable[[int], object]) -> None:
         done(number)
 
 
+LIST = 'Above.\n\n<!-- list as="count" in="Sources" -->\n<!-- end of list -->\n\nBelow.\n'
+
+
+def fill(session: Session, start: int, done: Callable[[int], object]) -> None:
+    """Adds an entry, and has a list of how many there are filled in two notes, as one step."""
+    notes = next(place for place in session._library.places() if isinstance(place, NotesFolder))
+    place = session._library.place("Sources")
+    for number in range(start, start + 10_000):
+        session.do(AddEntry(place.key, f"Weir {number}"))
+        session.do(FillLists(notes.key, ("one.md", "two.md")))
+        done(number)
+
+
+def listed(path: Path) -> int:
+    """How many entries a note's list counts; what stands around it is as it was."""
+    text = path.read_text("utf-8")
+    (one,) = lists_in(text)
+    assert not one.is_edited(text)
+    assert (text[: one.start], text[one.close_end :]) == (LIST[: LIST.index("<!-- end")], "\n\nBelow.\n")
+    return int((re.search(r"\*\*(\d+)\*\*", one.held(text)) or ["", "0"])[1])
+
+
 def count_of(path: Path) -> list[str]:
     return [line for line in path.read_text("utf-8").splitlines() if line.startswith("line")] if path.exists() else []
 
 
-@pytest.mark.parametrize("work", [capture, edit, convert, write])
+@pytest.mark.parametrize("work", [capture, edit, convert, write, fill])
 def test_killed_hundreds_of_times(
     tmp_path: Path, work: Callable[[Session, int, Callable[[int], object]], None]
 ) -> None:
@@ -115,7 +140,9 @@ def test_killed_hundreds_of_times(
     session.do(AddField(key, FieldPlan("fickle", "Fickle", "text")))
     for number in range(ENTRIES):
         session.do(AddEntry(key, f"Mill {number}", {"fickle": str(number) if number % 2 else f"about {number}"}))
-    session.do(AddNotesFolder(notes_path))
+    for name in ("one.md", "two.md") if work is fill else ():
+        (notes_path / name).write_text(LIST, "utf-8")
+    session.refresh_notes(session.do(AddNotesFolder(notes_path)).key)
     session.close()
     start, acknowledged, longest_s = 0, 0, 0.06
     for _ in range(KILLS):
@@ -153,6 +180,11 @@ def test_killed_hundreds_of_times(
                     True
                 ] * ENTRIES
                 start = (told[-1] + 1) if told else start
+            elif work is fill:
+                counts = {listed(notes_path / name) for name in ("one.md", "two.md")}
+                assert len(counts) == 1
+                assert not told or len(rows) - 1 <= counts.pop() <= len(rows)
+                start += 10_000
             else:
                 one, two = count_of(notes_path / "one.md"), count_of(notes_path / "two.md")
                 assert one == two

@@ -250,6 +250,7 @@ def test_an_older_library_is_brought_up_and_its_steps_can_still_be_taken_back(tm
             "gathered",
             "mark_use",
             "list_stop",
+            "mirror",
         ):
             connection.execute(f"DROP TABLE {table}")
         connection.execute("ALTER TABLE history DROP COLUMN origin")

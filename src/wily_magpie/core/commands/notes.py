@@ -213,7 +213,7 @@ class MoveNote(StepCommand[Move]):
 def moved(library: Library, notes: NotesFolder, entry_id: int, new: str) -> Move:
     """Moves a note, with all that knows it by its path."""
     plan = moving.move(notes, entry_id, new)
-    for knows in (library.marks, library.mark_uses, library.stops, library.list_stops):
+    for knows in (library.marks, library.mark_uses, library.stops, library.list_stops, library.mirrors):
         knows.move(notes.key, plan.old, plan.new)
     return plan
 

@@ -87,6 +87,12 @@ class PlaceSettings:
     """Of a notes folder: how notes are read, and written, that are no UTF-8; "" for not at all."""
     is_filled: bool = True
     """Of a notes folder: whether its living lists are kept filled by themselves."""
+    mirrors: str = ""
+    """Of a notes folder: the key of the collection that it is kept in step with, or ""."""
+    mirror_fields: str = ""
+    """The fields of that, with what they are called in the notes: "status, chapter as Part"; "" for all that can be."""
+    mirror_path: str = ""
+    """The path of a note that is made for an entry; "" for "{collection}/{title}"."""
     links_lead_out: bool = False
     """Of a notes folder: whether the person wants links that lead out of it to be written through."""
 

@@ -13,12 +13,14 @@ from wily_magpie.core.entries import living_list
 from wily_magpie.core.entries.entry import Entry, short
 from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.entries.note_move import Move
+from wily_magpie.core.events import Changed
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import moving, writing
 from wily_magpie.core.places.notes.encoding import name_of
 from wily_magpie.core.places.notes.facts import bare_name, double_name, words_of
 from wily_magpie.core.places.notes.outline import NoteLink, outline
 from wily_magpie.core.queries.living import ListState, LivingQueries
+from wily_magpie.core.queries.mirror import Mirror, Pair
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.folder import NotesFolder
@@ -212,6 +214,30 @@ class NoteQueries:
                 name = "/".join(parts[:deep])
                 counts[name] = counts.get(name, 0) + 1
         return dict(sorted(counts.items(), key=lambda one: one[0].casefold()))
+
+    def look_at_mirror(self, place: str, collection: str, fields: str = "", path: str = "") -> list[Pair]:
+        """What keeping a collection in step with a notes folder would do now; nothing is changed."""
+        return Mirror(self._library, self._library.notes(place), collection, fields, path).pairs()
+
+    def mirrors(self) -> list[str]:
+        """The notes folders that are kept in step with a collection."""
+        return [one.key for one in self._library.notes_folders() if one.settings.mirrors and not one.is_away]
+
+    def mirrored(self, change: Changed) -> dict[str, tuple[int, ...] | None]:
+        """The notes folders that a change may have brought out of step, with the entries; None: it could be any of them."""
+        out: dict[str, tuple[int, ...] | None] = {}
+        for notes in self._library.notes_folders():
+            collection = notes.settings.mirrors
+            if not collection or notes.is_away or not {collection, notes.key} & change.entries.keys():
+                continue
+            ids = set(change.entries.get(collection, ()))
+            there = change.entries.get(notes.key)
+            if there:
+                ids |= Mirror(self._library, notes, collection).entries_of(there)
+            is_any = there == frozenset() or change.entries.get(collection) == frozenset()
+            if is_any or ids:
+                out[notes.key] = None if is_any else tuple(ids)
+        return out
 
     def in_folder(self, place: str, folder: str) -> list[int]:
         """The notes that lie in a folder or below it."""

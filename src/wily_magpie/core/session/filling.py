@@ -2,17 +2,21 @@
 
 import logging
 import threading
-from collections.abc import Callable, Iterable
-from typing import Protocol
+from collections.abc import Callable, Iterable, Sequence
+from typing import Protocol, TypeVar
 
+from wily_magpie.core.commands.command import Command
 from wily_magpie.core.commands.living import WriteLists
+from wily_magpie.core.commands.mirror import KeepInStep
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Changed, Event, ListsLeft, NotesRead
 from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote
 from wily_magpie.core.queries.living_answers import Known
+from wily_magpie.core.queries.mirror import Pair
 from wily_magpie.core.queries.reader import Reader
 
+T = TypeVar("T")
 QUIET_S = 0.3
 """So long after a change its burst is waited for."""
 AT_ONCE = 10
@@ -31,7 +35,7 @@ class Counter(Protocol):
     def publish(self, *events: Event) -> None:
         """Tells events."""
 
-    def do(self, command: WriteLists) -> object:
+    def do(self, command: Command[T]) -> T:
         """Does a command and waits for it."""
 
 
@@ -96,6 +100,7 @@ class Filling:
         with self.lock:
             changes, self.changes = self.changes, []
             is_for_all, self.is_for_all = self.is_for_all, False
+        self.keep_in_step(changes, is_for_all=is_for_all)
         living = self.session.reader.living
         wanted: dict[str, dict[str, None]] = {}
         looked_at = [living.notes_with_lists()] if is_for_all else [living.touched(one) for one in changes]
@@ -104,6 +109,32 @@ class Filling:
                 wanted.setdefault(place, {}).update(dict.fromkeys(paths))
         for place, notes in wanted.items():
             self.fill_notes(place, notes)
+
+    def keep_in_step(self, changes: list[Changed], *, is_for_all: bool) -> None:
+        """Brings collections in step with the notes that they are kept in step with."""
+        wanted: dict[str, tuple[int, ...] | None] = {}
+        for change in changes:
+            for place, ids in self.session.reader.notes.mirrored(change).items():
+                before = wanted.get(place, ())
+                wanted[place] = None if ids is None or before is None else (*before, *ids)
+        if is_for_all:
+            wanted.update(dict.fromkeys(self.session.reader.notes.mirrors()))
+        for place, ids in wanted.items():
+            try:
+                pairs = self.session.do(KeepInStep(place, ids or ()))
+            except MagpieError as error:
+                log.info("%s could not be kept in step: %s", place, error)
+                continue
+            self.tell_pairs(place, pairs)
+
+    def tell_pairs(self, place: str, pairs: Sequence[Pair]) -> None:
+        """Says once what could not be put together."""
+        for pair in pairs:
+            for said in pair.told:
+                told = (place, pair.path, str(pair.entry), said)
+                if told not in self.told:
+                    self.told.add(told)
+                    self.session.publish(ListsLeft(place, pair.path, EDITED, f"{pair.title}: {said}"))
 
     def fill_notes(self, place: str, paths: Iterable[str]) -> None:
         """Fills the lists of some notes of a folder."""

@@ -25,6 +25,7 @@ from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.library.list_stops import ListStops
 from wily_magpie.core.places.library.mark_uses import MarkUses
 from wily_magpie.core.places.library.marks import Marks
+from wily_magpie.core.places.library.mirror_store import MirrorStore
 from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.stops import Stops
 from wily_magpie.core.places.library.template_store import TemplateStore
@@ -81,6 +82,7 @@ class Library:
             self.mark_uses = MarkUses(self.database)
             self.stops = Stops(self.database)
             self.list_stops = ListStops(self.database)
+            self.mirrors = MirrorStore(self.database)
             self.templates = TemplateStore(self.database)
             self.views = ViewStore(self.database, lambda place: self.place(place).layout)
             self.settings = SettingStore(self.database)

@@ -10,7 +10,7 @@ Version 6: marks on pictures, drafts of slips.
 Version 7: lists of addresses.
 Version 8: where one stopped reading.
 Version 9: of a mark its page or time; marks gathered for chapters, and used.
-Version 10: living lists that are not filled until it is asked for.
+Version 10: living lists that are not filled until it is asked for; entries kept in step with notes.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
@@ -146,6 +146,9 @@ CREATE TABLE mark_use (           -- texts that the words of a mark went into; p
 TENTH_SQL = """
 CREATE TABLE list_stop (          -- living lists whose last filling was undone; not undone itself
   place TEXT NOT NULL, path TEXT NOT NULL, list TEXT NOT NULL, PRIMARY KEY (place, path, list)) STRICT, WITHOUT ROWID;
+CREATE TABLE mirror (             -- entries that are kept in step with notes, and what both last were (JSON)
+  notes TEXT NOT NULL, entry INTEGER NOT NULL, path TEXT NOT NULL, held TEXT NOT NULL,
+  PRIMARY KEY (notes, entry)) STRICT, WITHOUT ROWID;
 """
 USUAL_NAMES_SQL = """
 ALTER TABLE chosen RENAME TO multi_value;
@@ -178,6 +181,7 @@ RECORDED = (
     "mark",
     "gathered",
     "mark_use",
+    "mirror",
     "sample",
     "setting",
 )

@@ -269,6 +269,19 @@ class NoteCommands(QObject):
             command = dialog.command()
             self.desk.bridge.do(command, lambda made: self.desk.show_note(command.place, made))
 
+    def ask_mirror(self) -> None:
+        """Asks which collection is to be kept in step with the notes of a folder, and begins."""
+        from wily_magpie.qt.stations.sources.mirror_form import MirrorDialog  # seldom needed
+
+        folder = self.folder_now()
+        if not folder:
+            return
+        dialog = MirrorDialog(self.desk, folder, self.parent_widget)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            command = dialog.command()
+            said = "They are kept in step from now on." if command.collection else "They are no longer kept in step."
+            self.desk.bridge.do(command, lambda _pairs: self.desk.say(said, self.desk.undoing()))
+
     def ask_moves(self, inside: str, ids: Sequence[int], folder: str | None) -> None:
         """Asks where notes, or all of a folder, are to go, and moves them.
 

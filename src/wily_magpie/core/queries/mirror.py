@@ -1,0 +1,255 @@
+"""A collection kept in step with notes: what would have to be done on either side so that both say the same.
+
+Each entry is a note, told by an id in its front matter. What only one side changed since both were the same goes to the other;
+what both changed is put together where that can be, and else left as it is on both sides, and said.
+"""
+
+import re
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import field
+from typing import TYPE_CHECKING
+
+from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.entry import Entry
+from wily_magpie.core.entries.field import Field, find_field
+from wily_magpie.core.entries.living_list import Shown, parted, read_shown, sum_of
+from wily_magpie.core.entries.mark import as_markdown
+from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.fields import Value
+from wily_magpie.core.fields.base import Plain
+from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.library.mirror_store import Twin
+from wily_magpie.core.places.notes.disk import fill_path, today
+from wily_magpie.core.places.notes.merging import merge
+from wily_magpie.core.query.nodes import Question
+
+if TYPE_CHECKING:
+    from wily_magpie.core.places.notes.folder import NotesFolder
+    from wily_magpie.core.places.notes.note_file import NoteFile
+
+ID = "magpie"
+"""The key of front matter that says which entry a note is."""
+MARKS = re.compile(r"\n*<!-- marks -->\n(?P<held>.*?)\n<!-- end of marks (?P<sum>[0-9a-f]{8}) -->\n*\Z", re.DOTALL)
+USUAL_PATH = "{collection}/{title}"
+MADE, TO_NOTE, TO_ENTRY, REMOVED, LEFT = "made", "to the note", "to the entry", "removed", "left"
+
+
+@dataclass(frozen=True)
+class Pair:
+    """What is to be done with an entry and its note.
+
+    Attributes:
+        what: of the kinds above, those that apply; none where only what is known of both changes.
+        matter: what the note gets in its front matter, by key; text: the note's new text, None where it stays.
+        values, body: what the entry gets.
+        twin: what both are then; None where there is nothing to be known any more.
+        told: what could not be put together, in words.
+    """
+
+    entry: int
+    path: str
+    title: str
+    what: Sequence[str]
+    matter: Mapping[str, Plain] = field(default_factory=dict)
+    text: str | None = None
+    values: Mapping[str, Value] = field(default_factory=dict)
+    body: str | None = None
+    twin: Twin | None = None
+    told: Sequence[str] = ()
+
+
+@dataclass(frozen=True)
+class Side:
+    """What one side says: values as texts by the keys of fields, the text, the marks."""
+
+    values: Mapping[str, str]
+    body: str
+    marks: str
+
+
+class Mirror:
+    """Of one notes folder that is kept in step with a collection.
+
+    Attributes:
+        shown: its fields, with what they are called in the notes.
+    """
+
+    def __init__(
+        self, library: Library, notes: "NotesFolder", collection: str, fields: str = "", path: str = ""
+    ) -> None:
+        self.library, self.notes, self.place = library, notes, library.place(collection)
+        self.path = path or USUAL_PATH
+        wanted = [read_shown(one) for one in parted(fields)]
+        self.shown = [(self.field(one), one.name or one.key) for one in wanted] or usual_fields(self.place)
+
+    def field(self, shown: Shown) -> Field:
+        """A field that is named."""
+        return find_field(self.place.fields, shown.key)
+
+    def pairs(self, ids: Collection[int] | None = None) -> list[Pair]:
+        """What is to be done with some entries, or all; those of which nothing is to be done are left out."""
+        twins = self.library.mirrors.of(self.notes.key)
+        every = set(self.place.listing(Question()).ids)
+        wanted = sorted((every | twins.keys()) if ids is None else set(ids) & (every | twins.keys()))
+        paths = self.paths_by_id()
+        found = [self.pair(number, twins.get(number), paths.get(number)) for number in wanted]
+        return [one for one in found if one is not None]
+
+    def paths_by_id(self) -> dict[int, str]:
+        """Where notes lie that say which entry they are."""
+        known = next((one for one in self.notes.fields if one.key == ID), None)
+        if known is None:
+            return {}
+        ids, (said,) = self.notes.rows_table.columns(Question(), [known])
+        files = self.notes.index.files_of(list(ids))
+        out = {}
+        for number, text in zip(ids, said, strict=True):
+            place, _, entry = text.rpartition("/")
+            if place == self.place.key and entry.isdigit():
+                out[int(entry)] = files[number][0]
+        return out
+
+    def entries_of(self, note_ids: Collection[int]) -> set[int]:
+        """The entries whose notes these are, or were."""
+        paths = {path for path, _ in self.notes.index.files_of(list(note_ids)).values()}
+        known = {number: twin.path for number, twin in self.library.mirrors.of(self.notes.key).items()}
+        return {number for number, path in {**known, **self.paths_by_id()}.items() if path in paths}
+
+    def pair(self, number: int, twin: Twin | None, there: str | None) -> Pair | None:
+        """What is to be done with one entry."""
+        entry = self.place.entry(number)
+        path = there or (twin.path if twin is not None else "")
+        note = self.notes.read(path) if path and (self.notes.path / path).exists() else None
+        if entry is None:
+            return self.gone(number, twin, path, note)
+        ours = self.ours(entry)
+        if note is None and twin is not None:
+            return None if not twin.path else Pair(number, "", entry.title, (LEFT,), twin=Twin("", {}, "", ""))
+        if note is None:
+            return self.made(entry, ours)
+        if note.fault:
+            return (
+                Pair(number, path, entry.title, (LEFT,), twin=twin, told=(f"{path}: {note.fault}",)) if twin else None
+            )
+        return self.merged(entry, path, note, ours, twin or Twin(path, ours.values, ours.body, ours.marks))
+
+    def ours(self, entry: Entry) -> Side:
+        """What an entry says."""
+        values = {one.key: one.kind.show(entry.value(one.key)) for one, _ in self.shown}
+        marks = as_markdown(self.library.marks.of(self.place.key, self.place.owner_of(entry.id)))
+        return Side(values, (entry.body or "").replace("\r\n", "\n").strip("\n"), marks)
+
+    def made(self, entry: Entry, ours: Side) -> Pair:
+        """A note that is made."""
+        pattern = self.path.replace("{collection}", self.place.name)
+        matter: dict[str, Plain] = {ID: f"{self.place.key}/{entry.id}"}
+        matter.update({name: one.kind.to_plain(entry.value(one.key)) for one, name in self.shown})
+        path = fill_path(pattern, entry.title, today())
+        twin = Twin(path, ours.values, ours.body, ours.marks)
+        return Pair(entry.id, path, entry.title, (MADE,), matter, with_marks(ours.body, ours.marks), twin=twin)
+
+    def gone(self, number: int, twin: Twin | None, path: str, note: "NoteFile | None") -> Pair | None:
+        """The entry is gone: its note goes too, unless somebody wrote into it since."""
+        if twin is None:
+            return None
+        if note is None or not path:
+            return Pair(number, path, path, ())
+        body, marks = parts_of(note.body)
+        same = self.theirs(note, body, marks, Side(twin.values, twin.body, twin.marks))[0]
+        if (same.values, same.body) == (twin.values, twin.body):
+            return Pair(number, path, path, (REMOVED,))
+        return Pair(
+            number, path, path, (LEFT,), told=(f"The entry of {path} is gone; its note was changed since, and stays.",)
+        )
+
+    def theirs(self, note: "NoteFile", body: str, marks: str, base: Side) -> tuple[Side, list[str], dict[str, Value]]:
+        """What a note says; what of it cannot be read, in words; its values."""
+        values: dict[str, str] = {}
+        typed: dict[str, Value] = {}
+        told = []
+        for one, name in self.shown:
+            try:
+                typed[one.key] = one.kind.from_plain(note.matter.get(name))
+                values[one.key] = one.kind.show(typed[one.key])
+            except MagpieError as error:
+                told.append(f"{name}: {error.message}")
+                values[one.key] = base.values.get(one.key, "")
+        return Side(values, body, marks), told, typed
+
+    def merged(self, entry: Entry, path: str, note: "NoteFile", ours: Side, twin: Twin) -> Pair | None:
+        """Both sides put together."""
+        body, marks = parts_of(note.body)
+        theirs, told, typed = self.theirs(note, body, marks, Side(twin.values, twin.body, twin.marks))
+        matter: dict[str, Plain] = {}
+        values: dict[str, Value] = {}
+        known: dict[str, str] = {}
+        for one, name in self.shown:
+            base, own, other = twin.values.get(one.key, ""), ours.values[one.key], theirs.values[one.key]
+            known[one.key] = own
+            if own == other:
+                continue
+            if other == base:
+                matter[name] = one.kind.to_plain(entry.value(one.key))
+            elif own == base and one.is_writable:
+                values[one.key], known[one.key] = typed[one.key], other
+            else:
+                told.append(f"{name} is “{own}” in the entry and “{other}” in the note.")
+                known[one.key] = base
+        text = merge(twin.body, ours.body, theirs.body) if ours.body != theirs.body else ours.body
+        if text is None:
+            told.append("The text was changed in the same lines on both sides; it stays as it is on either.")
+        new_body = text if text is not None and text != ours.body else None
+        whole = None
+        if text is not None and (text != theirs.body or marks_wanted(note.body, ours.marks)):
+            whole = with_marks(text, ours.marks)
+        twin_now = Twin(path, known, twin.body if text is None else text, ours.marks)
+        what = [
+            *([TO_NOTE] if matter or whole is not None else []),
+            *([TO_ENTRY] if values or new_body is not None else []),
+        ]
+        if not what and twin_now == twin and not told:
+            return None
+        return Pair(
+            entry.id,
+            path,
+            entry.title,
+            what or ([LEFT] if told else []),
+            matter,
+            whole,
+            values,
+            new_body,
+            twin_now,
+            told,
+        )
+
+
+def usual_fields(place: Place) -> list[tuple[Field, str]]:
+    """All fields that a person sets and front matter can hold."""
+    return [
+        (one, one.key) for one in place.fields if one.key == "title" or (one.is_writable and not one.kind.holds_files)
+    ]
+
+
+def parts_of(body: str) -> tuple[str, str]:
+    """The text of a note, and the marks that the program wrote below it."""
+    plain = body.replace("\r\n", "\n")
+    found = MARKS.search(plain)
+    if found is None:
+        return plain.strip("\n"), ""
+    return plain[: found.start()].strip("\n"), found["held"].strip("\n")
+
+
+def marks_wanted(body: str, marks: str) -> bool:
+    """Whether a note holds other marks than the entry has; what somebody wrote among them is left alone."""
+    found = MARKS.search(body.replace("\r\n", "\n"))
+    if found is None:
+        return bool(marks)
+    return found["held"].strip("\n") != marks and sum_of(found["held"].strip("\n")) == found["sum"]
+
+
+def with_marks(text: str, marks: str) -> str:
+    """A text with marks below it."""
+    if not marks:
+        return text
+    return f"{text}\n\n<!-- marks -->\n\n{marks}\n\n<!-- end of marks {sum_of(marks)} -->".lstrip("\n")

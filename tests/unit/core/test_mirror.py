@@ -1,0 +1,205 @@
+"""A collection kept in step with notes: both sides are edited, and both say the same afterwards; nothing is lost."""
+
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from helpers import add_notes, undo
+from wily_magpie.core.commands.entries import AddEntry, ChangeEntry, RemoveEntries, SetText
+from wily_magpie.core.commands.marks import PutMark
+from wily_magpie.core.commands.mirror import KeepInStep, MirrorInto
+from wily_magpie.core.commands.notes import MoveNote
+from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.session.session import Session
+
+FIELDS = "title, status as state, tags, published"
+
+
+@pytest.fixture
+def notes(session: Session, tmp_path: Path) -> NotesFolder:
+    folder = tmp_path / "Notes"
+    folder.mkdir()
+    return add_notes(session, "Notes", folder)
+
+
+@pytest.fixture
+def sources(session: Session) -> str:
+    return session.place("Sources").key
+
+
+def kept(session: Session, notes: NotesFolder, sources: str) -> int:
+    """An entry, and the collection in step with the folder; the id of the entry."""
+    made = session.do(
+        AddEntry(sources, "Heron Mill", {"status": "to read", "tags": ("law",)}, "One.\n\nTwo.\n\nThree.")
+    )
+    session.do(MirrorInto(notes.key, sources, FIELDS))
+    return made
+
+
+def path_of(notes: NotesFolder, name: str = "Heron Mill") -> Path:
+    return notes.path / "Sources" / f"{name}.md"
+
+
+def edit(session: Session, notes: NotesFolder, old: str, new: str) -> None:
+    """The note is changed by another program, and both are brought in step."""
+    path = path_of(notes)
+    text = path.read_text()
+    assert old in text
+    path.write_text(text.replace(old, new))
+    session.refresh_notes(notes.key)
+    session.do(KeepInStep(notes.key))
+
+
+def entry(session: Session, sources: str, number: int) -> tuple[object, object, str]:
+    found = session.reader.entries.entry(sources, number)
+    assert found is not None
+    return found.value("status"), found.value("tags"), found.body or ""
+
+
+def test_a_look_first_and_then_a_note_for_each_entry(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = session.do(AddEntry(sources, "Heron Mill", {"status": "read", "tags": ("law", "ebb")}, "Text."))
+    session.do(PutMark(sources, number, Mark("Text", "evidence", "mine")))
+    looked = session.reader.notes.look_at_mirror(notes.key, sources, FIELDS)
+    assert [(one.title, list(one.what)) for one in looked] == [("Heron Mill", ["made"])]
+    assert not path_of(notes).exists()
+    session.do(MirrorInto(notes.key, sources, FIELDS))
+    text = path_of(notes).read_text()
+    assert text.startswith(
+        f"---\nmagpie: {sources}/{number}\ntitle: Heron Mill\nstate: read\ntags: [law, ebb]\n---\n\nText.\n"
+    )
+    assert "<!-- marks -->\n\n> Text\n\nmine\n\n<!-- end of marks " in text
+    assert session.do(KeepInStep(notes.key)) == []
+    undo(session)
+    assert not path_of(notes).exists()
+
+
+def test_what_one_side_changed_goes_to_the_other(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = kept(session, notes, sources)
+    session.do(SetText(sources, (number,), "status", "read"))
+    session.do(KeepInStep(notes.key))
+    assert "state: read\n" in path_of(notes).read_text()
+    edit(session, notes, "state: read", "state: quoted # said twice\nown: mine")
+    edit(session, notes, "Two.", "Two, by hand.")
+    assert entry(session, sources, number) == ("quoted", ("law",), "One.\n\nTwo, by hand.\n\nThree.")
+    session.do(ChangeEntry(sources, number, {}, "One.\n\nTwo, by hand.\n\nThree, too."))
+    session.do(KeepInStep(notes.key))
+    text = path_of(notes).read_text()
+    assert "Three, too." in text
+    assert "state: quoted # said twice\nown: mine\n" in text, "what is not ours stays byte for byte"
+
+
+def test_both_changed_different_lines(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = kept(session, notes, sources)
+    session.do(ChangeEntry(sources, number, {"tags": ("law", "ebb")}, "One!\n\nTwo.\n\nThree."))
+    edit(session, notes, "Three.", "Three!")
+    assert entry(session, sources, number) == ("to read", ("law", "ebb"), "One!\n\nTwo.\n\nThree!")
+    assert "One!\n\nTwo.\n\nThree!" in path_of(notes).read_text()
+
+
+def test_conflicts_stay_and_are_said_until_they_are_none(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = kept(session, notes, sources)
+    session.do(ChangeEntry(sources, number, {"status": "read"}, "One, mine.\n\nTwo.\n\nThree."))
+    path = path_of(notes)
+    path.write_text(path.read_text().replace("state: to read", "state: quoted").replace("One.", "One, theirs."))
+    session.refresh_notes(notes.key)
+    for _ in range(2):
+        (pair,) = session.do(KeepInStep(notes.key))
+        assert pair.told == (
+            ["state is “read” in the entry and “quoted” in the note.",
+             "The text was changed in the same lines on both sides; it stays as it is on either."]
+        )  # fmt: skip
+        assert entry(session, sources, number)[0] == "read"
+        assert "state: quoted" in path.read_text()
+        assert "One, theirs." in path.read_text()
+    session.do(SetText(sources, (number,), "status", "quoted"))
+    path.write_text(path.read_text().replace("One, theirs.", "One, mine."))
+    session.refresh_notes(notes.key)
+    assert [list(pair.told) for pair in session.do(KeepInStep(notes.key))] == [[]]
+    assert session.do(KeepInStep(notes.key)) == []
+
+
+def test_moved_removed_and_deleted(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = kept(session, notes, sources)
+    session.do(MoveNote(notes.key, notes.index.id_of("Sources/Heron Mill.md") or 0, "Mills/heron.md"))
+    session.do(SetText(sources, (number,), "status", "read"))
+    session.do(KeepInStep(notes.key))
+    moved = notes.path / "Mills" / "heron.md"
+    assert "state: read" in moved.read_text()
+    other = notes.path / "elsewhere.md"  # by another program, which tells nobody
+    moved.rename(other)
+    notes.refresh()
+    session.do(SetText(sources, (number,), "status", "quoted"))
+    session.do(KeepInStep(notes.key))
+    assert "state: quoted" in other.read_text()
+    other.unlink()
+    notes.refresh()
+    (pair,) = session.do(KeepInStep(notes.key))
+    assert list(pair.what) == ["left"]
+    assert session.do(KeepInStep(notes.key)) == [], "the entry stays, and no note is made of it again"
+    second = session.do(AddEntry(sources, "Wick Mill"))
+    third = session.do(AddEntry(sources, "Saltern"))
+    session.do(KeepInStep(notes.key))
+    path_of(notes, "Saltern").write_text(path_of(notes, "Saltern").read_text() + "\nMine.\n")
+    session.refresh_notes(notes.key)
+    session.do(RemoveEntries(sources, (second, third)))
+    told = [said for pair in session.do(KeepInStep(notes.key)) for said in pair.told]
+    assert not path_of(notes, "Wick Mill").exists()
+    assert path_of(notes, "Saltern").exists()
+    assert "was changed since, and stays" in told[0]
+
+
+def test_it_follows_by_itself(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = kept(session, notes, sources)
+    session.keep_lists_filled()
+    settled(session)
+    session.do(SetText(sources, (number,), "status", "read"))
+    settled(session)
+    assert "state: read" in path_of(notes).read_text()
+    path = path_of(notes)
+    path.write_text(path.read_text().replace("state: read", "state: quoted"))
+    session.refresh_notes(notes.key)
+    settled(session)
+    assert entry(session, sources, number)[0] == "quoted"
+    assert session.overview.undo is not None
+    assert session.overview.undo.label.startswith("Change status"), (
+        "what is done by itself is nobody's to undo by a key"
+    )
+
+
+def settled(session: Session) -> None:
+    session.lanes.indexer.submit(lambda: None).result(20)
+    assert session.filling is not None
+    assert session.filling.idle.wait(20)
+
+
+SIDES = st.tuples(
+    st.sampled_from(["to read", "read", "quoted"]),
+    st.lists(st.sampled_from(["One.", "Two.", "Three.", "A", "B"]), min_size=1, max_size=4).map("\n\n".join),
+)
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@given(ours=SIDES, theirs=SIDES)
+def test_whatever_both_say_nothing_is_lost(
+    session: Session, notes: NotesFolder, sources: str, ours: tuple[str, str], theirs: tuple[str, str]
+) -> None:
+    title = f"Mill {len(session._library.mirrors.of(notes.key))}"
+    number = session.do(AddEntry(sources, title, {"status": "to watch"}, "One.\n\nTwo."))
+    session.do(MirrorInto(notes.key, sources, FIELDS))
+    path = path_of(notes, title)
+    session.do(ChangeEntry(sources, number, {"status": ours[0]}, ours[1]))
+    path.write_text(path.read_text().replace("to watch", theirs[0]).replace("One.\n\nTwo.", theirs[1]))
+    session.refresh_notes(notes.key)
+    said = [one for pair in session.do(KeepInStep(notes.key, (number,))) for one in pair.told]
+    (status, _, body), note = entry(session, sources, number), path.read_text()
+    if any("state is" in one for one in said):
+        assert (status, f"state: {theirs[0]}\n" in note) == (ours[0], True)
+    else:
+        assert f"state: {status}\n" in note
+    if any("same lines" in one for one in said):
+        assert (body.strip(), note.endswith(f"---\n\n{theirs[1]}\n")) == (ours[1], True)
+    else:
+        assert note.endswith(f"---\n\n{body.strip()}\n")
