@@ -10,6 +10,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -40,6 +41,7 @@ from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import CAPTURE, REVIEW, SOURCES, TEMPLATES
 from wily_magpie.qt.stations.read.files_shown import readable
 from wily_magpie.qt.stations.read.side import MARKS
+from wily_magpie.qt.stations.sources.whole_entry import BOTH, PAGE
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.tray import TrayPanel
 
@@ -130,15 +132,11 @@ def lanes(scene: Scene) -> None:
     view_of(scene, "Progress")
 
 
-def queue(scene: Scene) -> None:
+def timeline(scene: Scene) -> None:
     station = scene.window.stack.sources
     station.is_folded = False
     station.show_panel()
-    view_of(scene, "Queue")
-
-
-def timeline(scene: Scene) -> None:
-    scene.window.stack.sources.faces.timeline.show_all()
+    station.faces.timeline.show_all()
     view_of(scene, "Time line")
 
 
@@ -230,16 +228,27 @@ def pdf(scene: Scene) -> None:
         read.files.pdf.line.setText("mill")
 
 
-def whole(scene: Scene) -> None:
-    window = scene.window
-    window.stack.read.files.close()
-    window.commands.bound["marks-list"].run()
-    ids = scene.ids("Sources", 'title = "Heron Mill turns"')
-    scene.set("Sources", ids, "status", "quoted")
-    scene.set("Sources", ids, "summary", "The return in one morning: begin the last chapter with the paddle.")
-    scene.open("Sources")
-    window.stack.sources.pages.open_whole(scene.session.place("Sources").key, ids[0])
-    wait(lambda: window.stack.sources.pages.whole.events.count() > 1)
+def home(scene: Scene) -> None:
+    """A home page as a page alone."""
+    scene.window.stack.read.files.close()
+    scene.window.commands.bound["marks-list"].run()
+    pages = scene.window.stack.sources.pages
+    scene.window.go(SOURCES)
+    scene.open("Notebook")
+    (number,) = scene.ids("Notebook", "title = Home")
+    pages.open_whole(scene.session.place("Notebook").key, number)
+    pages.whole.show_face(PAGE)
+    wait(lambda: pages.whole.entry is not None and pages.whole.side.entry == pages.whole.entry, 1.0)
+
+
+def day(scene: Scene) -> None:
+    """A day that has a page, in its month."""
+    pages = scene.window.stack.sources.pages
+    pages.whole.show_face(BOTH)
+    pages.open_day(scene.session.place("Notebook").key)
+    wait(lambda: pages.day.entry is not None)
+    pages.day.show_day(date(2026, 11, 20))
+    wait(lambda: pages.day.entry is not None and pages.day.entry.title == "2026-11-20", 0.8)
 
 
 def note(scene: Scene) -> None:
@@ -317,13 +326,13 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "sources": (sources, "light"),
     "cards": (cards, "light"),
     "lanes": (lanes, "light"),
-    "queue": (queue, "light"),
     "timeline": (timeline, "dark"),
     "search": (search, "light"),
     "read": (read, "light"),
     "marks": (marks, "light"),
     "pdf": (pdf, "dark"),
-    "whole": (whole, "light"),
+    "home": (home, "light"),
+    "day": (day, "light"),
     "note": (note, "dark"),
     "setup": (setup, "light"),
     "review": (review, "light"),

@@ -32,7 +32,7 @@ class Shell:
         self.messages = ""
 
     def __call__(self, *words: str) -> str:
-        own = ("capture", "find", "marks", "places", "add", "set", "write", "check", "backup", "templates")
+        own = ("capture", "find", "marks", "places", "add", "set", "write", "check", "backup", "templates", "lists")
         more = ["--library", str(self.library)] if words[0] in own else []
         self.code = main([words[0], *more, *words[1:]])
         out, messages = self.capsys.readouterr()
@@ -264,6 +264,32 @@ def test_a_notes_folder_is_written_into_by_its_path(
     (set_one,) = shell.objects("set", "a.md", "title=A", "--in", str(notes))
     assert set_one["path"] == "a.md"
     assert (notes / "a.md").read_text().startswith("---\ntitle: A\n---\n")
+
+
+def test_living_lists_are_filled_and_looked_at(shell: Shell, tmp_path: Path) -> None:
+    notes = tmp_path / "Book"
+    (notes / "Old").mkdir(parents=True)
+    for name in ("Home.md", "Old/Home.md"):
+        (notes / name).write_text('<!-- list in="Sources" as="count" -->\n<!-- end of list -->\n')
+    shell("write", "Begun.", "--note", "a.md", "--in", str(notes))
+    shell("add", "title=Heron Mill", "--to", "Sources")
+    assert [one["note"] for one in shell.objects("lists", "update", "--check")] == ["Home.md", "Old/Home.md"]
+    assert (shell.code, "other rows" in shell.messages) == (1, True)
+    assert [one["written"] for one in shell.objects("lists", "update", "--in", str(notes / "Old"))] == [True]
+    assert "**1** in Sources" in (notes / "Old" / "Home.md").read_text()
+    assert "**1**" not in (notes / "Home.md").read_text()
+    shell("lists", "update", "--in", "Sources")
+    assert "**1** in Sources" in (notes / "Home.md").read_text()
+    assert [one["would change"] for one in shell.objects("lists", "update", "--check")] == [False, False]
+    assert shell.code == 0
+    (notes / "Home.md").write_text((notes / "Home.md").read_text().replace("**1**", "**One**"))
+    assert "by hand" in shell("lists", "update") + shell.messages
+    shell("lists", "update", "--edits", "beside")
+    text = (notes / "Home.md").read_text()
+    assert "**1** in Sources" in text
+    assert text.endswith("*This stood in the list above:*\n\n**One** in Sources\n\n")
+    shell("lists", "update", "--in", str(tmp_path / "elsewhere"))
+    assert (shell.code, "lies in no notes folder" in shell.messages) == (1, True)
 
 
 def test_faults_are_found_and_copies_are_whole(shell: Shell, tmp_path: Path) -> None:

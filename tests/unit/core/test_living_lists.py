@@ -223,6 +223,30 @@ def test_two_sessions_write_once(session: Session, notes: NotesFolder, tmp_path:
     second.close()
 
 
+def test_two_machines_come_to_rest_over_one_folder(session: Session, notes: NotesFolder, tmp_path: Path) -> None:
+    shows = 'sort="title" show="title, status, entry.changed, note.size, note.links_in"'
+    paths = [home(notes, living(shows), name) for name in ("One.md", "Two.md")]
+    other = Session(tmp_path / "other", Fetcher())
+    theirs = add_notes(other, "Notes", notes.path)
+    theirs.refresh()
+    for each in (session, other):
+        each.keep_lists_filled()
+        settled(each)
+    session.do(SetText(notes.key, [notes.index.id_of("Chapters/law.md") or 0], "status", "read"))
+    settled(session)
+    for _ in range(3):  # each hears what the other wrote
+        for each in (other, session):
+            each.refresh_notes()
+            settled(each)
+    texts = [path.read_bytes() for path in paths]
+    for each in (other, session, other):
+        each.refresh_notes()
+        settled(each)
+    assert [path.read_bytes() for path in paths] == texts
+    assert all(not one.is_edited(text.decode()) for text in texts for one in lists_in(text.decode()))
+    other.close()
+
+
 def test_an_edit_of_the_note_can_be_undone_although_its_list_was_filled_since(
     session: Session, notes: NotesFolder
 ) -> None:

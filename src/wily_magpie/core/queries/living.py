@@ -13,6 +13,7 @@ from wily_magpie.core.events import Changed
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.notes.outline import Heading, outline
 from wily_magpie.core.queries.living_answers import Answering, Known, field_called
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.askable import CHANGED, HOLDINGS
@@ -35,6 +36,7 @@ class ListState:
 
     Attributes:
         path: of the note. line: of its first comment in the note's text. told: what is to be said of it, or "".
+        under: the heading that it stands below, or "".
     """
 
     path: str
@@ -43,6 +45,7 @@ class ListState:
     key: str
     state: str
     told: str = ""
+    under: str = ""
 
 
 @dataclass(frozen=True)
@@ -225,11 +228,13 @@ class Filling:
         self.answering = Answering(library, notes, path, known)
         self.stopped = library.list_stops.of(notes.key, path) if not asked.is_wanted else frozenset()
         self.states: list[ListState] = []
+        self.headings: Sequence[Heading] = ()
         self.answers: dict[str, frozenset[int]] = {}
 
     def all(self, body: str, newline: str) -> str:
         """The text of the note with its lists filled."""
         lists = lists_in(body)
+        self.headings = outline(body).headings if lists else ()
         for one in reversed(lists):  # from the end on, so that places before it stay right
             body = self.one(body, one, newline)
         self.states.reverse()
@@ -268,7 +273,8 @@ class Filling:
 
     def said(self, body: str, one: LivingList, state: str, told: str = "") -> str:
         """Notes how a list is."""
-        self.states.append(ListState(self.path, one.line, one.said, one.key, state, told))
+        under = next((head.text for head in reversed(self.headings) if head.start < one.start), "")
+        self.states.append(ListState(self.path, one.line, one.said, one.key, state, told, under))
         return body
 
 

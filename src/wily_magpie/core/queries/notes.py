@@ -148,10 +148,10 @@ class NoteQueries:
         found = outline(living_list.outside_of(note.body))
         here = [
             LinkHere(number, title_of(other, their), their, line)
-            for number, their in notes.index.links.leading_to(path)[:MOST_HERE]
+            for number, their in notes.index.links.leading_to(path, are_own=True)[:MOST_HERE]
             if number != entry_id
             for other in [notes.read(their)]
-            for line in lines_leading(other.body, their, path)
+            for line in lines_leading(living_list.outside_of(other.body), their, path)
         ]
         out = [self.link_out(notes, path, link) for link in {one.target: one for one in found.links}.values()]
         states = LivingQueries(self._library).states(place, [path]) if "<!--" in note.body else []

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData, QStringListModel, Qt, pyqtSignal
+from PyQt6.QtCore import QBuffer, QByteArray, QEvent, QIODevice, QMimeData, QStringListModel, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QImage, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QCompleter, QWidget
 
@@ -42,6 +42,12 @@ class MarkdownEditor(LongText):
         self.completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
         self.completer.activated[str].connect(self.complete)
         self.textChanged.connect(self.offer)
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+        if event is not None and event.type() == QEvent.Type.PaletteChange:
+            self.colours.take_theme()
+            self.colours.rehighlight()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)

@@ -121,11 +121,15 @@ class NoteLinks:
         ((double, many),) = self.database.rows(sql)
         return float(str(double)) * 2 > float(str(many))
 
-    def leading_to(self, path: str) -> list[tuple[int, str]]:
-        """(id, path) of the notes that link to a path."""
+    def leading_to(self, path: str, *, are_own: bool = False) -> list[tuple[int, str]]:
+        """(id, path) of the notes that link to a path.
+
+        Args:
+            are_own: whether only links count that people wrote, and none that stand in living lists.
+        """
         sql = (
-            "SELECT DISTINCT note.id, note.path FROM link JOIN note ON note.id = note_id WHERE (target = ? AND NOT is_double)"
-            " OR (is_double AND target IN (?, ?)) ORDER BY note.path"
+            "SELECT DISTINCT note.id, note.path FROM link JOIN note ON note.id = note_id WHERE ((target = ? AND NOT is_double)"
+            f" OR (is_double AND target IN (?, ?))){' AND is_own' if are_own else ''} ORDER BY note.path"
         )
         rows = self.database.rows(sql, (path, bare_name(path), double_name(path)))
         return [(int(str(number)), str(where)) for number, where in rows]

@@ -147,7 +147,9 @@ class NoteSide(QWidget):
             return
         self.head(f"Living lists: {len(around.lists)}")
         for one in around.lists:
-            door = text_button(named(one.said), "", partial(self.list_asked.emit, one.key))
+            door = text_button(
+                short(one.under, LONGEST_NAME) or named(one.said), "", partial(self.list_asked.emit, one.key)
+            )
             door.setToolTip(f"Line {one.line} {STATES[one.state]}: {one.said}")
             door.setEnabled(may_write)
             self.row(door)

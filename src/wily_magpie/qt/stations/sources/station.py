@@ -359,7 +359,7 @@ class SourcesStation(QWidget):
         """What can be done with a place."""
         commands = self.desk.commands
         add_choice(menu, "Show all of it", lambda: self.open_place(key))
-        for name in ("new-entry", "keep-view", "table-into", "setup"):
+        for name in ("new-entry", "keep-view", "list-into-note", "table-into", "setup"):
             commands.add_to(menu, name)
         menu.addSeparator()
         for name in ("new-place", "trash"):

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QCheckBox, QLineEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QWidget
 
 from wily_magpie.core.commands.places import ChangePlace, RenamePlace
 from wily_magpie.core.errors import MagpieError
@@ -13,6 +13,12 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.style.parts import label
 
+ENCODINGS = (
+    ("are not read; it is said of each what it could be", ""),
+    ("are read as Latin-1, and written back so", "cp1252"),
+    ("are read as those of the middle of Europe (Windows-1250)", "cp1250"),
+    ("are read as Cyrillic (Windows-1251)", "cp1251"),
+)
 RULES_HEIGHT_PX = 110
 ABOUT_RULES = "An entry that breaks a rule shows a folded corner, and stands in the view “Gaps” until it is mended."
 
@@ -27,7 +33,9 @@ class PlaceCard(Card):
         self.note_name.setPlaceholderText("{title}; also {date}, {year}, {month}, and folders before “/”")
         self.journal.setPlaceholderText("Journal/{date}")
         self.starter.setPlaceholderText("blank; or the path of a note that a new page begins as")
-        self.pictures.setPlaceholderText("Files; also {title} of the note, {year}, {month}, and folders before “/”")
+        self.pictures.setPlaceholderText(
+            "where most lie, else Files; also {title}, {year}, {month}, and folders before “/”"
+        )
         rows = (
             ("Name", self.name), ("What belongs here", self.description), ("Titles", self.pattern),
             ("New notes are named", self.note_name), ("Journal pages", self.journal), ("A page begins as", self.starter),
@@ -40,6 +48,15 @@ class PlaceCard(Card):
         self.links.setToolTip("A note that is a link to a file elsewhere is refused without this")
         self.links.toggled.connect(self.keep)
         self.form.addRow("Links", self.links)
+        self.filled = QCheckBox("Keep them filled by themselves")
+        self.filled.toggled.connect(self.keep)
+        self.form.addRow("Living lists", self.filled)
+        self.encoding = QComboBox()
+        self.encoding.setAccessibleName("Notes that are not UTF-8")
+        for said, name in ENCODINGS:
+            self.encoding.addItem(said, name)
+        self.encoding.currentIndexChanged.connect(self.keep)
+        self.form.addRow("Notes that are not UTF-8", self.encoding)
         self.column.addWidget(label("An entry is complete when (a rule a line)"))
         self.rules = MarkdownEditor("Completeness rules")
         self.rules.setFixedHeight(RULES_HEIGHT_PX)
@@ -66,10 +83,14 @@ class PlaceCard(Card):
         ):  # fmt: skip
             widget.setText(text)
         self.links.setChecked(settings.links_lead_out)
+        self.filled.setChecked(settings.is_filled)
+        if self.encoding.findData(settings.other_encoding) < 0:
+            self.encoding.addItem(f"are read as {settings.other_encoding}", settings.other_encoding)
+        self.encoding.setCurrentIndex(self.encoding.findData(settings.other_encoding))
         if not self.rules.hasFocus():
             self.rules.setPlainText("\n".join(settings.rules))
         self.form.setRowVisible(self.pattern, place.nature.has_made_titles)
-        for row in (self.note_name, self.journal, self.starter, self.pictures, self.links):
+        for row in (self.note_name, self.journal, self.starter, self.pictures, self.links, self.filled, self.encoding):
             self.form.setRowVisible(row, place.nature.is_in_files)
         self.place = place
         self.check()
@@ -100,6 +121,7 @@ class PlaceCard(Card):
             rules=self.written_rules(), name_pattern=self.note_name.text().strip(),
             journal_pattern=self.journal.text().strip(), journal_starter=self.starter.text().strip(),
             pictures_folder=self.pictures.text().strip(), links_lead_out=self.links.isChecked(),
+            is_filled=self.filled.isChecked(), other_encoding=str(self.encoding.currentData()),
         )  # fmt: skip
         if self.name.text().strip() != place.name:
             self.desk.bridge.do(RenamePlace(place.key, self.name.text()), None, self.refuse)
