@@ -77,7 +77,7 @@ class Duration(FieldKind):
                 f"“{as_line(text)[:80]}” is not a length of time.",
                 "Write it like 48 min, 1 h 12 min or 1:12:30.",
             )
-        return seconds
+        return float(round(seconds))  # as it is shown
 
     def show(self, value: Value) -> str:
         return in_words(float(value)) if isinstance(value, float | int) else ""

@@ -22,8 +22,6 @@ from typing import Any, BinaryIO
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.worker.process import HEAD_BYTES, TOLD
 
-NICE = 5
-"""How far it stands back behind the window where both want the processor."""
 KEPT_SHARE = 0.5
 """A process that still holds more than this share of its memory after an answer is not asked again."""
 
@@ -37,7 +35,6 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))  # it writes no files
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     gc.freeze()
-    os.nice(NICE)
     while head := questions.read(HEAD_BYTES):
         resource.setrlimit(resource.RLIMIT_CPU, (math.ceil(time.process_time()) + seconds, resource.RLIM_INFINITY))
         answer = answered(functions, questions.read(int.from_bytes(head, "big")))

@@ -1,9 +1,11 @@
 """Markdown in colour while it is written."""
 
 import re
+from time import perf_counter
 
 from PyQt6.QtGui import QColor, QFont, QSyntaxHighlighter, QTextCharFormat, QTextDocument
 
+from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 
 FENCE = re.compile(r" {0,3}(```|~~~)")
@@ -19,14 +21,42 @@ PARTS = (
 )
 """What is shown in its own way; later ones over earlier ones."""
 PLAIN, IN_CODE = 0, 1
+SHARE_S = 0.006
+"""Of the window's time that is taken at once."""
 
 
 class MarkdownColours(QSyntaxHighlighter):
-    """Of one document; follows the theme when it is looked at anew."""
+    """Of one document; follows the theme when it is looked at anew.
+
+    A text that is put in is coloured a few lines at a time, so that the window waits for none of any length.
+    """
 
     def __init__(self, document: QTextDocument | None) -> None:
         super().__init__(document)
+        self.is_waiting = False
+        self.at = 0
+        self.turn = timer(self, self.colour_some)
         self.take_theme()
+
+    def colour_all(self) -> None:
+        """Colours the document from its beginning on."""
+        self.at = 0
+        self.turn.start(0)
+
+    def colour_some(self) -> None:
+        """The next lines of it."""
+        document = self.document()
+        if document is None:
+            return
+        block, begun = document.findBlockByNumber(self.at), perf_counter()
+        before = document.blockSignals(True)  # else it would tell of each line that its text is another
+        while block.isValid() and perf_counter() - begun < SHARE_S:
+            self.rehighlightBlock(block)
+            block = block.next()
+            self.at += 1
+        document.blockSignals(before)
+        if block.isValid():
+            self.turn.start(0)
 
     def take_theme(self) -> None:
         """Takes the colours of the theme that holds now."""
@@ -43,6 +73,8 @@ class MarkdownColours(QSyntaxHighlighter):
         }
 
     def highlightBlock(self, text: str | None) -> None:
+        if self.is_waiting:
+            return
         line = text or ""
         fence, before = FENCE.match(line), self.previousBlockState() == IN_CODE
         self.setCurrentBlockState(IN_CODE if before != bool(fence) else PLAIN)

@@ -43,11 +43,18 @@ class MarkdownEditor(LongText):
         self.completer.activated[str].connect(self.complete)
         self.textChanged.connect(self.offer)
 
+    def set_text(self, text: str) -> None:
+        """Puts a text in, which counts as unedited."""
+        self.colours.is_waiting = True
+        super().set_text(text)
+        self.colours.is_waiting = False
+        self.colours.colour_all()
+
     def changeEvent(self, event: QEvent | None) -> None:
         super().changeEvent(event)
         if event is not None and event.type() == QEvent.Type.PaletteChange:
             self.colours.take_theme()
-            self.colours.rehighlight()
+            self.colours.colour_all()
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)

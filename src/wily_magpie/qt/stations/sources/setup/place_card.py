@@ -55,7 +55,7 @@ class PlaceCard(Card):
         self.encoding.setAccessibleName("Notes that are not UTF-8")
         for said, name in ENCODINGS:
             self.encoding.addItem(said, name)
-        self.encoding.currentIndexChanged.connect(self.keep)
+        self.encoding.activated.connect(self.keep)
         self.form.addRow("Notes that are not UTF-8", self.encoding)
         self.column.addWidget(label("An entry is complete when (a rule a line)"))
         self.rules = MarkdownEditor("Completeness rules")
