@@ -115,13 +115,12 @@ class NoteSide(QWidget):
         self.column.addLayout(row)
 
     def show_fault(self, around: Around, *, may_write: bool) -> None:
-        """Says what is wrong with the file, and what can be done."""
+        """What can be done where the file is not as it should be; what that is stands above its fields."""
         entry = self.entry
         if entry is None:
             return
-        self.column.addWidget(
-            label(around.fault or f"Written in {around.encoding}.", "problem" if around.fault else "slate", wraps=True)
-        )
+        if around.encoding:
+            self.column.addWidget(label(f"Written in {around.encoding}."))
         if around.fault.startswith("It is not UTF-8") and may_write:
             self.row(text_button("Read such notes as Latin-1", "", self.read_as_latin_1))
         if around.encoding and may_write:
@@ -188,10 +187,13 @@ class NoteSide(QWidget):
         is_path = "/" in one.target or one.target.endswith(".md")
         make = MakeNote(entry.place, one.path if is_path else f"{one.target}.md")
         self.row(text_button("Make it", "", lambda: self.do(make, f"{make.path} is made.")))
+        if one.near:
+            self.column.addWidget(label("Did you mean"))
         for path in one.near:
             point = PointLinks(entry.place, entry.id, one.target, path)
-            shown = f"Did you mean {short(path, LONGEST_NAME)}?"
-            self.row(text_button(shown, "", partial(self.do, point, "The link leads there now.")))
+            door = text_button(short(path, LONGEST_NAME), "", partial(self.do, point, "The link leads there now."))
+            door.setToolTip(f"Has the link lead to {path}")
+            self.row(door)
 
     def do(self, command: Command[Any], said: str) -> None:
         """Does something with the note, once its text is kept."""

@@ -47,6 +47,8 @@ FACES = (
     ("Beside", "Its text in Markdown, and beside it as it is read"),
     ("Text", "Its text in Markdown alone"),
 )
+NOT_READ = "It is not UTF-8"
+"""How the fault of a note begins whose text is not what stands in its file."""
 FACE_KEY = "whole/face"
 
 
@@ -230,7 +232,7 @@ class WholeEntryPage(QWidget):
             self.left.emit()
             return
         self.place, self.entry = whole.place.key, whole.entry
-        self.body.setReadOnly(self.desk.overview.is_read_only)
+        self.body.setReadOnly(self.desk.overview.is_read_only or whole.entry.fault.startswith(NOT_READ))
         self.title.setText(whole.entry.title)
         self.show_around(self.around)
         self.form.show_entry(whole)
