@@ -33,7 +33,7 @@ def update(args: argparse.Namespace, session: Session) -> int:
 
 
 def tell(session: Session, key: str, note: FilledNote, *, is_check: bool) -> None:
-    """One note as an object; what cannot be filled also as a message."""
+    """A note as an object; what cannot be filled also as a message."""
     lists = [{"line": one.line, "state": one.state, "told": one.told} for one in note.states]
     is_other = note.after != note.before
     emit(

@@ -267,6 +267,21 @@ def test_an_edit_of_the_note_can_be_undone_although_its_list_was_filled_since(
     assert path.read_text("utf-8") == text
 
 
+def test_fillings_push_out_no_step_of_a_person(session: Session, notes: NotesFolder) -> None:
+    home(notes, living('show="title, status"'))
+    history = session._library.history
+    history.most_steps = 4
+    law = notes.index.id_of("Chapters/law.md") or 0
+    for number in range(6):
+        session.do(SetText(notes.key, [law], "status", f"s{number}"))
+        session.do(WriteLists(notes.key, (session.reader.living.filled(notes.key, "Home.md"),)))
+    own = [one for one in session.reader.steps() if one.origin == "window"]
+    assert len(own) == 4
+    for number in (4, 3, 2):
+        undo(session)
+        assert f"status: s{number}\n" in (notes.path / "Chapters" / "law.md").read_text("utf-8")
+
+
 def test_what_is_left_is_told_once(session: Session, notes: NotesFolder) -> None:
     heard: list[Event] = []
     session.subscribe(heard.append)

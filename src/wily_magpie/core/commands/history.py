@@ -1,38 +1,16 @@
 """Commands that move among the steps."""
 
 from collections.abc import Callable
-from contextlib import suppress
 
 from wily_magpie.core.commands.command import Command, Progress
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.living_list import lists_in
-from wily_magpie.core.entries.step import BY_ITSELF, Moved, Step
+from wily_magpie.core.entries.step import Moved, Step
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.places.history import StepState
 from wily_magpie.core.places.library.library import Library
 
 FEW_FILES = 50
 """So many files of notes are read anew at once; more of them, with all others, in the background."""
-
-
-def clear_of_lists(library: Library, step: Step | None) -> None:
-    """Takes back what living lists were filled with since a step, in the files that it wrote; they are filled anew behind it.
-
-    The program's own writing is no reason why a person's step could not be moved.
-    """
-    if step is None or step.is_filling:
-        return
-    paths = set(library.history.record(step.id).paths)
-    for later in library.history.steps() if paths else ():
-        if later.id <= step.id:
-            return
-        if (
-            later.origin == BY_ITSELF
-            and later.state == 0
-            and paths.intersection(library.history.record(later.id).paths)
-        ):
-            with suppress(UserError):  # then that file is as somebody else left it, which the step will say
-                read_anew(library, library.history.undo(later.id))
 
 
 def stop_lists(library: Library, moved: Moved) -> None:
@@ -70,12 +48,9 @@ class MoveInHistory(Command[Moved | None]):
 
     number: int | None = None
 
-    def moved(
-        self, library: Library, progress: Progress, step: Step | None, move: Callable[[], Moved | None]
-    ) -> Moved | None:
+    def moved(self, library: Library, progress: Progress, move: Callable[[], Moved | None]) -> Moved | None:
         """Moves one step."""
         progress.close()  # it is one transaction, which begins now
-        clear_of_lists(library, step)
         moved = move()
         read_anew(library, moved)
         return moved
@@ -95,9 +70,7 @@ class Undo(MoveInHistory):
         return "Undo"
 
     def perform(self, library: Library, progress: Progress) -> Moved | None:
-        history = library.history
-        step = history.next_undo() if self.number is None else history.there(self.number, StepState.DONE)
-        moved = self.moved(library, progress, step, lambda: history.undo(self.number, in_part=self.in_part))
+        moved = self.moved(library, progress, lambda: library.history.undo(self.number, in_part=self.in_part))
         if moved is not None and moved.step.is_filling:
             stop_lists(library, moved)
         return moved
@@ -111,9 +84,7 @@ class Redo(MoveInHistory):
         return "Redo"
 
     def perform(self, library: Library, progress: Progress) -> Moved | None:
-        history = library.history
-        step = history.next_redo() if self.number is None else history.there(self.number, StepState.UNDONE)
-        return self.moved(library, progress, step, lambda: history.redo(self.number))
+        return self.moved(library, progress, lambda: library.history.redo(self.number))
 
 
 @dataclass(frozen=True)
@@ -149,7 +120,6 @@ class UndoTo(Command[tuple[int, UserError | None]]):
         for step in steps:
             progress.tick(count, len(steps))
             try:
-                clear_of_lists(library, step)
                 read_anew(library, library.history.undo(step.id))
             except UserError as error:
                 return count, error

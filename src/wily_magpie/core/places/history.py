@@ -16,7 +16,8 @@ from pathlib import Path
 import apsw
 
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.entries.step import Moved, Step
+from wily_magpie.core.entries.living_list import outside_of
+from wily_magpie.core.entries.step import BY_ITSELF, Moved, Step
 from wily_magpie.core.errors import StuckStep, UserError
 from wily_magpie.core.places.atomic import make_folder, read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
@@ -24,6 +25,8 @@ from wily_magpie.core.places.recovery_journal import Journal
 from wily_magpie.core.places.table import now
 
 KEPT_STEPS = 200
+OF_THEMSELVES = 50
+"""So many of the steps are kept that nobody asked for, such as lists that were filled; they push out nobody's own."""
 STEP_COLUMNS = "id, label, at, origin, state"
 
 
@@ -136,11 +139,13 @@ class History:
     def note(self, label: str, changes: bytes, recording: Recording, joins: int) -> None:
         """Writes a step down and forgets those of the same origin that were undone, and those that are too old."""
         with self.database.writing() as connection:
+            last = "(SELECT id FROM history WHERE {} ORDER BY id DESC LIMIT 1 OFFSET {})"
             forget = (
                 f"SELECT id FROM history WHERE (state = {StepState.UNDONE:d} AND origin = ?1)"
-                " OR id <= (SELECT max(id) FROM history) + 1 - ?2"
+                f" OR id <= {last.format('origin <> ?3', '?2 - 1')}"
+                f" OR (origin = ?3 AND id <= {last.format('origin = ?3', OF_THEMSELVES - 1)})"
             )
-            given = (recording.origin, self.most_steps)
+            given = (recording.origin, self.most_steps, BY_ITSELF)
             connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", given)
             connection.execute(f"DELETE FROM history WHERE id IN ({forget})", given)
             latest = self.database.rows(f"SELECT {STEP_COLUMNS} FROM history ORDER BY id DESC LIMIT 1")
@@ -310,7 +315,8 @@ class History:
             with self.database.writing(recording.take_back) as connection:
                 changeset = self.changeset_of(step)
                 files = self.files_of(step, back=back)
-                left = [path.name for path, expected, _ in files if read_bytes(path) != expected]
+                there = {path: read_bytes(path) for path, _, _ in files}
+                left = [path.name for path, expected, _ in files if not is_as_left(there[path], expected)]
                 if left and not in_part:
                     raise StuckStep(
                         "undo-file-changed",
@@ -321,10 +327,10 @@ class History:
                 if changeset:
                     inverse = apsw.Changeset.invert(changeset) if back else changeset
                     left += apply(connection, inverse, step, in_part=in_part)
-                for path, expected, wanted in files:
+                for path, _, wanted in files:
                     if path.name not in left:
-                        recording.journal.note(path, expected, wanted)
-                        recording.files[path] = (expected, wanted)
+                        recording.journal.note(path, there[path], wanted)
+                        recording.files[path] = (there[path], wanted)
                         put(path, wanted)
                 recording.journal.finish(self.database)
                 state = StepState.UNDONE if back else StepState.DONE
@@ -343,6 +349,16 @@ class History:
             (Path(str(path)), as_bytes(after if back else before), as_bytes(before if back else after))
             for path, before, after in self.database.rows(sql, (step.id,))
         ]
+
+
+def is_as_left(there: bytes | None, expected: bytes | None) -> bool:
+    """Whether a file is as a step left it. What living lists hold is the program's own: it is filled again behind the step."""
+    if there == expected or there is None or expected is None or b"<!--" not in there:
+        return there == expected
+    try:
+        return outside_of(there.decode()) == outside_of(expected.decode())
+    except UnicodeDecodeError:
+        return False
 
 
 def read_step(row: Sequence[object]) -> Step:

@@ -217,7 +217,7 @@ def keys_of(node: Node) -> set[str]:
 
 
 class Filling:
-    """Fills the lists of one note.
+    """Fills the lists of a note.
 
     Attributes:
         states: how each of them is, as far as they were looked at.

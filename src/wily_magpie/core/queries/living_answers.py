@@ -43,7 +43,7 @@ def field_called(place: Place, name: str) -> Field:
 
 
 class Answering:
-    """Answers the questions of the lists of one note.
+    """Answers the questions of the lists of a note.
 
     Attributes:
         answered: all entries that answered last; None where they are very many, or of several places.

@@ -219,6 +219,15 @@ class NoteQueries:
         """What keeping a collection in step with a notes folder would do now; nothing is changed."""
         return Mirror(self._library, self._library.notes(place), collection, fields, path).pairs()
 
+    def out_of_step(self, place: str, ids: Sequence[int] | None) -> list[int]:
+        """The entries of which something is to be done so that they are in step again; of some, or of all."""
+        notes = self._library.notes(place)
+        said = notes.settings
+        if self._library.find_place(said.mirrors) is None:
+            return []
+        mirror = Mirror(self._library, notes, said.mirrors, said.mirror_fields, said.mirror_path)
+        return [pair.entry for pair in mirror.pairs(ids)]
+
     def mirrors(self) -> list[str]:
         """The notes folders that are kept in step with a collection."""
         return [one.key for one in self._library.notes_folders() if one.settings.mirrors and not one.is_away]

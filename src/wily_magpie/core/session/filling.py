@@ -3,6 +3,7 @@
 import logging
 import threading
 from collections.abc import Callable, Iterable, Sequence
+from datetime import UTC, datetime, time, timedelta
 from typing import Protocol, TypeVar
 
 from wily_magpie.core.commands.command import Command
@@ -21,7 +22,14 @@ QUIET_S = 0.3
 """So long after a change its burst is waited for."""
 AT_ONCE = 10
 """Notes that are written together, so that somebody who changes something waits for these alone."""
+LEAST_S = 60
 log = logging.getLogger(__name__)
+
+
+def seconds_left() -> float:
+    """Until a little after the day ends by which periods are counted (UTC)."""
+    now = datetime.now(UTC)
+    return (datetime.combine(now.date() + timedelta(1), time(), UTC) - now).total_seconds() + LEAST_S
 
 
 class Counter(Protocol):
@@ -83,7 +91,8 @@ class Filling:
     def work(self) -> None:
         """Until it is closed."""
         while not self.ended.is_set():
-            self.rung.wait()
+            if not self.rung.wait(seconds_left()):
+                self.look_at_all()  # "in the last 14 days" are others on another day
             self.ended.wait(QUIET_S)
             self.rung.clear()
             if self.ended.is_set():
@@ -121,11 +130,11 @@ class Filling:
             wanted.update(dict.fromkeys(self.session.reader.notes.mirrors()))
         for place, ids in wanted.items():
             try:
-                pairs = self.session.do(KeepInStep(place, ids or ()))
+                some = self.session.reader.notes.out_of_step(place, ids)
+                for at in range(0, len(some), AT_ONCE):
+                    self.tell_pairs(place, self.session.do(KeepInStep(place, some[at : at + AT_ONCE])))
             except MagpieError as error:
-                log.info("%s could not be kept in step: %s", place, error)
-                continue
-            self.tell_pairs(place, pairs)
+                self.tell_failure(place, "", error)
 
     def tell_pairs(self, place: str, pairs: Sequence[Pair]) -> None:
         """Says once what could not be put together."""
@@ -146,7 +155,7 @@ class Filling:
             try:
                 found = self.session.reader.living.filled(place, path, known=known)
             except MagpieError as error:
-                log.info("%s: lists could not be filled: %s", path, error)
+                self.tell_failure(place, path, error)
                 continue
             self.tell(place, found)
             if found.after != found.before:
@@ -162,7 +171,14 @@ class Filling:
             try:
                 self.session.do(WriteLists(place, tuple(notes)))
             except MagpieError as error:
-                log.info("lists could not be written: %s", error)
+                self.tell_failure(place, notes[0].path, error)
+
+    def tell_failure(self, place: str, path: str, error: MagpieError) -> None:
+        """Says once that lists of a note could not be filled, or written."""
+        told = (place, path, error.slug, error.message)
+        if told not in self.told:
+            self.told.add(told)
+            self.session.publish(ListsLeft(place, path, FAULTY, str(error)))
 
     def tell(self, place: str, note: FilledNote) -> None:
         """Says once of each list that is left as it is why."""

@@ -1,6 +1,6 @@
 """What every note has by its file alone, as fields: nobody writes them, all can be asked for and shown.
 
-Of a note with living lists, what these hold is left out: it is the program's own, and would make the facts of one note follow those
+Of a note with living lists, what these hold is left out: it is the program's own, and would make the facts of a note follow those
 of others.
 """
 

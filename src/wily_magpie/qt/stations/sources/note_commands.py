@@ -280,7 +280,7 @@ class NoteCommands(QObject):
         if dialog.exec() == QDialog.DialogCode.Accepted:
             command = dialog.command()
             said = "They are kept in step from now on." if command.collection else "They are no longer kept in step."
-            self.desk.bridge.do(command, lambda _pairs: self.desk.say(said, self.desk.undoing()))
+            self.desk.bridge.start_command(command, lambda _pairs: self.desk.say(said, ()))
 
     def ask_moves(self, inside: str, ids: Sequence[int], folder: str | None) -> None:
         """Asks where notes, or all of a folder, are to go, and moves them.

@@ -40,7 +40,7 @@ LATIN_1 = "cp1252"
 
 
 class NoteSide(QWidget):
-    """Of one note.
+    """Of a note that is open.
 
     Signals:
         opened: the id of another note that is to be shown.
