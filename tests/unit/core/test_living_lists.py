@@ -12,6 +12,7 @@ from helpers import add_notes, undo
 from wily_magpie.core.commands.entries import AddEntry, SetText
 from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.commands.living import FillLists, PutList, WriteLists
+from wily_magpie.core.commands.settings import SetSetting
 from wily_magpie.core.entries import living_rows
 from wily_magpie.core.entries.living_list import ListForm, Shown, comment_of, lists_in, read_form, sum_of
 from wily_magpie.core.entries.living_rows import Row, RowGroup, Rows
@@ -21,6 +22,7 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.queries.living import BESIDE, DIFFERENT, EDITED, FAULTY, OFF, OVER, STOPPED, Asked
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.settings.known import MOST_STEPS
 
 CASES = yaml.safe_load((Path(__file__).parents[2] / "cases" / "lists.yaml").read_text("utf-8"))
 END = "<!-- end of list -->"
@@ -269,15 +271,14 @@ def test_an_edit_of_the_note_can_be_undone_although_its_list_was_filled_since(
 
 def test_fillings_push_out_no_step_of_a_person(session: Session, notes: NotesFolder) -> None:
     home(notes, living('show="title, status"'))
-    history = session._library.history
-    history.most_steps = 4
+    session.do(SetSetting(MOST_STEPS.name, "10"))
     law = notes.index.id_of("Chapters/law.md") or 0
-    for number in range(6):
+    for number in range(14):
         session.do(SetText(notes.key, [law], "status", f"s{number}"))
         session.do(WriteLists(notes.key, (session.reader.living.filled(notes.key, "Home.md"),)))
     own = [one for one in session.reader.steps() if one.origin == "window"]
-    assert len(own) == 4
-    for number in (4, 3, 2):
+    assert len(own) == 10
+    for number in (12, 11, 10):
         undo(session)
         assert f"status: s{number}\n" in (notes.path / "Chapters" / "law.md").read_text("utf-8")
 
