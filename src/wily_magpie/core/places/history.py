@@ -142,10 +142,10 @@ class History:
             last = "(SELECT id FROM history WHERE {} ORDER BY id DESC LIMIT 1 OFFSET {})"
             forget = (
                 f"SELECT id FROM history WHERE (state = {StepState.UNDONE:d} AND origin = ?1)"
-                f" OR id <= {last.format('origin <> ?3', '?2 - 1')}"
+                f" OR id <= {last.format('origin <> ?3', '?2')}"
                 f" OR (origin = ?3 AND id <= {last.format('origin = ?3', OF_THEMSELVES - 1)})"
             )
-            given = (recording.origin, self.most_steps, BY_ITSELF)
+            given = (recording.origin, self.most_steps - (recording.origin != BY_ITSELF), BY_ITSELF)
             connection.execute(f"DELETE FROM history_file WHERE history_id IN ({forget})", given)
             connection.execute(f"DELETE FROM history WHERE id IN ({forget})", given)
             latest = self.database.rows(f"SELECT {STEP_COLUMNS} FROM history ORDER BY id DESC LIMIT 1")
