@@ -5,7 +5,6 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QWidget
 
 from wily_magpie.core.commands.entries import SetBody
-from wily_magpie.core.commands.notes import LayFile
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
@@ -48,6 +47,8 @@ class BodyEditor(MarkdownEditor):
 
     def lay(self, content: bytes, name: str) -> None:
         """Lays a picture that was pasted into the note's folder, and has the text show it where the cursor is."""
+        from wily_magpie.core.commands.notes import LayFile  # seldom needed
+
         entry = self.entry
         if entry is not None:
             command = LayFile(entry.place, entry.id, name, content)
