@@ -4,7 +4,6 @@ from collections.abc import Callable
 
 from wily_magpie.core.commands.command import Command, Progress
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.entries.living_list import lists_in
 from wily_magpie.core.entries.step import Moved, Step
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.library.library import Library
@@ -15,6 +14,8 @@ FEW_FILES = 50
 
 def stop_lists(library: Library, moved: Moved) -> None:
     """Stops the lists whose filling was taken back, until somebody asks for it."""
+    from wily_magpie.core.entries.living_list import lists_in  # not at a start
+
     for path, filled, empty in library.history.files_of(moved.step, back=True):
         for notes in library.notes_folders():
             if not path.is_relative_to(notes.path):

@@ -1,6 +1,8 @@
 """An editor of Markdown, rules and other texts that are written by hand."""
 
 from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QBuffer, QByteArray, QEvent, QIODevice, QMimeData, QStringListModel, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QImage, QKeyEvent, QTextCursor
@@ -8,11 +10,13 @@ from PyQt6.QtWidgets import QCompleter, QWidget
 
 from wily_magpie.core.entries.markdown_writing import cells_of, going_on, is_row, link_begun, tidied
 from wily_magpie.qt.editors.long_text import LongText
-from wily_magpie.qt.editors.markdown_colours import MarkdownColours
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 RETURNS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 POPUP_KEYS = (*RETURNS, Qt.Key.Key_Escape, Qt.Key.Key_Tab, Qt.Key.Key_Backtab)
+if TYPE_CHECKING:
+    from wily_magpie.qt.editors.markdown_colours import MarkdownColours
+
 Names = Callable[[str, str, Callable[[list[tuple[str, str]]], None]], None]
 """Asks for links: "brackets" or "path", what is typed of one, and what takes (what is shown, what is written)."""
 
@@ -32,7 +36,6 @@ class MarkdownEditor(LongText):
         super().__init__(parent)
         self.setAccessibleName(name)
         self.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
-        self.colours = MarkdownColours(self.document())
         self.names: Names | None = None
         self.takes_pictures = False
         self.offers: dict[str, str] = {}
@@ -43,8 +46,18 @@ class MarkdownEditor(LongText):
         self.completer.activated[str].connect(self.complete)
         self.textChanged.connect(self.offer)
 
+    @cached_property
+    def colours(self) -> "MarkdownColours":
+        """What colours it; a text that is blank wants none."""
+        from wily_magpie.qt.editors.markdown_colours import MarkdownColours
+
+        return MarkdownColours(self.document())
+
     def set_text(self, text: str) -> None:
         """Puts a text in, which counts as unedited."""
+        if not text and "colours" not in self.__dict__:
+            super().set_text(text)
+            return
         self.colours.is_waiting = True
         super().set_text(text)
         self.colours.is_waiting = False
@@ -52,9 +65,13 @@ class MarkdownEditor(LongText):
 
     def changeEvent(self, event: QEvent | None) -> None:
         super().changeEvent(event)
-        if event is not None and event.type() == QEvent.Type.PaletteChange:
+        if event is not None and event.type() == QEvent.Type.PaletteChange and "colours" in self.__dict__:
             self.colours.take_theme()
             self.colours.colour_all()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.colours  # noqa: B018 - from now on
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)

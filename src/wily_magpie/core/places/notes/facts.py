@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 TASK = re.compile(r"\s*(?:[-*+]|\d{1,9}[.)])\s+\[([ xX])\](?=\s)")
-LONE = ("\n- ", "\n* ", "\n> ", "\n#", " | ")
+LONE = {"#": "\n#", "*": "\n* ", ">": "\n> ", "|": " | "}
 """Signs of Markdown that stand like words: of headings, items, quotations, tables."""
 UNSPACED = re.compile("[\u0e00-\u0e7f\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]")
 COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
@@ -79,7 +79,7 @@ def facts(path: str, size: int, note: "NoteFile", outside: str, found: Outline) 
         outside: its text without that; found: what there is in it.
     """
     folder = path.rpartition("/")[0]
-    has_tasks = "[ ]" in outside or "[x]" in outside or "[X]" in outside
+    has_tasks = "[" in outside and ("[ ]" in outside or "[x]" in outside or "[X]" in outside)
     tasks = (
         [line[1] for _, text in plain_lines(outside) if "[" in text and (line := TASK.match(text))] if has_tasks else []
     )
@@ -101,7 +101,9 @@ def facts(path: str, size: int, note: "NoteFile", outside: str, found: Outline) 
 
 def words_of(text: str) -> int:
     """How many words a text has: what stands between spaces; of scripts without spaces, signs."""
-    count = len(text.split()) - sum([text.count(sign) for sign in LONE]) - text.startswith(("# ", "- ", "> ", "* "))
+    lone = text.count("\n- ") + text.startswith(("#", "- ", "> ", "* "))
+    lone += sum([text.count(found) for sign, found in LONE.items() if sign in text])  # most texts have few of them
+    count = len(text.split()) - lone
     return count if text.isascii() else count + len(UNSPACED.findall(text))
 
 

@@ -75,14 +75,19 @@ def outline(body: str) -> Outline:
 
 def told_lines(body: str) -> Iterator[tuple[int, str]]:
     """(start, line) of the lines outside code that can hold any of it; looked for at once where there are no fences to be counted."""
-    if "```" in body or "~~~" in body or "\r" in body:
+    if ("`" in body and "```" in body) or "\r" in body or ("~" in body and "~~~" in body):
         yield from ((start, line) for start, line in plain_lines(body) if any(sign in line for sign in TELLING))
         return
-    ahead = [body.find(sign) for sign in TELLING]
-    while (nearest := min((at for at in ahead if at >= 0), default=-1)) >= 0:
-        start, end = body.rfind("\n", 0, nearest) + 1, body.find("\n", nearest) + 1 or len(body)
+    signs = TELLING if "[" in body else TELLING[:1]
+    end, ahead = 0, [body.find(sign) for sign in signs]
+    while True:
+        ahead = [body.find(sign, end) if 0 <= at < end else at for sign, at in zip(signs, ahead, strict=True)]
+        nearest = [at for at in ahead if at >= 0]
+        if not nearest:
+            return
+        at = min(nearest)
+        start, end = body.rfind("\n", 0, at) + 1, body.find("\n", at) + 1 or len(body)
         yield start, body[start:end]
-        ahead = [body.find(sign, end) if 0 <= at < end else at for sign, at in zip(TELLING, ahead, strict=True)]
 
 
 def blanked(found: re.Match[str]) -> str:
