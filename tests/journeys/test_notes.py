@@ -5,6 +5,7 @@ from typing import TypeVar
 
 import pytest
 from PyQt6.QtCore import Qt, QUrl
+from PyQt6.QtGui import QTextCursor
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -222,6 +223,7 @@ def test_what_another_program_writes_meanwhile_is_merged_or_kept_beside(
     qtbot.waitUntil(
         lambda: "# The pond" in whole.body.text() and "turns again" in whole.body.text(), timeout=PATIENCE_MS
     )
+    whole.body.moveCursor(QTextCursor.MoveOperation.Start)
     assert whole.body.find("turns again")
     qtbot.keyClicks(whole.body, "stands")
     path.write_text(path.read_text().replace("turns again", "has gone"))

@@ -94,6 +94,12 @@ def test_a_view_is_put_into_a_note_and_kept_filled(
     qtbot.mouseClick(change.do, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Heron Mill" in path.read_text(), timeout=PATIENCE_MS)
 
+    whole.body.moveCursor(QTextCursor.MoveOperation.End)
+    stood = whole.body.textCursor().position()
+    session.do(AddEntry(sources, "Wick Mill", {"status": "read"}))
+    qtbot.waitUntil(lambda: "Wick Mill" in whole.body.text(), timeout=PATIENCE_MS)
+    assert whole.body.textCursor().position() == stood, "one goes on where one is"
+
     path.write_text(path.read_text().replace("Heron", "My own"))
     session.refresh_notes()
     qtbot.waitUntil(lambda: "written into by hand" in " ".join(said(whole)), timeout=PATIENCE_MS)

@@ -16,6 +16,7 @@ from wily_magpie.core.entries.note_text import plain_lines, with_plain_links
         ("```\n[[a]]\n```\n[[b]]\n", "```\n[[a]]\n```\n[b](b.md)\n"),
         ("~~~~\n~~~\n[[a]]\n~~~~\n[[b]]", "~~~~\n~~~\n[[a]]\n~~~~\n[b](b.md)"),
         ("![[a picture.png]] ![[b.png|300]] ![[c]]", "![a picture.png](a%20picture.png) ![](b.png) [c](c.md)"),
+        ("| [[a\\|the a]] | [[b]] |", "| [the a](a.md) | [b](b.md) |"),
         ("[[#part]] [[]] [[a\nb]]", "[[#part]] [[]] [[a\nb]]"),
     ],
 )

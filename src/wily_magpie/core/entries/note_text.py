@@ -7,8 +7,8 @@ from urllib.parse import quote
 
 FENCE = re.compile(r" {0,3}(`{3,}|~{3,})")
 CODE = re.compile(r"(`+)(?!`)(.+?)(?<!`)\1(?!`)")
-DOUBLE = re.compile(r"(!?)\[\[([^\[\]|#\n]*)(#[^\[\]|\n]*)?(?:\|([^\[\]\n]*))?\]\]")
-"""Its groups: "!" of a picture, name, fragment, text."""
+DOUBLE = re.compile(r"(!?)\[\[([^\[\]|#\n]*?)(#[^\[\]|\n]*?)?(?:\\?\|([^\[\]\n]*))?\]\]")
+"""Its groups: "!" of a picture, name, fragment, text. In a table, the bar has a backslash before it."""
 PICTURES = (".png", ".jpg", ".jpeg", ".gif", ".webp", ".svg", ".bmp", ".avif")
 SIZE = re.compile(r"\d+(x\d+)?")
 """What stands in the place of a text where it is how large a picture is to be."""

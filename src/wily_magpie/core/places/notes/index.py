@@ -242,7 +242,8 @@ class NotesIndex:
             blank: dict[str, Value] = {field.key: None for field in self.table.stored_fields}
             for row in rows:
                 if row.file.path in known:
-                    kept = {one.key: before[row.id].counts[at] for at, one in enumerate((LINKS_IN, BROKEN_LINKS))}
+                    counts = before[row.id].counts if row.id in before else (None, None)
+                    kept = dict(zip((LINKS_IN.key, BROKEN_LINKS.key), counts, strict=True))
                     self.table.update(row.id, {**blank, **row.values, **kept, "title": row.title}, row.address)
             self.table.insert([row.fresh for row in rows if row.file.path not in known])
             connection.executemany(

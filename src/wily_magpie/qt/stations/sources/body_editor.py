@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from PyQt6.QtGui import QTextCursor
 from PyQt6.QtWidgets import QWidget
 
 from wily_magpie.core.commands.entries import SetBody
@@ -31,10 +32,23 @@ class BodyEditor(MarkdownEditor):
         if is_same and self.text() != self.opened:
             self.entry = entry
             return False
-        self.keep()  # of the entry before
+        if is_same and (entry.body or "") == self.opened:
+            self.entry = entry
+            return False
+        if not is_same:
+            self.keep()  # of the entry before
         self.entry = entry
         self.opened = entry.body or ""
+        where, bar = self.textCursor().position(), self.verticalScrollBar()
+        seen = bar.value() if bar is not None else 0
         self.set_text(self.opened)
+        if is_same:  # such as a list in it that was filled: one goes on where one is
+            cursor = self.textCursor()
+            cursor.movePosition(QTextCursor.MoveOperation.End)
+            cursor.setPosition(min(where, cursor.position()))
+            self.setTextCursor(cursor)
+            if bar is not None:
+                bar.setValue(seen)
         self.names = self.ask_links if entry.path else None
         self.takes_pictures = bool(entry.path)
         return True
