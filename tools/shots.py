@@ -336,11 +336,11 @@ SHOTS: dict[str, tuple[Callable[[Scene], None], str]] = {
     "note": (note, "dark"),
     "setup": (setup, "light"),
     "review": (review, "light"),
+    "capture": (capture, "light"),
+    "capture-marks": (capture_marks, "light"),
     "list": (list_before, "light"),
     "tray": (tray, "light"),
     "templates": (templates, "light"),
-    "capture": (capture, "light"),
-    "capture-marks": (capture_marks, "light"),
     "companion": (companion, "light"),
 }
 

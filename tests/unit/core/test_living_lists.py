@@ -12,6 +12,7 @@ from helpers import add_notes, undo
 from wily_magpie.core.commands.entries import AddEntry, SetText
 from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.commands.living import FillLists, PutList, WriteLists
+from wily_magpie.core.commands.places import RenamePlace
 from wily_magpie.core.commands.settings import SetSetting
 from wily_magpie.core.entries import living_rows
 from wily_magpie.core.entries.living_list import ListForm, Shown, comment_of, lists_in, read_form, sum_of
@@ -359,6 +360,16 @@ def test_any_title_stands_in_its_row_for_a_foreign_reader(titles: list[str], cel
     assert "html_inline" not in {child.type for child in inline}
     links = [child.attrGet("href") for child in inline if child.type == "link_open"]
     assert links == ["a%20b/%28c%29.md"] * len(rows)
+
+
+def test_lists_follow_the_name_of_a_place(session: Session, notes: NotesFolder) -> None:
+    path = home(notes, living('in="Sources" as="count"') + living('as="count"') + living('in="Sources" odd="x"'))
+    session.do(RenamePlace(session.place("Sources").key, "Readings"))
+    text = path.read_text("utf-8")
+    assert text.count('<!-- list in="Readings" as="count" -->') == 1
+    assert text.count('in="Sources" odd="x"') == 1
+    undo(session)
+    assert path.read_text("utf-8").count('in="Sources"') == 2
 
 
 def test_ten_thousand_lists(session: Session, notes: NotesFolder) -> None:

@@ -1,12 +1,12 @@
 """Commands over living lists: notes are written whose lists hold other rows now."""
 
 from collections.abc import Sequence
-from dataclasses import field
+from dataclasses import field, replace
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
-from wily_magpie.core.entries.living_list import ListForm, comment_of, filled, lists_in, sum_of
+from wily_magpie.core.entries.living_list import ListForm, comment_of, filled, lists_in, read_form, sum_of
 from wily_magpie.core.entries.step import BY_ITSELF, FILLING
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes
@@ -124,6 +124,29 @@ class MakeHomePage(StepCommand[int]):
         home = LivingQueries(library).filled(self.place, path, ASKED)
         library.history.put_file(notes.path / path, home.before, home.after)
         return notes.take_in(notes.path / path)
+
+
+def follow_name(library: Library, old: str, new: str) -> None:
+    """Has living lists over a place name it as it is called from now on; part of the step under way."""
+    for notes in library.notes_folders():
+        paths = {path for path, said in notes.index.lists() if not notes.is_away and asks(said, old)}
+        for path in sorted(paths):
+            before = read_bytes(notes.path / path) or b""
+            text = notes.text_of(notes.path / path, before)
+            for one in reversed(lists_in(text)):
+                if asks(one.said, old):
+                    at = text.rindex(one.said, 0, one.start)
+                    said = comment_of(replace(one.form, place=new))
+                    text = text[:at] + said + text[at + len(one.said) :]
+            notes.rewrite(notes.path / path, before, text)
+
+
+def asks(said: str, place: str) -> bool:
+    """Whether the first comment of a list names a place."""
+    try:
+        return read_form(said).place.casefold() == place.casefold()
+    except ValueError:
+        return False
 
 
 @dataclass(frozen=True)

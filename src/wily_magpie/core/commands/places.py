@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.commands.living import follow_name
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.title_pattern import check_pattern
@@ -92,7 +93,9 @@ class RenamePlace(StepCommand[None]):
         return f"Rename {library.place(self.place).name} to {' '.join(self.name.split())}"
 
     def do(self, library: Library, _progress: Progress) -> None:
+        before = library.place(self.place).name
         library.rename_place(self.place, self.name)
+        follow_name(library, before, library.place(self.place).name)
 
 
 @dataclass(frozen=True)

@@ -241,6 +241,8 @@ class DayPage(QWidget):
         """Shows the page of a day, or that it has none."""
         self.day = day
         self.title.setText(in_words(day))
+        self.before.setText("Yesterday" if day == today() else "Day before")
+        self.after.setText("Tomorrow" if day == today() else "Day after")
         self.number += 1
         number, key = self.number, self.key()
 
