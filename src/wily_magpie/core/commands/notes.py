@@ -88,13 +88,16 @@ class WriteJournal(StepCommand[Entry]):
         return written(notes, target, self.text)
 
 
-def begin_page(notes: NotesFolder, day: date | None = None) -> int | None:
+def begin_page(notes: NotesFolder, day: date | None = None, *, may_be_blank: bool = False) -> int | None:
     """Makes the page of a day where there is none, as the folder's starter note has it; its id, None where it was there.
 
     The expressions of the starter note are worked out; its living lists are filled where the folder wants that.
+
+    Args:
+        may_be_blank: whether a page is made that nothing is to be written into, also without a starter note.
     """
     target = writing.journal_target(notes, AT_THE_END, day)
-    if target.path.exists():
+    if target.path.exists() or not (target.starter or may_be_blank):
         return None
     starter = note_starter.worked_out(target.starter, target.path.stem, day or today())
     return notes.bring_back(target.path.relative_to(notes.path).as_posix(), starter.encode())
@@ -112,7 +115,7 @@ class MakeDay(StepCommand[int]):
 
     def do(self, library: Library, _progress: Progress) -> int:
         notes = library.notes(self.place)
-        made = begin_page(notes, self.day)
+        made = begin_page(notes, self.day, may_be_blank=True)
         path = writing.journal_target(notes, AT_THE_END, self.day).path
         return (
             made

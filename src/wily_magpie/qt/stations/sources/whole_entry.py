@@ -396,9 +396,9 @@ class WholeEntryPage(QWidget):
         self.desk.bridge.ask(lambda reader: reader.notes.note_at(entry, address), done)
 
     def bring_back(self, event: Happening) -> None:
-        """Makes the entry what it was before an event; itself one step that can be undone."""
-        if self.entry is not None:
-            self.desk.bridge.do(BringBackState(self.place, self.entry.id, event))
+        """Makes the entry what it was before an event of its own, which may be shown before it; a step that can be undone."""
+        if self.wanted is not None:
+            self.desk.bridge.do(BringBackState(*self.wanted, event))
 
     def keep_text(self) -> None:
         """Keeps the text as it stands here."""
