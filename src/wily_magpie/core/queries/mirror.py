@@ -21,6 +21,7 @@ from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.mirror_store import Twin
 from wily_magpie.core.places.notes.disk import fill_path, today
+from wily_magpie.core.places.notes.facts import ENTRY_KEY
 from wily_magpie.core.places.notes.merging import merge
 from wily_magpie.core.query.nodes import Question
 
@@ -28,8 +29,6 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.folder import NotesFolder
     from wily_magpie.core.places.notes.note_file import NoteFile
 
-ID = "magpie"
-"""The key of front matter that says which entry a note is."""
 MARKS = re.compile(r"\n*<!-- marks -->\n(?P<held>.*?)\n<!-- end of marks (?P<sum>[0-9a-f]{8}) -->\n*\Z", re.DOTALL)
 USUAL_PATH = "{collection}/{title}"
 MADE, TO_NOTE, TO_ENTRY, REMOVED, LEFT = "made", "to the note", "to the entry", "removed", "left"
@@ -98,7 +97,7 @@ class Mirror:
 
     def paths_by_id(self) -> dict[int, str]:
         """Where notes lie that say which entry they are."""
-        known = next((one for one in self.notes.fields if one.key == ID), None)
+        known = next((one for one in self.notes.fields if one.key == ENTRY_KEY), None)
         if known is None:
             return {}
         ids, (said,) = self.notes.rows_table.columns(Question(), [known])
@@ -143,7 +142,7 @@ class Mirror:
     def made(self, entry: Entry, ours: Side) -> Pair:
         """A note that is made."""
         pattern = self.path.replace("{collection}", self.place.name)
-        matter: dict[str, Plain] = {ID: f"{self.place.key}/{entry.id}"}
+        matter: dict[str, Plain] = {ENTRY_KEY: f"{self.place.key}/{entry.id}"}
         matter.update({name: one.kind.to_plain(entry.value(one.key)) for one, name in self.shown})
         path = fill_path(pattern, entry.title, today())
         twin = Twin(path, ours.values, ours.body, ours.marks)

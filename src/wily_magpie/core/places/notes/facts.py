@@ -24,6 +24,8 @@ LONE = {"#": "\n#", "*": "\n* ", ">": "\n> ", "|": " | "}
 """Signs of Markdown that stand like words: of headings, items, quotations, tables."""
 UNSPACED = re.compile("[\u0e00-\u0e7f\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]")
 COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
+ENTRY_KEY = "magpie"
+"""The key of front matter that says which entry a note is kept in step with; nobody reads it but the program."""
 TAG_KEYS = ("tags", "tag")
 
 

@@ -7,13 +7,13 @@ from itertools import count
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wily_magpie.core.entries.field import TITLE, Field
+from wily_magpie.core.entries.field import TITLE, USUAL, Field, Settings
 from wily_magpie.core.errors import NO_ROOM, BugError, EnvironmentFailure, UnreadableValue
 from wily_magpie.core.fields import KINDS, Value
 from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.places.atomic import sha256_of
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.places.notes.facts import BROKEN_LINKS, GIVEN, LINKS_IN, bare_name, double_name
+from wily_magpie.core.places.notes.facts import BROKEN_LINKS, ENTRY_KEY, GIVEN, LINKS_IN, bare_name, double_name
 from wily_magpie.core.places.notes.index_row import Before, IndexRow, ReadFile, guess_kind, number, row_of
 from wily_magpie.core.places.notes.links import LINKS_SQL, NoteLinks
 from wily_magpie.core.places.rules import with_gaps
@@ -183,7 +183,11 @@ class NotesIndex:
         """The declared fields and those that were found in the files."""
         rows = self.database.rows("SELECT position, key, kind FROM found ORDER BY position")
         self.count_found = len(rows)
-        found = [Field(str(key), str(key), KINDS[str(kind)], f"x{i}") for i, key, kind in rows]
+        hidden = Settings(is_hidden=True)
+        found = [
+            Field(str(key), str(key), KINDS[str(kind)], f"x{i}", settings=hidden if key == ENTRY_KEY else USUAL)
+            for i, key, kind in rows
+        ]
         fields = with_gaps((TITLE, *self.declared, *found, *GIVEN), self.rules, "notes")
         self.table = Table(self.database, "notes", self.place, fields[1:], self.holding)
 
