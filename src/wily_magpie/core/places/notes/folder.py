@@ -119,7 +119,7 @@ class NotesFolder(Place):
         self.strange = tuple(strange)
         changed = [path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES]
         gone = [path for path in known if path not in found]
-        with self.index.links.counting_late():
+        with self.index.links.counting_late(), self.index.taking_many(len(changed)):
             self.index.links.put_beside(others)
             self.take_in_all({path: found[path] for path in changed}, tick)
             self.index.drop(gone)

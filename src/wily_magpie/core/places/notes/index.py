@@ -1,8 +1,8 @@
 """The disposable index of a notes folder: the same typed table as a collection's, in a database of its own."""
 
 import json
-from collections.abc import Callable, Mapping, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from itertools import count
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -26,6 +26,8 @@ if TYPE_CHECKING:
 
 VERSION = 6
 MOST_FOUND_FIELDS = 60
+MANY = 2_000
+"""Files from which full text is put in order behind all of them."""
 DAMAGE = ("library-damaged", "disk-failed", "library-unopened", "sql")
 """What is said of a file that is no (good) database, or not one of ours."""
 ELSEWHERE = (*NO_ROOM, "library-unopened")
@@ -268,6 +270,28 @@ class NotesIndex:
             self.links.settle(ids, [*touched, *self.links.of(ids)], [path for path in paths if path not in known])
         return ids
 
+    @contextmanager
+    def taking_many(self, count: int) -> Iterator[None]:
+        """Very many files are taken in: FTS5 merges what it wrote of them once, behind them."""
+        if count < MANY:
+            yield
+            return
+        self.set_merging(automerge=0, crisismerge=1000)
+        try:
+            yield
+        finally:
+            self.set_merging(automerge=4, crisismerge=16)  # as usual
+            with self.database.writing() as connection:
+                for table in ("entry_text", "body_text"):
+                    connection.execute(f"INSERT INTO {table} ({table}) VALUES ('optimize')")
+
+    def set_merging(self, **settings: int) -> None:
+        """Says when FTS5 merges what it wrote."""
+        with self.database.writing() as connection:
+            for table in ("entry_text", "body_text"):
+                for name, value in settings.items():
+                    connection.execute(f"INSERT INTO {table} ({table}, rank) VALUES (?, ?)", (name, value))
+
     def drop_parts(self, ids: Sequence[int]) -> None:
         """Takes out what notes have besides their rows."""
         with self.database.writing() as connection:
@@ -322,6 +346,8 @@ class NotesIndex:
 
     def numbered(self, paths: Sequence[str], known: Mapping[str, int]) -> list[int]:
         """The ids of paths: those that they have or had, else fresh ones that nobody had."""
+        if len(known) == len(set(paths)):
+            return [known[path] for path in paths]
         had = self.ids_of(paths, "reserved")
         most = "SELECT max(coalesce((SELECT max(id) FROM note), 0), coalesce((SELECT max(id) FROM reserved), 0)) + 1"
         fresh = count(int(str(self.database.one(most))))
