@@ -26,7 +26,7 @@ from wily_magpie.core.companion.browsers import BROWSERS, Companion, chromium_id
 from wily_magpie.core.companion.desk import CompanionDesk
 from wily_magpie.core.companion.door import LONGEST_BASE, Door, call
 from wily_magpie.core.companion.messages import MESSAGES, WHOLES, checked
-from wily_magpie.core.companion.scheme import Visit, visit_of
+from wily_magpie.core.companion.scheme import EntryCall, Visit, entry_call, visit_of
 from wily_magpie.core.companion.wire import LARGEST_IN, LARGEST_OUT, frame, read_frame
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.fetch import Fetcher
@@ -348,8 +348,25 @@ def test_a_call_opens_a_slip(call_of: str) -> None:
 
 
 @pytest.mark.parametrize(
+    ("call_of", "leads_to"),
+    [
+        ("wily-magpie:open?place=Sources&entry=12", EntryCall("Sources", 12)),
+        ("wily-magpie:open?place=My%20notes&note=Days%2F2026-03-12.md", EntryCall("My notes", 0, "Days/2026-03-12.md")),
+        ("wily-magpie:open?place=Sources&entry=twelve", None),
+        ("wily-magpie:open?entry=12", None),
+        ("wily-magpie:keep?url=http://mills.example/", None),
+        ("https://mills.example/open?place=Sources&entry=12", None),
+    ],
+)
+def test_an_address_of_an_entry_leads_to_it(call_of: str, leads_to: EntryCall | None) -> None:
+    assert entry_call(call_of) == leads_to
+    if leads_to is not None:
+        assert understood([call_of]).visit == Visit(call_of, is_typed=False)
+
+
+@pytest.mark.parametrize(
     "call_of",
-    ["wily-magpie:keep", "wily-magpie:delete?url=https://a.example/", "wily-magpie:keep?url=file:///etc/passwd",
+    ["wily-magpie:keep", "wily-magpie:open?place=Sources&entry=x", "wily-magpie:delete?url=https://a.example/", "wily-magpie:keep?url=file:///etc/passwd",
      "wily-magpie:keep?url=javascript:alert(1)", "wily-magpie:keep?url=http://127.0.0.1:8080/", "wily-magpie:keep?url=http://router/",
      "wily-magpie:keep?url=http://[::1]/", "wily-magpie:keep?url=http://2130706433/", "wily-magpie:keep?" + "&".join(["url=x"] * 90)],
 )  # fmt: skip

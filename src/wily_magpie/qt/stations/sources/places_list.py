@@ -192,6 +192,7 @@ class PlacesList(QTreeWidget):
         elif view.id != GAPS_ID:
             for name in VIEW_KEYS[:-1]:
                 self.desk.commands.add_to(menu, name)
+            self.desk.commands.add_to(menu, "list-into-note")
             self.add_symbols(menu, view)
             menu.addSeparator()
             self.desk.commands.add_to(menu, VIEW_KEYS[-1])
