@@ -22,15 +22,27 @@ class Screen:
         self.folder = tempfile.TemporaryDirectory(prefix="screen")
         told, telling = os.pipe()
         self.server = subprocess.Popen(
-            ["Xvfb", "-displayfd", str(telling), "-screen", "0", size, "-nolisten", "tcp", "-fbdir", self.folder.name],
+            ["Xvfb", "-displayfd", str(telling), "-screen", "0", size, "-nolisten", "tcp", "-noreset",
+             "-fbdir", self.folder.name],
             pass_fds=[telling], stderr=subprocess.DEVNULL,
         )  # fmt: skip
         os.close(telling)
         with os.fdopen(told) as answer:
             self.display = f":{answer.readline().strip()}"
-        self.manager = subprocess.Popen(
-            ["openbox"], env={**os.environ, "DISPLAY": self.display}, stderr=subprocess.DEVNULL
-        )
+        self.manager = self.managed()
+
+    def managed(self, patience_s: float = 20) -> subprocess.Popen[bytes]:
+        """The window manager, once it manages; started again where it came before the screen let anybody in."""
+        end, surroundings = time.monotonic() + patience_s, {**os.environ, "DISPLAY": self.display}
+        while time.monotonic() < end:
+            manager = subprocess.Popen(
+                ["openbox"], env=surroundings, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+            )
+            while manager.poll() is None and time.monotonic() < end:
+                if self.do("get_desktop"):
+                    return manager
+                time.sleep(0.05)
+        raise AssertionError("the window manager did not start")
 
     def __enter__(self) -> "Screen":
         return self

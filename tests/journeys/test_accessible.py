@@ -20,8 +20,8 @@ PLACE = "collection:1"
 
 
 def test_a_text_and_its_marks_can_be_followed(session: Session, tmp_path: Path) -> None:
-    if launcher() is None or not all(map(shutil.which, ("Xvfb", "openbox", "dbus-daemon", "gdbus"))):
-        pytest.skip("there is no Xvfb, openbox, dbus-daemon, gdbus or AT-SPI here")
+    if launcher() is None or not all(map(shutil.which, ("Xvfb", "openbox", "xdotool", "dbus-daemon", "gdbus"))):
+        pytest.skip("there is no Xvfb, openbox, xdotool, dbus-daemon, gdbus or AT-SPI here")
     entry = session.do(AddEntry(PLACE, "The weir", {}, "# Its age\n\nThe weir was raised in 1298.\n"))
     session.do(PutMark(PLACE, entry, Mark("raised in 1298", "evidence", "by whom?")))
     with Screen() as screen, Bus(screen.display) as bus:
