@@ -1,6 +1,7 @@
 """Notes are written into, moved and changed by two programs at once, and all that nobody meant to change stays."""
 
 import time
+from collections.abc import ItemsView
 from datetime import date
 from pathlib import Path
 
@@ -198,6 +199,19 @@ def test_merging_with_one_side_unchanged_gives_the_other(base: list[str], other:
     one, two = "\n".join(base), "\n".join(other)
     assert merge(one, one, two) == two
     assert merge(one, two, one) == two
+
+
+def test_closed_while_folders_are_being_watched_it_rings_no_more(folder: Path) -> None:
+    class ClosedMeanwhile(dict[str, Path]):
+        def items(self) -> ItemsView[str, Path]:  # type: ignore[override]
+            watching.close()
+            return super().items()
+
+    watching = Watching(lambda key: None)
+    watching.watch(ClosedMeanwhile({"notes:1": folder}))
+    assert [one.timer for one in watching.debouncers.values()] == [None]
+    assert watching.observer is not None
+    assert not watching.observer.is_alive()
 
 
 def test_what_other_programs_change_is_seen_within_a_second(session: Session, folder: Path) -> None:

@@ -55,13 +55,16 @@ class Watching:
         self.watched = {}
         for key, path in folders.items():
             debouncer = self.debouncers.setdefault(key, Debouncer(partial(self.changed, key)))
+            if self.is_closed:  # meanwhile, by another thread, which does not know of this one
+                debouncer.stop()
+                return
             try:
                 observer.schedule(Handler(debouncer), str(path), recursive=True)
                 self.watched[key] = path
                 debouncer.trigger()  # for what changed before the watch was there
             except OSError as error:  # not there, or more folders than the system lets one watch
                 log.warning("%s is not watched: %s", path, error)
-        if not observer.is_alive() and self.watched:
+        if not observer.is_alive() and self.watched and not self.is_closed:
             observer.start()
 
     def begun(self, folders: dict[str, Path]) -> "BaseObserver | None":
@@ -79,7 +82,7 @@ class Watching:
     def close(self) -> None:
         """Ends it."""
         self.is_closed = True
-        for debouncer in self.debouncers.values():
+        for debouncer in list(self.debouncers.values()):
             debouncer.stop()
         if self.observer is not None and self.observer.is_alive():
             self.observer.stop()
