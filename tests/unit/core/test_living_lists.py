@@ -1,5 +1,6 @@
 """Living lists: what they hold, that nothing else of a note is touched, and that what people write in them is never lost."""
 
+import threading
 from pathlib import Path
 
 import pytest
@@ -194,6 +195,25 @@ def test_lists_follow_what_they_show(session: Session, notes: NotesFolder) -> No
     session.do(Undo())
     settled(session)
     assert "The law of the tide" not in path.read_text("utf-8")
+
+
+def test_a_fault_of_ours_is_told_and_lists_are_filled_after_it(
+    session: Session, notes: NotesFolder, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = home(notes, living('where="status == read"'))
+    session.keep_lists_filled()
+    settled(session)
+    law = notes.index.id_of("Chapters/law.md") or 0
+    told: list[str] = []
+    monkeypatch.setattr(threading, "excepthook", lambda args: told.append(str(args.exc_value)))
+    with monkeypatch.context() as faulty:
+        faulty.setattr(session.reader.living, "touched", {}.__getitem__)
+        session.do(SetText(notes.key, [law], "title", "Law"))
+        settled(session)
+    assert len(told) == 1
+    session.do(SetText(notes.key, [law], "status", "read"))
+    settled(session)
+    assert "Law" in path.read_text("utf-8")
 
 
 def test_lists_over_each_other_come_to_rest(session: Session, notes: NotesFolder) -> None:

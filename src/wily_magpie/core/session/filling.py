@@ -51,7 +51,8 @@ class Filling:
     """Listens to a session. What it writes itself, here or in another process, is no reason to write again.
 
     Attributes:
-        changes: heard and not looked at yet; wanted: notes to be looked at, by the keys of their folders.
+        changes: heard and not looked at yet. is_for_all: whether all lists are to be looked at.
+        told: what was said already, so that it is said once.
     """
 
     def __init__(self, session: Counter) -> None:
@@ -101,6 +102,9 @@ class Filling:
                 self.fill()
             except MagpieError as error:
                 log.info("lists could not be filled: %s", error)
+            except Exception as error:  # noqa: BLE001 - told as a thread's end would be; the next changes are heard all the same
+                told = threading.ExceptHookArgs((type(error), error, error.__traceback__, self.thread))
+                threading.excepthook(told)
             if not self.rung.is_set():
                 self.idle.set()
 

@@ -96,7 +96,7 @@ class Handler(FileSystemEventHandler):
         self.debouncer = debouncer
 
     def on_any_event(self, event: FileSystemEvent) -> None:
-        """ExtractedText by watchdog on its own thread."""
+        """Called by watchdog on its own thread."""
         if event.event_type in ("opened", "closed_no_write"):
             return
         names = (str(event.src_path), str(event.dest_path or ""))
