@@ -4,8 +4,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
+from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
-from wily_magpie.qt.station_stack import CAPTURE
+from wily_magpie.qt.station_stack import CAPTURE, SOURCES
+from wily_magpie.qt.stations.sources.station import SourcesStation
 
 PATIENCE_MS = 30_000
 
@@ -31,3 +33,21 @@ def text_of(window: MainWindow, key: str) -> str:
 
 def notice_button(window: MainWindow, label: str) -> QPushButton:
     return next(button for button in window.notice.buttons if button.text() == label)
+
+
+def notes_station(qtbot: QtBot, window: MainWindow, session: Session) -> SourcesStation:
+    """The Sources station with the two notes of the folder that was just written."""
+    place = session._library.place("Notebook")
+    session.refresh_notes(place.key)
+    session.look_around()
+    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
+    window.go(SOURCES)
+    made = window.stack.sources
+    made.show_question(place.key, "sortBy title")
+    qtbot.waitUntil(lambda: made.table.table.rowCount() == 2, timeout=PATIENCE_MS)
+    return made
+
+
+def note_id(session: Session, path: str) -> int:
+    """The id of a note of that folder; 0 for none."""
+    return session._library.notes("Notebook").index.id_of(path) or 0

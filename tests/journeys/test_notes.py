@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
+from driving import note_id, notes_station
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
-from wily_magpie.qt.station_stack import SOURCES
 from wily_magpie.qt.stations.sources.say_first import SayFirst
 from wily_magpie.qt.stations.sources.station import SourcesStation
 from wily_magpie.qt.stations.sources.whole_entry import WholeEntryPage
@@ -42,23 +42,11 @@ def station(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path
     (notes_path / "Places").mkdir()
     (notes_path / "mill.md").write_text(MILL)
     (notes_path / "Places" / "sea.md").write_text(SEA)
-    place = session._library.place("Notebook")
-    session.refresh_notes(place.key)
-    session.look_around()
-    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
-    window.go(SOURCES)
-    made = window.stack.sources
-    made.show_question(place.key, "sortBy title")
-    qtbot.waitUntil(lambda: made.table.table.rowCount() == 2, timeout=PATIENCE_MS)
-    return made
-
-
-def note(session: Session, path: str) -> int:
-    return session._library.notes("Notebook").index.id_of(path) or 0
+    return notes_station(qtbot, window, session)
 
 
 def opened_whole(qtbot: QtBot, station: SourcesStation, session: Session, path: str) -> WholeEntryPage:
-    wanted = note(session, path)
+    wanted = note_id(session, path)
     station.table.choose(wanted)
     station.pages.open_chosen_whole()
     whole = station.pages.whole
@@ -91,7 +79,7 @@ def test_a_note_is_moved_and_what_will_follow_is_said_first(
         return QDialog.DialogCode.Accepted
 
     monkeypatch.setattr(QDialog, "exec", answer)
-    station.table.choose(note(session, "Places/sea.md"))
+    station.table.choose(note_id(session, "Places/sea.md"))
     station.ask_move_chosen()
     qtbot.waitUntil((notes_path / "Coast" / "ebb.md").exists, timeout=PATIENCE_MS)
     assert [is_possible for _, is_possible in said] == [False, False, False, True]
@@ -219,7 +207,7 @@ def test_what_another_program_writes_meanwhile_is_merged_or_kept_beside(
     both = MILL.replace("# Pond", "# The pond").replace("It turns.", "It turns again.")
     qtbot.waitUntil(lambda: path.read_text() == both, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: "both changes are kept" in window.notice.text.text(), timeout=PATIENCE_MS)
-    whole.show_entry(session._library.place("Notebook").key, note(session, "mill.md"))
+    whole.show_entry(session._library.place("Notebook").key, note_id(session, "mill.md"))
     qtbot.waitUntil(
         lambda: "# The pond" in whole.body.text() and "turns again" in whole.body.text(), timeout=PATIENCE_MS
     )

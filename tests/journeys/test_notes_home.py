@@ -8,10 +8,11 @@ from PyQt6.QtGui import QColor, QImage, QTextCursor
 from PyQt6.QtWidgets import QDialog, QToolButton
 from pytestqt.qtbot import QtBot
 
+from driving import note_id, notes_station
 from wily_magpie.core.commands.entries import AddEntry, SetText
+from wily_magpie.core.query import cql
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
-from wily_magpie.qt.station_stack import SOURCES
 from wily_magpie.qt.stations.sources.day_page import today
 from wily_magpie.qt.stations.sources.list_form import ListDialog
 from wily_magpie.qt.stations.sources.mirror_form import MirrorDialog
@@ -30,23 +31,11 @@ def station(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path
     (notes_path / "Coast").mkdir()
     (notes_path / "mill.md").write_text(MILL)
     (notes_path / "Coast" / "sea.md").write_text(SEA)
-    place = session._library.place("Notebook")
-    session.refresh_notes(place.key)
-    session.look_around()
-    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
-    window.go(SOURCES)
-    made = window.stack.sources
-    made.show_question(place.key, "sortBy title")
-    qtbot.waitUntil(lambda: made.table.table.rowCount() == 2, timeout=PATIENCE_MS)
-    return made
-
-
-def note(session: Session, path: str) -> int:
-    return session._library.notes("Notebook").index.id_of(path) or 0
+    return notes_station(qtbot, window, session)
 
 
 def opened(qtbot: QtBot, window: MainWindow, session: Session, path: str) -> WholeEntryPage:
-    wanted = note(session, path)
+    wanted = note_id(session, path)
     window.show_note(session.place("Notebook").key, wanted)
     whole = window.stack.sources.pages.whole
     qtbot.waitUntil(
@@ -202,7 +191,7 @@ def test_folders_filter_and_take_notes(
     assert coast is not None
     tree.setCurrentItem(coast)
     qtbot.waitUntil(lambda: station.table.table.rowCount() == 1, timeout=PATIENCE_MS)
-    assert "note.path =/begins" in __import__("wily_magpie.core.query.cql", fromlist=["write"]).write(station.question)
+    assert "note.path =/begins" in cql.write(station.question)
     tree.setCurrentItem(tree.topLevelItem(0))
     qtbot.waitUntil(lambda: station.table.table.rowCount() == 2, timeout=PATIENCE_MS)
 
@@ -213,7 +202,7 @@ def test_folders_filter_and_take_notes(
         return QDialog.DialogCode.Accepted
 
     monkeypatch.setattr(FolderDialog, "exec", answer)
-    tree.move_asked.emit("", (note(session, "mill.md"),), "Coast")
+    tree.move_asked.emit("", (note_id(session, "mill.md"),), "Coast")
     qtbot.waitUntil((notes_path / "Coast" / "mill.md").exists, timeout=PATIENCE_MS)
 
 
