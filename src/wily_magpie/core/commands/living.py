@@ -6,12 +6,21 @@ from dataclasses import field, replace
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.insert_position import AT_THE_END, InsertPosition
-from wily_magpie.core.entries.living_list import ListForm, comment_of, filled, lists_in, read_form, sum_of
+from wily_magpie.core.entries.living_list import (
+    ListForm,
+    comment_of,
+    end_comment,
+    filled,
+    lists_in,
+    read_form,
+    with_form,
+)
 from wily_magpie.core.entries.step import BY_ITSELF, FILLING
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import writing
+from wily_magpie.core.places.notes.facts import stem_of
 from wily_magpie.core.queries.home_pages import home_page
 from wily_magpie.core.queries.living import Asked, FilledNote, LivingQueries
 from wily_magpie.core.queries.living_answers import Answering
@@ -21,7 +30,7 @@ ASKED = Asked(is_wanted=True, is_each=True)
 
 def named(paths: Sequence[str]) -> str:
     """The name of a step that fills lists of these notes."""
-    stem = paths[0].rpartition("/")[2].rpartition(".")[0] if paths else "notes"
+    stem = stem_of(paths[0]) if paths else "notes"
     return f"{FILLING} of {stem}" if len(paths) < 2 else f"{FILLING} of {stem} and {len(paths) - 1} more"
 
 
@@ -100,7 +109,7 @@ class PutList(StepCommand[int]):
         target = self.target(notes)
         path = target.path.relative_to(notes.path).as_posix()
         rows = Answering(library, notes, path, {}).rows(self.form)
-        text = f"{comment_of(self.form)}\n\n{rows}\n\n<!-- end of list {sum_of(rows)} -->"
+        text = f"{comment_of(self.form)}\n\n{rows}\n\n{end_comment(rows)}"
         return writing.write(notes, target, text)
 
 
@@ -113,12 +122,11 @@ class MakeHomePage(StepCommand[int]):
     path: str
 
     def label(self, _library: Library) -> str:
-        return f"Make the home page {self.path.rpartition('/')[2].removesuffix('.md')}"
+        return f"Make the home page {stem_of(self.path)}"
 
     def do(self, library: Library, _progress: Progress) -> int:
         notes = library.notes(self.place)
-        title = self.path.rpartition("/")[2].removesuffix(".md")
-        text = home_page(self.kind, title, [one.info for one in library.places()])
+        text = home_page(self.kind, stem_of(self.path), [one.info for one in library.places()])
         made = notes.bring_back(self.path, text.encode())
         path = notes.index.path(made) or self.path
         home = LivingQueries(library).filled(self.place, path, ASKED)
@@ -135,9 +143,7 @@ def follow_name(library: Library, old: str, new: str) -> None:
             text = notes.text_of(notes.path / path, before)
             for one in reversed(lists_in(text)):
                 if asks(one.said, old):
-                    at = text.rindex(one.said, 0, one.start)
-                    said = comment_of(replace(one.form, place=new))
-                    text = text[:at] + said + text[at + len(one.said) :]
+                    text = with_form(text, one, replace(one.form, place=new))
             notes.rewrite(notes.path / path, before, text)
 
 
@@ -163,7 +169,7 @@ class ChangeList(StepCommand[int]):
     form: ListForm
 
     def label(self, _library: Library) -> str:
-        return f"Change a list of {self.path.rpartition('/')[2].removesuffix('.md')}"
+        return f"Change a list of {stem_of(self.path)}"
 
     def do(self, library: Library, _progress: Progress) -> int:
         notes = library.notes(self.place)
@@ -181,8 +187,6 @@ class ChangeList(StepCommand[int]):
                 "Somebody wrote into this list by hand.",
                 "Choose first what becomes of that.",
             )
-        after = filled(text, one, rows, newline)
-        at = after.rindex(one.said, 0, one.start)
-        notes.rewrite(path, before, after[:at] + comment_of(self.form) + after[at + len(one.said) :])
+        notes.rewrite(path, before, with_form(filled(text, one, rows, newline), one, self.form))
         library.list_stops.drop(notes.key, self.path)
         return notes.take_in(path)

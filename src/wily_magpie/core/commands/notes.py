@@ -15,6 +15,7 @@ from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import moving, writing
 from wily_magpie.core.places.notes.beside import lay_file
 from wily_magpie.core.places.notes.disk import today
+from wily_magpie.core.places.notes.facts import stem_of
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.templates import note_starter
 
@@ -139,8 +140,7 @@ class MakeNote(StepCommand[int]):
         notes = library.notes(self.place)
         if notes.inside(self.path).exists():
             raise UserError("note-there", f"There is a note {self.path} already.", "Choose another name.")
-        stem = self.path.rpartition("/")[2].removesuffix(".md")
-        return notes.bring_back(self.path, (self.text or f"# {stem}\n").encode())
+        return notes.bring_back(self.path, (self.text or f"# {stem_of(self.path)}\n").encode())
 
 
 @dataclass(frozen=True)

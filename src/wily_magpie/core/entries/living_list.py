@@ -249,6 +249,17 @@ def comment_of(form: ListForm) -> str:
     return f"<!-- list{said} -->"
 
 
+def end_comment(rows: str) -> str:
+    """The second comment of a list that the program filled with these rows."""
+    return f"<!-- end of list {sum_of(rows)} -->"
+
+
+def with_form(text: str, one: LivingList, form: ListForm) -> str:
+    """A text with another first comment of one of its lists."""
+    at = text.rindex(one.said, 0, one.start)
+    return text[:at] + comment_of(form) + text[at + len(one.said) :]
+
+
 def written_shown(shown: Shown) -> str:
     """A shown field as it stands in a comment."""
     return f"{quoted(shown.key)} as {quoted(shown.name)}" if shown.name else quoted(shown.key)
@@ -272,7 +283,7 @@ def filled(text: str, one: LivingList, rows: str, newline: str, *, is_own: bool 
         is_own: whether the program made all of them; what somebody else wrote among them is marked by no sum.
     """
     inner = f"\n{rows.strip(chr(10))}\n\n" if rows.strip("\n") else ""
-    close = f"<!-- end of list {sum_of(rows)} -->" if is_own else "<!-- end of list -->"
+    close = end_comment(rows) if is_own else "<!-- end of list -->"
     return text[: one.start] + inner.replace("\n", newline) + close + text[one.close_end :]
 
 

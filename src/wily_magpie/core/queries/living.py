@@ -73,7 +73,8 @@ class Asked:
     is_each: bool = False
 
 
-BY_ITSELF = Asked()
+UNASKED = Asked()
+"""By itself."""
 
 
 class LivingQueries:
@@ -100,7 +101,7 @@ class LivingQueries:
         """How the lists of notes are."""
         return [one for path in paths for one in self.filled(place, path).states]
 
-    def filled(self, place: str, path: str, asked: Asked = BY_ITSELF, known: Known | None = None) -> FilledNote:
+    def filled(self, place: str, path: str, asked: Asked = UNASKED, known: Known | None = None) -> FilledNote:
         """A note with its lists filled; nothing is written.
 
         Args:
@@ -117,7 +118,7 @@ class LivingQueries:
         if found.fault:
             return FilledNote(path, before, before)
         note = note_file.parse(found.text)
-        filling = Filling(self._library, notes, path, asked, {} if known is None else known)
+        filling = NoteFilling(self._library, notes, path, asked, {} if known is None else known)
         body = filling.all(note.body, note.newline)
         self.answers.update({(notes.key, said): ids for said, ids in filling.answers.items()})
         if body == note.body:
@@ -216,7 +217,7 @@ def keys_of(node: Node) -> set[str]:
             return set().union(*map(keys_of, parts))
 
 
-class Filling:
+class NoteFilling:
     """Fills the lists of a note.
 
     Attributes:
@@ -280,7 +281,7 @@ class Filling:
 
 def kept_below(text: str, one: LivingList, rows: str, held: str, newline: str) -> str:
     """A text in which what was written into a list by hand stands below it."""
-    close = text.index(f"<!-- end of list {living_list.sum_of(rows)} -->", one.start)
+    close = text.index(living_list.end_comment(rows), one.start)
     end = text.index("-->", close) + 3
     below = f"\n\n*This stood in the list above:*\n\n{living_list.without_fault(held)}\n"
     return text[:end] + below.replace("\n", newline) + text[end:]

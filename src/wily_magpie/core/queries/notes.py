@@ -1,7 +1,7 @@
 """Questions over notes folders."""
 
 from calendar import monthrange
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from datetime import date
 from difflib import get_close_matches
 from posixpath import normpath, relpath
@@ -17,14 +17,13 @@ from wily_magpie.core.events import Changed
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.notes import moving, writing
 from wily_magpie.core.places.notes.encoding import name_of
-from wily_magpie.core.places.notes.facts import bare_name, double_name, words_of
+from wily_magpie.core.places.notes.facts import bare_name, double_name, stem_of, title_of, words_of
 from wily_magpie.core.places.notes.outline import NoteLink, outline
 from wily_magpie.core.queries.living import ListState, LivingQueries
 from wily_magpie.core.queries.mirror import Mirror, Pair
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.folder import NotesFolder
-    from wily_magpie.core.places.notes.note_file import NoteFile
 
 
 def headings(body: str) -> list[tuple[int, str, int]]:
@@ -85,12 +84,6 @@ class Around:
     encoding: str = ""
 
 
-def title_of(note: "NoteFile", path: str) -> str:
-    """The title of a note."""
-    given = note.matter.get("title")
-    return given if isinstance(given, str) and given.strip() else path.rpartition("/")[2].rpartition(".")[0]
-
-
 def lines_leading(body: str, their: str, path: str) -> list[str]:
     """The lines of a note in which links stand that lead to another note."""
     folder = their.rpartition("/")[0]
@@ -147,28 +140,35 @@ class NoteQueries:
         note = notes.read(path)
         found = outline(living_list.outside_of(note.body))
         here = [
-            LinkHere(number, title_of(other, their), their, line)
+            LinkHere(number, title_of(other.matter, their), their, line)
             for number, their in notes.index.links.leading_to(path, are_own=True)[:MOST_HERE]
             if number != entry_id
             for other in [notes.read(their)]
             for line in lines_leading(living_list.outside_of(other.body), their, path)
         ]
-        out = [self.link_out(notes, path, link) for link in {one.target: one for one in found.links}.values()]
+        out = self.links_out(notes, path, {one.target: one for one in found.links}.values())
         states = LivingQueries(self._library).states(place, [path]) if "<!--" in note.body else []
         encoding = "" if note.encoding == "utf-8" else name_of(note.encoding)
         return Around(here, out, states, words_of(note.body), note.fault, encoding)
 
-    def link_out(self, notes: "NotesFolder", path: str, link: NoteLink) -> LinkOut:
-        """Where a link of a note leads to."""
+    def links_out(self, notes: "NotesFolder", path: str, links: Iterable[NoteLink]) -> list[LinkOut]:
+        """Where the links of a note lead to."""
         folder = path.rpartition("/")[0]
-        there = normpath(f"{folder}/{link.target}" if folder else link.target)
-        number = notes.index.id_by_name(link.target) if link.is_double else notes.index.id_of(there)
-        if number is not None or notes.index.links.is_beside(link.target if link.is_double else there):
-            return LinkOut(link.target, number)
-        stem = there.rpartition("/")[2].removesuffix(".md")
-        by_stem = {one.rpartition("/")[2].rpartition(".")[0].casefold(): one for one in notes.index.paths()}
-        near = [by_stem[one] for one in get_close_matches(stem.casefold(), list(by_stem), NEAR, CUTOFF)]
-        return LinkOut(link.target, None, True, near, f"{there.removesuffix('.md')}.md")
+        by_stem: dict[str, str] = {}
+        out = []
+        for link in links:
+            there = normpath(f"{folder}/{link.target}" if folder else link.target)
+            number = notes.index.id_by_name(link.target) if link.is_double else notes.index.id_of(there)
+            if number is not None or notes.index.links.is_beside(link.target if link.is_double else there):
+                out.append(LinkOut(link.target, number))
+                continue
+            by_stem = by_stem or {
+                stem_of(one).casefold(): one for one in notes.index.paths()
+            }  # once, of very many notes
+            wanted = there.rpartition("/")[2].removesuffix(".md").casefold()
+            near = [by_stem[one] for one in get_close_matches(wanted, list(by_stem), NEAR, CUTOFF)]
+            out.append(LinkOut(link.target, None, True, near, f"{there.removesuffix('.md')}.md"))
+        return out
 
     def offers(self, entry: Entry, kind: str, begun: str) -> list[tuple[str, str]]:
         """(what is shown, what is written) of links from a note that what was begun can become.

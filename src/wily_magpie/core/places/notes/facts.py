@@ -127,3 +127,15 @@ def double_name(target: str) -> str:
 def bare_name(path: str) -> str:
     """The name of a note's file as double brackets have it."""
     return double_name(path.rpartition("/")[2])
+
+
+def stem_of(path: str) -> str:
+    """The name of a note's file without its ending."""
+    name = path.rpartition("/")[2]
+    return name.rpartition(".")[0] or name
+
+
+def title_of(matter: Mapping[str, object], path: str) -> str:
+    """The title of a note: what its front matter says, else the name of its file."""
+    given = matter.get("title")
+    return given if isinstance(given, str) and given.strip() else stem_of(path)

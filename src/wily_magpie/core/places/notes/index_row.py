@@ -10,7 +10,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.living_list import lists_in, outside_of
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.atomic import sha256_of
-from wily_magpie.core.places.notes.facts import CREATED, LINKS_OUT, bare_name, double_name, facts
+from wily_magpie.core.places.notes.facts import CREATED, LINKS_OUT, bare_name, double_name, facts, title_of
 from wily_magpie.core.places.notes.outline import NoteLink, Outline, outline
 from wily_magpie.core.places.table import any_address_key
 
@@ -114,9 +114,8 @@ def row_of(
     Args:
         values: that its front matter has. fields: of the folder.
     """
-    folder, _, name = file.path.rpartition("/")
-    given = file.note.matter.get("title")
-    title = given if isinstance(given, str) and given.strip() else stem_of(name)
+    folder = file.path.rpartition("/")[0]
+    title = title_of(file.note.matter, file.path)
     links = {(entry_id, *named_by(folder, link), 1) for link in file.found.links}
     all_values: dict[str, Value] = {**values, **file.facts, LINKS_OUT.key: float(len(links))}
     all_values[CREATED.key] = (before.born if before is not None else "") or file.born
@@ -125,11 +124,6 @@ def row_of(
     is_refilled = bool(total) and before is not None and before.own == total
     address = any_address_key(fields, all_values)
     return IndexRow(entry_id, file, title, all_values, address, sorted(links), total, is_refilled)
-
-
-def stem_of(name: str) -> str:
-    """The name of a file without its ending."""
-    return name.rpartition(".")[0] or name
 
 
 def sum_of(note: "NoteFile", outside: str) -> str:
