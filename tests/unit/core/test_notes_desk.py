@@ -21,6 +21,7 @@ from wily_magpie.core.commands.places import ChangePlace
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.api import PlaceSettings
 from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.queries.notes import MOST_HERE
 from wily_magpie.core.session.session import Session
 
 TEXTS = {
@@ -110,6 +111,15 @@ def test_what_links_here_comes_with_its_line(session: Session, notes: NotesFolde
         ("mill.md", "See [the sea](Coast/sea.md) and [[pond|the pond]].")
     ]
     assert [one.target for one in around.out] == ["../mill.md"]
+
+
+def test_all_that_link_here_are_counted_where_not_all_are_shown(session: Session, notes: NotesFolder) -> None:
+    for at in range(MOST_HERE + 5):
+        (notes.path / f"from {at}.md").write_text("[[sea]]\n")
+    notes.refresh()
+    around = session.reader.notes.around(notes.key, number(notes, "Coast/sea.md"))
+    assert around is not None
+    assert (around.count, len(around.here)) == (MOST_HERE + 6, MOST_HERE)
 
 
 def test_broken_links_have_ways_out(session: Session, notes: NotesFolder) -> None:

@@ -36,7 +36,7 @@ def word_count(text: str) -> int:
     return words_of(living_list.outside_of(text))
 
 
-MOST_HERE, MOST_LINE, NEAR, CUTOFF = 200, 240, 3, 0.55
+MOST_HERE, MOST_LINE, NEAR, CUTOFF = 40, 240, 3, 0.55
 YEARS_BACK, MOST_OFFERED = 30, 12
 
 
@@ -72,11 +72,12 @@ class Around:
     """What a note is linked with, and what it holds.
 
     Attributes:
-        here: what links here. out: what it links to, each target once.
+        here: lines that link here, of the first MOST_HERE notes that do. count: how many notes do. out: what it links to, each target once.
         lists: its living lists. words: how many it has. fault, encoding: why it cannot be read; how it is written.
     """
 
     here: Sequence[LinkHere]
+    count: int
     out: Sequence[LinkOut]
     lists: Sequence[ListState]
     words: int
@@ -139,17 +140,17 @@ class NoteQueries:
             return None
         note = notes.read(path)
         found = outline(living_list.outside_of(note.body))
+        leading = [one for one in notes.index.links.leading_to(path, are_own=True) if one[0] != entry_id]
         here = [
             LinkHere(number, title_of(other.matter, their), their, line)
-            for number, their in notes.index.links.leading_to(path, are_own=True)[:MOST_HERE]
-            if number != entry_id
+            for number, their in leading[:MOST_HERE]
             for other in [notes.read(their)]
             for line in lines_leading(living_list.outside_of(other.body), their, path)
         ]
         out = self.links_out(notes, path, {one.target: one for one in found.links}.values())
         states = LivingQueries(self._library).states(place, [path]) if "<!--" in note.body else []
         encoding = "" if note.encoding == "utf-8" else name_of(note.encoding)
-        return Around(here, out, states, words_of(note.body), note.fault, encoding)
+        return Around(here, len(leading), out, states, words_of(note.body), note.fault, encoding)
 
     def links_out(self, notes: "NotesFolder", path: str, links: Iterable[NoteLink]) -> list[LinkOut]:
         """Where the links of a note lead to."""

@@ -31,6 +31,8 @@ from wily_magpie.qt.stations.sources.say_first import SayFirst
 from wily_magpie.qt.style.parts import label
 
 MOST_SHOWN, USUAL_MOST = 3, 20
+SHAPES = {LayoutKind.TABLE: "table", LayoutKind.CARDS: "cards"}
+"""Of lists, by the layout that is shown."""
 MADE_LEVEL = 2
 """The level of a heading that is made for what is written below it."""
 
@@ -188,11 +190,7 @@ def form_of(state: SourcesState, folder: str) -> ListForm:
         sort,
         ", ".join(groups),
         (Shown("title"), *map(Shown, others)),
-        "table"
-        if state.layout.kind is LayoutKind.TABLE
-        else "cards"
-        if state.layout.kind is LayoutKind.CARDS
-        else "list",
+        SHAPES.get(state.layout.kind, "list"),
         most=USUAL_MOST,
     )
 

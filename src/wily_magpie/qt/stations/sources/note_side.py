@@ -74,7 +74,7 @@ class NoteSide(QWidget):
             self.head(f"Links that lead nowhere: {len(broken)}", "problem")
         for one in broken[:MOST_LINKS]:
             self.show_broken(one, may_write=may_write)
-        self.head(f"What links here: {len(around.here)}" if around.here else "Nothing links here yet")
+        self.head(f"What links here: {around.count:,}" if around.count else "Nothing links here yet")
         for link in around.here[:MOST_LINKS]:
             self.door(link.title, partial(self.opened.emit, link.id), link.path)
             line = label(short(link.line, LONGEST_LINE), "slate", wraps=True)
@@ -85,7 +85,7 @@ class NoteSide(QWidget):
             self.head(f"Leads to: {len(out)}")
         for there in out[:MOST_LINKS]:
             self.door(there.target, partial(self.opened.emit, there.id))
-        self.more(max(len(around.here), len(out), len(broken)))
+        self.more(max(around.count, len(around.here), len(out), len(broken)))
 
     def head(self, text: str, name: str = "slate") -> None:
         """A heading."""
