@@ -72,7 +72,8 @@ class Around:
     """What a note is linked with, and what it holds.
 
     Attributes:
-        here: lines that link here, of the first MOST_HERE notes that do. count: how many notes do. out: what it links to, each target once.
+        here: lines that link here, of the first MOST_HERE notes that do. count: how many notes do.
+        out: what it links to, each target once.
         lists: its living lists. words: how many it has. fault, encoding: why it cannot be read; how it is written.
     """
 
