@@ -48,7 +48,7 @@ if os.geteuid() == 0:  # Chromium's sandbox refuses to run as root
     os.environ["QTWEBENGINE_DISABLE_SANDBOX"] = "1"
 
 ENTRIES, FIRST = 100_000, 100
-START_RUNS, SHELL_RUNS, VIEW_RUNS, EXTRACT_RUNS = 9, 9, 15, 3
+START_RUNS, SHELL_RUNS, VIEW_RUNS, EXTRACT_RUNS = 15, 9, 15, 3
 QT_IMPORTS = "from PyQt6 import QtCore, QtGui, QtNetwork, QtWidgets"
 BARE = f"""
 import time; begun = time.perf_counter()

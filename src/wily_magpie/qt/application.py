@@ -27,7 +27,7 @@ from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.main_window import AFTER_START_MS, MainWindow
 from wily_magpie.qt.single_instance import LOOK_ONLY, SingleInstance
 from wily_magpie.qt.style.parts import timer
-from wily_magpie.qt.style.theme import THEME, load_fonts
+from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.waiting import wait_for
 
 if TYPE_CHECKING:
@@ -67,7 +67,6 @@ def make_application() -> QApplication:
         application = QApplication(["wily-magpie"])
     application.setApplicationName("wily-magpie")
     application.setDesktopFileName("wily-magpie")
-    load_fonts()
     return application
 
 

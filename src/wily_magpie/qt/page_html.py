@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from wily_magpie.core.entries.rendering import FORMULA
 from wily_magpie.core.pages.formulas import EM_PX
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.reading_look import ReadingLook
 from wily_magpie.qt.style.tokens import MONO_FONT
 
@@ -97,7 +98,7 @@ def sheet(look: ReadingLook) -> str:
         f" h1, h2, h3, h4 {{ font-weight: 600; margin-top: 18px; margin-bottom: 4px; }}"
         f" h1 {{ font-size: {size * 1.63:.0f}pt; }} h2 {{ font-size: {size * 1.19:.0f}pt; }}"
         f" h3 {{ font-size: {size}pt; }}{indent}"
-        f' pre, code {{ font-family: "{MONO_FONT}"; font-size: 10pt; background: {c.ground}; }}'
+        f' pre, code {{ font-family: "{font_family(MONO_FONT)}"; font-size: 10pt; background: {c.ground}; }}'
         f" blockquote {{ color: {c.slate}; margin-left: 22px; }} td, th {{ padding: 3px 10px 3px 0; }}"
         f" .box td {{ background: {c.wash}; padding: 8px 14px; }}"
         f" .missing {{ color: {c.slate}; font-size: 10pt; }} .meta {{ color: {c.slate}; font-size: 11pt; }}"

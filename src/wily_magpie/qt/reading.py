@@ -34,6 +34,7 @@ from wily_magpie.qt.marked_text import NOTES_PX, Marked, Words, bar_width, curso
 from wily_magpie.qt.over_text import NoteView, Plate, PlateView
 from wily_magpie.qt.page_html import footnote, formula_image, laid, sheet
 from wily_magpie.qt.pictures import decoded
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
@@ -137,7 +138,7 @@ class ReadingView(QTextBrowser):
         document = self.document()
         if document is not None:
             document.setDefaultStyleSheet(sheet(self.look))
-            document.setDefaultFont(QFont(self.look.face, round(self.look.size_pt)))
+            document.setDefaultFont(QFont(font_family(self.look.face), round(self.look.size_pt)))
             document.setDocumentMargin(0)
         self.marked.known = {}
         self.setHtml(
@@ -262,7 +263,7 @@ class ReadingView(QTextBrowser):
 
     def letter_width(self) -> float:
         """The average width of a letter of the reading face, in pixels."""
-        return QFontMetricsF(QFont(self.look.face, round(self.look.size_pt))).averageCharWidth()
+        return QFontMetricsF(QFont(font_family(self.look.face), round(self.look.size_pt))).averageCharWidth()
 
     def fit(self) -> None:
         """Gives the lines the measure and puts them in the middle."""

@@ -1,7 +1,6 @@
 """Names that are not there yet: which of the names that somebody writes would be made, and which ones they are near to."""
 
 from collections.abc import Sequence
-from difflib import get_close_matches
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UnreadableValue
@@ -37,6 +36,8 @@ def new_names(kind: FieldKind, text: str, known: Sequence[str]) -> list[NewName]
     except UnreadableValue:
         return []
     names = value if isinstance(value, tuple) else (value,) if isinstance(value, str) else ()
+    from difflib import get_close_matches  # here, since it takes long to load
+
     folded = {name.casefold(): name for name in known}
     out = []
     for name in map(str, names):

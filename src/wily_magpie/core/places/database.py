@@ -1,7 +1,5 @@
 """The only door to SQLite: one writing connection, a reading connection a thread, errors as ours."""
 
-import random
-import shutil
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
@@ -57,6 +55,8 @@ class Patience:
 
     def goes_on(self, count: int) -> bool:
         """Called by SQLite before it tries again; count tells how often it has been."""
+        import random  # here, since one seldom waits
+
         if count == 0:
             self.until = time.monotonic() + BUSY_MS / 1000
         time.sleep(random.uniform(LEAST_PAUSE_S, MOST_PAUSE_S))  # noqa: S311 - nobody is to guess it
@@ -119,7 +119,8 @@ class Database:
     def copied(self, log: Path) -> Path:
         """The file with its log, where there is room for them; until it is closed."""
         if self.spare is None:
-            import tempfile  # here, since it takes long to load
+            import shutil  # here, since they take long to load
+            import tempfile
 
             self.spare = tempfile.TemporaryDirectory(prefix="wily-magpie-")
             for path in (self.path, log):

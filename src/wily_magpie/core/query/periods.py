@@ -1,7 +1,6 @@
 """Lengths of time as ISO 8601 writes them (P14D, P2W, P3M, P1Y6M), and spans of the calendar around today."""
 
 import re
-from calendar import monthrange
 from datetime import date, timedelta
 
 from wily_magpie.core.dataclass import dataclass
@@ -70,6 +69,13 @@ def read_said(text: str) -> Period | None:
     return Period(**{f"{one}s": int(short[1]) for one in UNITS if one[0] == unit})
 
 
+def days_of(year: int, month: int) -> int:
+    """How many days a month has."""
+    from calendar import monthrange  # here, since a window begins without it
+
+    return monthrange(year, month)[1]
+
+
 def shifted(day: date, months: int, days: int) -> date:
     """A day moved by months (the last of a month where that is shorter) and days, within what the calendar has."""
     at = day.year * 12 + day.month - 1 + months
@@ -77,7 +83,7 @@ def shifted(day: date, months: int, days: int) -> date:
     if not date.min.year <= year <= date.max.year:
         return date.min if months < 0 else date.max
     try:
-        return date(year, month + 1, min(day.day, monthrange(year, month + 1)[1])) + timedelta(days=days)
+        return date(year, month + 1, min(day.day, days_of(year, month + 1))) + timedelta(days=days)
     except OverflowError:
         return date.min if days < 0 else date.max
 
@@ -88,7 +94,7 @@ def span_of(name: str, day: date) -> tuple[date, date]:
         first = shifted(day, 0, -day.weekday())
         return first, shifted(first, 0, 6)
     if name == "this-month":
-        return day.replace(day=1), day.replace(day=monthrange(day.year, day.month)[1])
+        return day.replace(day=1), day.replace(day=days_of(day.year, day.month))
     if name == "this-year":
         return date(day.year, 1, 1), date(day.year, 12, 31)
     return day, day

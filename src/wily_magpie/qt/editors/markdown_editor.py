@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCompleter, QWidget
 
 from wily_magpie.core.entries.markdown_writing import cells_of, going_on, is_row, link_begun, tidied
 from wily_magpie.qt.editors.long_text import LongText
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 RETURNS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
@@ -35,7 +36,7 @@ class MarkdownEditor(LongText):
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName(name)
-        self.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+        self.setStyleSheet(f'font-family: "{font_family(MONO_FONT)}"; font-size: 9pt;')
         self.names: Names | None = None
         self.takes_pictures = False
         self.offers: dict[str, str] = {}

@@ -2,20 +2,21 @@
 
 import json
 from functools import cache
-from pathlib import Path
 
 from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QIcon, QIconEngine, QPainter, QPixmap
 
-FONTS = Path(__file__).parent / "fonts"
+from wily_magpie.qt.style.fonts import FOLDER
+
 FONT_FILE = "phosphor.ttf"
+"""The set's font, with the icons of phosphor.json alone (see CONTRIBUTING.md to add one)."""
 
 
 @cache
 def phosphor() -> tuple[str, dict[str, str]]:
     """The font's family, and each icon's code by its name."""
-    families = QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(FONTS / FONT_FILE)))
-    return families[0], json.loads((FONTS / "phosphor.json").read_text("utf-8"))
+    families = QFontDatabase.applicationFontFamilies(QFontDatabase.addApplicationFont(str(FOLDER / FONT_FILE)))
+    return families[0], json.loads((FOLDER / "phosphor.json").read_text("utf-8"))
 
 
 class Engine(QIconEngine):

@@ -13,7 +13,7 @@ from wily_magpie.core.settings.known import (
     READING_SIZE,
 )
 from wily_magpie.core.settings.person import PersonSettings
-from wily_magpie.qt.style.theme import THEME, load_dyslexia_font
+from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import (
     DARK,
     DYSLEXIA_FONT,
@@ -65,8 +65,6 @@ class ReadingLook:
         size, measure, line = (float(str(person.value(one))) for one in (READING_SIZE, READING_MEASURE, READING_LINE))
         face, ground = str(person.value(READING_FACE)), str(person.value(READING_GROUND))
         indented, hyphens = (person.value(one) == "yes" for one in (READING_INDENT, READING_HYPHENS))
-        if FACES[face] == DYSLEXIA_FONT:
-            load_dyslexia_font()
         return cls(FACES[face], size, measure, line, ground if ground in GROUNDS else "", indented, hyphens)
 
     @property

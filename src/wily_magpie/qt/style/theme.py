@@ -1,14 +1,14 @@
 """Puts the tokens on the application: fonts, palette and one style sheet."""
 
-from functools import cache
 from pathlib import Path
 
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QIcon, QPalette
+from PyQt6.QtGui import QColor, QFont, QGuiApplication, QIcon, QPalette
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QStyleFactory
 
 from wily_magpie.qt.style import icons, tokens
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
 
 SHEET = """
@@ -133,20 +133,6 @@ QCheckBox::indicator:checked, QListView::indicator:checked {{ border: 1px solid 
 """
 
 
-def load_fonts() -> None:
-    """Makes the shipped fonts known to Qt."""
-    for file in icons.FONTS.glob("*.ttf"):
-        if file.name != icons.FONT_FILE:
-            QFontDatabase.addApplicationFontFromData(file.read_bytes())
-
-
-@cache
-def load_dyslexia_font() -> None:
-    """Makes that font known too; only who wants it pays for it."""
-    for file in icons.FONTS.glob("*.woff"):
-        QFontDatabase.addApplicationFontFromData(file.read_bytes())
-
-
 class Theme:
     """The look in force; `colours` is what painters of our own use."""
 
@@ -164,7 +150,7 @@ class Theme:
         system_is_dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
         self.colours = DARK if choice == "dark" or (choice == "system" and system_is_dark) else LIGHT
         application.setStyle(QStyleFactory.create("Fusion"))
-        application.setFont(QFont(tokens.UI_FONT, round(tokens.UI_SIZE_PT)))
+        application.setFont(QFont(font_family(tokens.UI_FONT), round(tokens.UI_SIZE_PT)))
         application.setPalette(self.palette())
         look = "dark" if self.is_dark() else "light"
         images = {name: str(Path(__file__).parent / f"{name}-{look}.svg") for name in ("caret", "check")}

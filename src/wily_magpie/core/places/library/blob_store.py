@@ -1,7 +1,5 @@
 """What a library keeps beside its tables: copies of pages, pictures, and files of entries, each once by its SHA-256."""
 
-import gzip
-import mimetypes
 import zlib
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -43,6 +41,8 @@ class BlobStore:
 
     def keep_copy(self, page: "Page") -> str:
         """Keeps a copy of a page, or of the file that it stands for; its SHA-256, by which it is found again."""
+        import gzip  # here, as below, since a window begins without them
+
         content = page.file or page.html.encode("utf-8", "surrogatepass")
         packed = gzip.compress(content, 6, mtime=0)
         sha256 = sha256_of(packed)
@@ -59,11 +59,15 @@ class BlobStore:
 
     def copy_path(self, sha256: str, media_type: str) -> Path:
         """Where the copy of a page of some type lies."""
+        import mimetypes
+
         suffix = ".html" if media_type == "text/html" else mimetypes.guess_extension(media_type) or ".bin"
         return self.folder / "pages" / f"{sha256}{suffix}.gz"
 
     def copy_of(self, sha256: str, media_type: str) -> bytes | None:
         """A kept copy of a page; None where it is missing."""
+        import gzip
+
         try:
             return gzip.decompress(self.copy_path(sha256, media_type).read_bytes())
         except (OSError, EOFError, zlib.error):
@@ -142,6 +146,8 @@ class BlobStore:
         Args:
             origin: the address or path that it came from.
         """
+        import mimetypes
+
         sha256 = sha256_of(content)
         name = Path(name.replace("/", " ").replace("\0", "")).name[-255:] or "file"
         media_type = mimetypes.guess_type(name)[0] or "application/octet-stream"

@@ -25,6 +25,7 @@ from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.editors.findings_list import FindingsList
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.reading import ReadingView, Shown
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.parts import label, text_button
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MONO_FONT
@@ -169,7 +170,7 @@ class SlipText(QWidget):
         self.blocks.toggled.connect(lambda number, is_kept: self.blocks_toggled.emit([number], is_kept))
         self.body = LongText()
         self.body.setAccessibleName("Text in Markdown")
-        self.body.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+        self.body.setStyleSheet(f'font-family: "{font_family(MONO_FONT)}"; font-size: 9pt;')
         self.body.setTabChangesFocus(True)
         self.preview = ReadingView()
         self.findings = FindingsList(picture_of)

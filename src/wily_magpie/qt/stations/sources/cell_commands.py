@@ -13,8 +13,6 @@ from wily_magpie.core.commands.files import TakeDropped
 from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
-from wily_magpie.core.exchange import as_text
-from wily_magpie.core.exchange.exporters import EXPORTERS
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
@@ -138,18 +136,22 @@ class CellCommands(QObject):
 
     def copy_cells(self) -> None:
         """Copies the selected cells for a spreadsheet."""
+        from wily_magpie.core.exchange.as_text import to_cells  # as what follows: not needed for a first picture
+
         chosen = set(self.table.chosen_cells())
         keys = {key for _, key in chosen}
         fields = [field for field in self.table.table.columns if field.key in keys]
 
         def copy(entries: list[Entry]) -> None:
             rows = [[f.kind.show(e.value(f.key)) if (e.id, f.key) in chosen else "" for f in fields] for e in entries]
-            to_clipboard(as_text.to_cells(rows))
+            to_clipboard(to_cells(rows))
 
         self.with_entries(copy)
 
     def copy_as(self, exporter: str) -> None:
         """Copies the selected rows as the text that an exporter writes: of the columns shown, or of all fields."""
+        from wily_magpie.core.exchange.exporters import EXPORTERS
+
         place, columns = self.place, self.table.table.columns
         if place is not None:
             fields = columns if exporter == "markdown" else place.fields
@@ -179,6 +181,8 @@ class CellCommands(QObject):
 
     def paste(self) -> None:
         """Pastes cells from the current one on, to the right and down; rows that are missing become new entries."""
+        from wily_magpie.core.exchange.as_text import from_cells
+
         clipboard = QApplication.clipboard()
         data = clipboard.mimeData() if clipboard is not None else None
         table = self.table
@@ -188,7 +192,7 @@ class CellCommands(QObject):
         if not table.chosen_cells():  # nothing is written over that nobody has chosen
             self.desk.commands.bound["take-clipboard"].run()
             return
-        rows = as_text.from_cells(data.text() if data is not None else "")
+        rows = from_cells(data.text() if data is not None else "")
         if not rows or self.place is None:
             return
         if len(rows) == 1 and len(rows[0]) == 1 and len(table.chosen_cells()) > 1:

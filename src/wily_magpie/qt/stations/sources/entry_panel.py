@@ -1,6 +1,7 @@
 """The chosen entry on the right: its fields, and its text."""
 
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
@@ -10,11 +11,13 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.dropped import from_mime, is_welcome
-from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
-from wily_magpie.qt.entry_form import EntryForm
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.style.parts import WrappedLabel, icon_button, scroll_area
+
+if TYPE_CHECKING:
+    from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
+    from wily_magpie.qt.entry_form import EntryForm
+    from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 
 BODY_HEIGHT_PX = 220
 
@@ -36,7 +39,7 @@ class EntryPanel(QWidget):
     def __init__(
         self,
         desk: StationContext,
-        names_for: NamesFor,
+        names_for: "NamesFor",
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
@@ -61,18 +64,22 @@ class EntryPanel(QWidget):
         column.addWidget(self.stack, 1)
 
     @property
-    def editors(self) -> dict[str, FieldEditor]:
+    def editors(self) -> "dict[str, FieldEditor]":
         """The editors by field key."""
         return self.form.editors
 
     @cached_property
-    def form(self) -> EntryForm:
+    def form(self) -> "EntryForm":
         """Its fields."""
+        from wily_magpie.qt.entry_form import EntryForm  # behind the first picture of the table
+
         return EntryForm(self.desk, self.names_for)
 
     @cached_property
-    def body(self) -> BodyEditor:
+    def body(self) -> "BodyEditor":
         """Its text."""
+        from wily_magpie.qt.stations.sources.body_editor import BodyEditor  # as above
+
         return BodyEditor(self.desk)
 
     @cached_property

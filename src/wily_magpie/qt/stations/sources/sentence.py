@@ -24,6 +24,7 @@ from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.stations.sources.chooser import ConditionChooser, WordsChooser
 from wily_magpie.qt.stations.sources.sentence_order import OrderWords
 from wily_magpie.qt.style.flow import FlowLayout, clear
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.parts import WrappedLabel
 from wily_magpie.qt.style.tokens import MONO_FONT
 
@@ -85,7 +86,6 @@ class Sentence(QWidget):
         column.addWidget(self.words)
         self.text = QLineEdit()
         self.text.setAccessibleName("The question as text, in CQL")
-        self.text.setStyleSheet(f'font-family: "{MONO_FONT}";')
         self.text.setPlaceholderText('status = "to read" and published > 1990 sortBy captured/descending')
         self.text.returnPressed.connect(self._on_text)
         self.text.hide()
@@ -367,6 +367,7 @@ class Sentence(QWidget):
         self.text.setVisible(is_shown)
         self.problem.hide()
         if is_shown:
+            self.text.setStyleSheet(f'font-family: "{font_family(MONO_FONT)}";')
             self.text.setFocus()
             self.text.selectAll()
 

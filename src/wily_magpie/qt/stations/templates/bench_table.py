@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.templates.bench import ACCEPTED, BLANK, DIFFERS, FAILED, UNSET, Cell, Sample, short
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.pinned import Pinned, set_usual
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MONO_FONT
 
@@ -61,7 +62,7 @@ class BenchDelegate(QStyledItemDelegate):
             painter.fillRect(bar, QColor(colours.spine(BAR_COLOURS[state])))
         font = option.font
         if index.column() == RULE and index.data(STATE_ROLE) == "expression":
-            font.setFamily(MONO_FONT)
+            font.setFamily(font_family(MONO_FONT))
             font.setPointSizeF(8.5)
         if index.column() == FIELD:
             rect = self.paint_count(painter, rect, str(index.data(COUNT_ROLE) or ""))

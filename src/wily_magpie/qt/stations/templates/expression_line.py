@@ -4,6 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QTextCharFormat, QTextCursor
 from PyQt6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
 
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MONO_FONT
 
@@ -26,7 +27,7 @@ class ExpressionLine(QPlainTextEdit):
         self.setAccessibleName(name)
         self.setTabChangesFocus(True)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        self.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+        self.setStyleSheet(f'font-family: "{font_family(MONO_FONT)}"; font-size: 9pt;')
         self.setFixedHeight(ONE_LINE_PX)
         self.textChanged.connect(self._on_changed)
 

@@ -20,6 +20,7 @@ from wily_magpie.core.exchange.templates import Incoming, Look, bringing_in, loo
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.open_form import to_json
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.tokens import MONO_FONT
 
@@ -51,7 +52,7 @@ class ImportPage(QWidget):
         self.form = QPlainTextEdit()
         self.form.setReadOnly(True)
         self.form.setAccessibleName("The chosen template")
-        self.form.setStyleSheet(f'font-family: "{MONO_FONT}"; font-size: 9pt;')
+        self.form.setStyleSheet(f'font-family: "{font_family(MONO_FONT)}"; font-size: 9pt;')
         splitter.addWidget(self.list)
         splitter.addWidget(self.form)
         splitter.setSizes([360, 560])

@@ -34,6 +34,7 @@ from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.stations.sources.cells import colour_of
 from wily_magpie.qt.stations.sources.table import EntryTableView
+from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import READING_FONT
 
@@ -359,7 +360,7 @@ class EntryCanvas(QAbstractScrollArea):
 
 def reading_font(size_pt: float, *, is_bold: bool = False) -> QFont:
     """The reading face."""
-    font = QFont(READING_FONT)
+    font = QFont(font_family(READING_FONT))
     font.setPointSizeF(size_pt)
     font.setBold(is_bold)
     return font
