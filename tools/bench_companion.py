@@ -16,10 +16,9 @@ from urllib.parse import urlsplit
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))  # the browser that tests drive
 
-from bench_waits import watched
-from measure import tell
+from bench_waits import SETTLE_S, beside, live_until, watched
+from measure import tell, web_apart
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QApplication
 
 from companion_browser import CHROMIUM, WHEN_SHOWN, Front, start
 from wily_magpie.core.commands.history import Undo
@@ -99,17 +98,17 @@ def seconds(words: list[str]) -> float:
 
 def bench_lists() -> None:
     """A list in the window."""
-    web = StandInWeb(passes_on=False)
     application = make_application()
     THEME.apply(application, "light")
     addresses = [f"{LISTED[at % len(LISTED)]}?n={at}" for at in range(MANY)]
-    with tempfile.TemporaryDirectory() as folder:
-        fetcher = Fetcher(lambda _address: web.proxy)
+    with tempfile.TemporaryDirectory() as folder, web_apart() as proxy:
+        fetcher = Fetcher(lambda _address: proxy)
         session = Session(Path(folder) / "library", fetcher)
         settings = QSettings(folder + "/settings.ini", QSettings.Format.IniFormat)
-        route = lambda address: web.proxy if (urlsplit(address).hostname or "").endswith(".example") else None  # noqa: E731
+        route = lambda address: proxy if (urlsplit(address).hostname or "").endswith(".example") else None  # noqa: E731
         window = make_window(session, settings, route, [], person=PersonSettings(Path(folder) / "settings.toml"))
         window.show()
+        live_until(beside(lambda: time.sleep(SETTLE_S)))  # a person sees the window before giving it a list
         begun = time.perf_counter()
         for address in addresses:
             try:
@@ -122,13 +121,10 @@ def bench_lists() -> None:
         begun = time.perf_counter()
         with watched("a list of 200 addresses"):
             window.bridge.start_list(number, done.set_result)
-            while not done.done():
-                QApplication.processEvents()
-                time.sleep(0.001)
+            live_until(done)
         ours = time.perf_counter() - begun
         tell(f"{MANY} addresses, {MANY / ours:.1f} a second", [ours], [floor], "fetching them alone", "5 a second")
         whole = session.reader.lists.find(number)
         print(whole.in_words if whole is not None else "")
         window.close()
         session.close()
-        web.close()

@@ -15,6 +15,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+from measure import web_apart
 from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
@@ -28,14 +29,13 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.person import PersonSettings
-from wily_magpie.demo.server import StandInWeb
 from wily_magpie.qt.application import make_application, make_window
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES
 from wily_magpie.qt.style.theme import THEME
 
 ROWS, BULK, CELLS, NOTES = 60_000, 1_000, 10_000, 50_000
-BEAT_S = 0.005
+BEAT_S, SETTLE_S = 0.005, 2.0
 PAGE = "http://estuary-courier.example/2025/03/14/heron-mill-turns-again"
 WORDS = "mill tide pond sluice miller quay stone ebb flood law charter oak wheel dam barge flour toll creek".split()
 
@@ -119,22 +119,21 @@ def write_notes(folder: Path) -> None:
 def bench_waits() -> None:
     """Prints the figures."""
     sys.setrecursionlimit(5_000)
-    with tempfile.TemporaryDirectory() as inside:
+    with tempfile.TemporaryDirectory() as inside, web_apart() as proxy:
         folder = Path(inside)
         application = make_application()
         THEME.apply(application, "light")
-        web = StandInWeb(passes_on=False)
-        session = Session(folder / "library", Fetcher(lambda _address: web.proxy))
+        session = Session(folder / "library", Fetcher(lambda _address: proxy))
         settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
         person = PersonSettings(folder / "settings.toml")
-        window = make_window(session, settings, lambda _address: web.proxy, [], person=person)
+        window = make_window(session, settings, lambda _address: proxy, [], person=person)
         window.show()
         window.resize(1280, 800)
         window.go(SOURCES)
+        live_until(beside(lambda: time.sleep(SETTLE_S)))  # a person sees the window before doing anything
         bench_all(folder, session, window)
         window.close()
         session.close()
-        web.close()
 
 
 def bench_all(folder: Path, session: Session, window: MainWindow) -> None:

@@ -1,8 +1,29 @@
-"""What the benches share: works by turns, and a line of a result."""
+"""What the benches share: works by turns, a line of a result, the made-up web in a process of its own."""
 
 import statistics
+import subprocess
+import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+SERVER = """
+from wily_magpie.demo.server import StandInWeb
+web = StandInWeb(passes_on=False)
+print(web.proxy, flush=True)
+input()
+web.close()
+"""
+
+
+@contextmanager
+def web_apart() -> Iterator[str]:
+    """The made-up web, by its proxy's address, in a process of its own: as on a real web, serving takes nothing from the program."""
+    with subprocess.Popen(
+        [sys.executable, "-c", SERVER], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    ) as served:
+        yield served.stdout.readline().strip() if served.stdout is not None else ""
+        served.communicate("\n")
 
 
 def by_turns(runs: int, **works: Callable[[], float]) -> dict[str, list[float]]:

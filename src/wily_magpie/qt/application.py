@@ -7,6 +7,7 @@ import sys
 import threading
 from collections.abc import Callable
 from contextlib import suppress
+from importlib import import_module
 from pathlib import Path
 from types import TracebackType
 from typing import TYPE_CHECKING
@@ -37,6 +38,15 @@ if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
 Route = Callable[[str], str | None]
+BEHIND_THE_FIRST_PICTURE = (
+    "wily_magpie.core.session.watching",
+    "wily_magpie.core.session.filling",
+    "wily_magpie.qt.entry_form",
+    "wily_magpie.qt.stations.sources.body_editor",
+    "wily_magpie.qt.editors.markdown_colours",
+    "wily_magpie.qt.front_door",
+)
+"""What a window needs soon after it is there, and is loaded beside it."""
 SELDOM = 20_000
 """So many new objects are made before unused ones are looked for, once the window is there."""
 log = logging.getLogger(__name__)
@@ -86,7 +96,11 @@ class Upkeep:
         bridge.places_changed.connect(self.watch)
 
     def begin(self) -> None:
-        """Begins."""
+        """Begins, once what it needs is loaded: beside the window, which goes on meanwhile."""
+        self.bridge.ask(lambda _reader: [import_module(name) for name in BEHIND_THE_FIRST_PICTURE], self.go_on)
+
+    def go_on(self, _loaded: object) -> None:
+        """What is done when all is loaded."""
         gc.freeze()  # modules and widgets stay: looking through them again and again would make the window halt
         gc.set_threshold(SELDOM)
         self.session.hear_neighbours()

@@ -1,5 +1,6 @@
 """The fields of one entry with their editors; blank fields stay quiet until they are asked for."""
 
+import time
 from collections.abc import Mapping, Sequence
 from functools import partial
 from pathlib import Path
@@ -20,10 +21,12 @@ from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import WrappedLabel
+from wily_magpie.qt.style.parts import WrappedLabel, timer
 
 ALWAYS_SHOWN = ("title", "status", "tags")
 MOST_DOORS = 12
+SLICE_MS = 12
+"""So long rows are made at a time; the others follow when the window has done what waited meanwhile."""
 
 
 class EntryForm(QWidget):
@@ -43,8 +46,13 @@ class EntryForm(QWidget):
         self.editors: dict[str, FieldEditor] = {}
         self.files: dict[str, FilesEditor] = {}
         self.rows: dict[str, QWidget] = {}
+        self.made_of: dict[str, Field] = {}
+        """What each row shows, as it was when the row was made."""
         self.notes: dict[str, QLabel] = {}
         self.doors: dict[str, FlowLayout] = {}
+        self.coming: list[Field] = []
+        """Whose rows are still to be shown."""
+        self.later = timer(self, self.make_rows)
         self.is_whole = False
         self.paths: Mapping[str, Path] = {}
         self.title_pattern = ""
@@ -74,12 +82,11 @@ class EntryForm(QWidget):
         place, fields, entry, self.paths = whole.place.key, whole.place.fields, whole.entry, whole.files
         self.title_pattern = whole.place.settings.title_pattern
         is_other = self.entry is None or entry.id != self.entry.id or place != self.place
-        if place != self.place or tuple(fields) != tuple(self.fields):
-            self.place, self.fields = place, fields
-            self.make_rows()
-            is_other = True
+        has_other_fields = place != self.place or list(self.made_of.values()) != with_rows(fields)
+        if has_other_fields:
+            self.take_fields(place, fields)
         self.entry = entry
-        if is_other:
+        if is_other or has_other_fields:
             self.quieten()
         for field in self.fields:
             editor = self.editors.get(field.key)
@@ -125,15 +132,44 @@ class EntryForm(QWidget):
         """Shows an entry that is referred to."""
         self.desk.show_entry(place, entry_id)
 
-    def make_rows(self) -> None:
-        """A row a field, empty until it is shown: most fields of most entries are blank, and editors take long to make."""
-        clear(self.column)
-        self.editors, self.files, self.rows, self.notes, self.doors = {}, {}, {}, {}, {}
-        for field in self.fields:
-            if not field.kind.is_of_rules:
-                row = self.rows[field.key] = QWidget()
+    def take_fields(self, place: str, fields: Sequence[Field]) -> None:
+        """A row a field, empty until it is shown: most fields of most entries are blank, and editors take long to make.
+
+        Rows of fields that stay as they are stay too: an option that a capture brought is no reason to make all anew.
+        """
+        left = {
+            field.key for field in with_rows(fields) if self.made_of.get(field.key) == field or self.is_typed_in(field)
+        }
+        left = left & self.rows.keys() if place == self.place else set()
+        self.place, self.fields = place, fields
+        self.made_of = {one.key: self.made_of[one.key] if one.key in left else one for one in with_rows(fields)}
+        for key in self.rows.keys() - left:
+            row = self.rows.pop(key)
+            self.column.removeWidget(row)
+            row.deleteLater()
+            for made in (self.editors, self.files, self.notes, self.doors):
+                made.pop(key, None)
+        for at, field in enumerate(with_rows(fields)):
+            row = self.rows.get(field.key) or QWidget()
+            if field.key not in self.rows:
                 row.hide()
-                self.column.addWidget(row)
+                self.rows[field.key] = row
+            if self.column.indexOf(row) != at:
+                self.column.insertWidget(at, row)
+
+    def is_typed_in(self, field: Field) -> bool:
+        """Whether something is being typed for a field: its row is made anew when that is done."""
+        editor = self.editors.get(field.key)
+        return editor is not None and editor.is_unsettled
+
+    def make_rows(self, most_ms: float = SLICE_MS) -> None:
+        """Shows rows that are to come; as many as can be made in some time."""
+        until = time.monotonic() + most_ms / 1000
+        while self.coming:
+            self.show_row(self.coming.pop(0))
+            if self.coming and time.monotonic() > until:
+                self.later.start()
+                return
 
     def show_row(self, field: Field) -> None:
         """Shows the row of a field: label, editor, and what is to be said of it."""
@@ -180,6 +216,7 @@ class EntryForm(QWidget):
     def quieten(self) -> None:
         """Hides blank and hidden fields, unless they were asked for."""
         quiet = 0
+        self.coming = []
         for field in self.fields:
             row = self.rows.get(field.key)
             if row is None or self.entry is None:
@@ -189,9 +226,10 @@ class EntryForm(QWidget):
             )
             quiet += is_quiet
             if self.is_whole or not is_quiet:
-                self.show_row(field)
+                self.coming.append(field)
             else:
                 row.hide()
+        self.make_rows()
         said = "1 more field" if quiet == 1 else f"{quiet} more fields"
         self.more.setText(f"Hide {said}" if self.is_whole else f"+ {said}")
         self.more.setVisible(quiet > 0)
@@ -246,3 +284,8 @@ class EntryForm(QWidget):
         editor.set_problem(False)
         command = SetText(place, (entry_id,), field.key, text)
         self.desk.bridge.do(command, lambda warning: self.desk.say(warning, ()) if warning else None, failed)
+
+
+def with_rows(fields: Sequence[Field]) -> list[Field]:
+    """Those that have a row here; what a place's rules say has none."""
+    return [field for field in fields if not field.kind.is_of_rules]

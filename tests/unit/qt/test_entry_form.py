@@ -47,12 +47,13 @@ def test_only_what_is_filled_is_made_until_more_is_asked_for(qtbot: QtBot, form:
     made = len(form.editors)
     assert form.more.text().startswith("+ ")
     qtbot.mouseClick(form.more, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(form.rows["word"].isVisible, timeout=PATIENCE_MS)
     assert len(form.editors) > made
-    assert form.rows["word"].isVisible()
     assert form.editors["word"].text() == ""
+    qtbot.waitUntil(lambda: not form.coming, timeout=PATIENCE_MS)
     qtbot.mouseClick(form.more, Qt.MouseButton.LeftButton)
     assert not form.rows["word"].isVisible()
-    assert form.rows["summary"].isVisible()
+    qtbot.waitUntil(form.rows["summary"].isVisible, timeout=PATIENCE_MS)
 
 
 def test_rows_stand_in_the_order_of_the_fields_whenever_they_are_made(qtbot: QtBot, form: EntryForm) -> None:
@@ -81,6 +82,7 @@ def test_what_is_typed_stays_while_the_entry_is_changed_elsewhere(
     qtbot: QtBot, form: EntryForm, session: Session
 ) -> None:
     qtbot.mouseClick(form.more, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not form.coming, timeout=PATIENCE_MS)
     area = form.editors["summary"].area
     assert area is not None
     area.setFocus()
@@ -102,7 +104,39 @@ def test_a_blank_field_that_is_filled_elsewhere_is_shown_with_the_next_look(
     qtbot.waitUntil(lambda: form.entry is not None and form.entry.id == other, timeout=PATIENCE_MS)
     panel.show_entry(PLACE, number)
     qtbot.waitUntil(lambda: "word" in form.editors and form.editors["word"].text() == "one", timeout=PATIENCE_MS)
-    assert form.rows["word"].isVisible()
+    qtbot.waitUntil(form.rows["word"].isVisible, timeout=PATIENCE_MS)
+
+
+def test_an_option_that_a_capture_brings_takes_no_editor_away_but_its_own(
+    qtbot: QtBot, form: EntryForm, session: Session
+) -> None:
+    before, area = dict(form.editors), form.editors["summary"].area
+    assert area is not None
+    qtbot.keyClicks(area, "Half a sen")
+    other = session.do(AddEntry(PLACE, "Wick Mill"))
+    session.do(SetText(PLACE, (other,), "tags", "ferry"))
+    qtbot.waitUntil(lambda: any(one.key == "tags" and one.options for one in form.fields), timeout=PATIENCE_MS)
+    form.make_rows(PATIENCE_MS)
+    assert {key for key in before if form.editors[key] is not before[key]} <= {"tags"}
+    assert "Half a sen" in form.editors["summary"].text()
+
+
+def test_a_field_that_is_renamed_while_it_is_typed_in_is_renamed_when_that_is_done(
+    qtbot: QtBot, form: EntryForm, session: Session
+) -> None:
+    form.show_field("published")
+    line = line_of(form, "published")
+    qtbot.keyClicks(line, "1987")
+    typed = line.text()
+    session.do(ChangeField(PLACE, "published", {"label": "Year"}))
+    qtbot.waitUntil(lambda: "Year" in {field.label for field in form.fields}, timeout=PATIENCE_MS)
+    assert line_of(form, "published") is line
+    assert line.text() == typed
+    assert form.made_of["published"].label != "Year"
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: form.made_of["published"].label == "Year", timeout=PATIENCE_MS)
+    form.make_rows(PATIENCE_MS)
+    assert line_of(form, "published").text() == typed
 
 
 def test_fields_that_are_renamed_and_deleted_go_along(qtbot: QtBot, form: EntryForm, session: Session) -> None:

@@ -1,5 +1,6 @@
 """The chosen entry on the right: its fields, and its text."""
 
+import math
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -12,7 +13,7 @@ from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import WrappedLabel, icon_button, scroll_area
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, scroll_area, timer
 
 if TYPE_CHECKING:
     from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
@@ -50,6 +51,7 @@ class EntryPanel(QWidget):
         self.wanted: tuple[str, int] | None = None
         """What was asked for last, and may still be on its way."""
         self.wants_title = False
+        self.has_sheet = False
         self.names_for = names_for
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -66,6 +68,7 @@ class EntryPanel(QWidget):
     @property
     def editors(self) -> "dict[str, FieldEditor]":
         """The editors by field key."""
+        self.form.make_rows(math.inf)
         return self.form.editors
 
     @cached_property
@@ -136,11 +139,16 @@ class EntryPanel(QWidget):
             return
 
         def done(whole: WholeEntry | None) -> None:
-            if number == self.number:
-                self.show_whole(whole)
-                if self.wants_title:
-                    self.wants_title = False
-                    self.edit_title()
+            if number != self.number:
+                return
+            if not self.has_sheet:
+                self.has_sheet = self.sheet is not None  # made now, and filled when the window has done what waited
+                timer(self, lambda: done(whole)).start()
+                return
+            self.show_whole(whole)
+            if self.wants_title:
+                self.wants_title = False
+                self.edit_title()
 
         self.desk.bridge.ask(lambda reader: reader.entries.whole(place, entry_id), done)
 

@@ -102,7 +102,7 @@ class Sentence(QWidget):
         """Shows a question; what is shown already, and may be being changed, is left alone."""
         there = self.place
         is_same_place = there is not None and there.key == place.key
-        is_shown = there is not None and (there.key, there.name, there.fields) == (place.key, place.name, place.fields)
+        is_shown = there is not None and (there.key, there.name) == (place.key, place.name)
         is_shown = is_shown and (self.question, self.kind) == (question, kind) and self.lines.count() > 0
         if not is_same_place:
             self.before = []

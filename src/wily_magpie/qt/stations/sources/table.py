@@ -11,6 +11,7 @@ from PyQt6.QtGui import (
     QDropEvent,
     QKeyEvent,
     QMouseEvent,
+    QPaintEvent,
     QResizeEvent,
 )
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QTableView, QWidget
@@ -303,6 +304,10 @@ class EntryTableView(QTableView):
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         if event is not None:
             self.menu_asked.emit(event.globalPos())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        # in one go: a paint asks hundreds of things of us, each of which would wait for what other threads are doing
+        super().paintEvent(event)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
