@@ -173,9 +173,9 @@ class Chromium:
         os.close(self.read_end)
 
 
-def wait_until(ask: Callable[[], T], what: str) -> T:
+def wait_until(ask: Callable[[], T], what: str, patience_s: float = PATIENCE_S) -> T:
     """Waits until something is there."""
-    end = time.monotonic() + PATIENCE_S
+    end = time.monotonic() + patience_s
     while not (found := ask()):
         assert time.monotonic() < end, f"{what} did not come"
         time.sleep(0.03)

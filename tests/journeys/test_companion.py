@@ -1,5 +1,6 @@
 """The companion in real browsers of both families: what a person does there ends in the library, and what a page does does not."""
 
+import contextlib
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -145,7 +146,7 @@ def test_marks_are_made_in_the_page_and_seen_again(desk: Desk) -> None:
 def test_marks_are_shown_by_themselves_on_sites_that_were_allowed(desk: Desk) -> None:
     browser = desk.browser
     if not isinstance(browser, Firefox):
-        pytest.skip("its question, whether a site is allowed, can only be answered on a screen")
+        pytest.skip("its question, whether a site is allowed, is answered on a screen: see test_real_keys_and_clicks")
     browser.open(HERON)
     browser.in_page("getSelection().selectAllChildren(document.querySelectorAll('article p')[2])")
     desk.slip()
@@ -153,7 +154,13 @@ def test_marks_are_shown_by_themselves_on_sites_that_were_allowed(desk: Desk) ->
     desk.kept()
     browser.close_slip()
     browser.by_click("browser.permissions.request({origins: ['http://estuary-courier.example/*']})")
-    browser.in_background("await bg.show_always()")
+    shows_its_marks_by_itself(browser)
+
+
+def shows_its_marks_by_itself(browser: Browser) -> None:
+    """The mark of a page is there again when the page is, until the site is taken back."""
+    count = "(await api.scripting.getRegisteredContentScripts()).length"
+    wait_until(lambda: browser.in_background(f"{count} == 1"), "what shows it")
     browser.visit(HERON)
     wait_until(lambda: browser.in_page("[...CSS.highlights.values()].some((one) => one.size == 1)"), "the mark")
     text_of = (
@@ -161,9 +168,7 @@ def test_marks_are_shown_by_themselves_on_sites_that_were_allowed(desk: Desk) ->
     )
     wait_until(lambda: browser.in_background(text_of) == "✓", "the badge")
     browser.in_background("await api.permissions.remove({origins: ['http://estuary-courier.example/*']})")
-    wait_until(
-        lambda: browser.in_background("(await api.scripting.getRegisteredContentScripts()).length == 0"), "its end"
-    )
+    wait_until(lambda: browser.in_background(f"{count} == 0"), "its end")
 
 
 SHADOWS = """<!doctype html><title>Gauges</title><article><h1>Gauges</h1><gauge-card><b slot="name">Saltern</b></gauge-card><shut-card></shut-card>
@@ -329,6 +334,36 @@ def test_real_keys_and_clicks(
             assert desk.shown()["title"]
             desk.click("later")
             desk.after("is kept in Sources")
+            browser.close_slip()
+            if key == CHROMIUM:
+                allow_site(screen, desk)
+                shows_its_marks_by_itself(browser)
         finally:
             browser.close()
             desk.close()
+
+
+def allow_site(screen: Screen, desk: Desk) -> None:
+    """Marks a passage, and answers the browser's question whether marks may be shown at each visit: the question closes the slip."""
+    browser = desk.browser
+    browser.open(HERON)
+    browser.in_page("getSelection().selectAllChildren(document.querySelectorAll('article p')[2])")
+    desk.slip()
+    desk.click("keep")  # adds it to the entry that is there
+    desk.after("Sources")
+    browser.close_slip()
+    desk.slip()
+    where = browser.in_slip(
+        "(() => { const one = w.document.getElementById('always'); one.scrollIntoView(); const box = one.getBoundingClientRect();"
+        " return [w.screenX + box.x + box.width / 2, w.screenY + box.y + box.height / 2]; })()"
+    )
+    is_allowed = "(await api.permissions.getAll()).origins.length == 1"
+    screen.click((round(where[0]), round(where[1])))
+    for _ in range(40):  # until its question is there
+        screen.do("key", "Tab", "Return")
+        with contextlib.suppress(AssertionError):
+            wait_until(
+                lambda: browser.in_background(is_allowed), "the permission", 0.5
+            )  # a key came before it was there
+            return
+    raise AssertionError("the question was not answered")

@@ -28,14 +28,12 @@ async function show() {
 
 async function take_back(origins) {
   await api.permissions.remove({ origins });
-  await api.runtime.sendMessage({ what: "always" });
   await show();
 }
 
 // the request has to be the first thing that a click does
 $("everywhere").onclick = async () => {
   await api.permissions.request({ origins: ALL });
-  await api.runtime.sendMessage({ what: "always" });
   await show();
 };
 $("nowhere").onclick = async () => take_back((await api.permissions.getAll()).origins);

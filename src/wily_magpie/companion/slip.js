@@ -333,7 +333,7 @@ $("later").onclick = async () => {
 $("mark").onclick = () => leave((is_touched ? refill() : Promise.resolve()).then(() => ask_worker({ what: "mark", tab })));
 // the request has to be the first thing that a click does
 $("always").onclick = async () => {
-  if (await api.permissions.request({ origins: [origin_of(slip.address)] })) await ask_worker({ what: "always" });
+  await api.permissions.request({ origins: [origin_of(slip.address)] });
   show_always(slip);
 };
 document.addEventListener("keydown", (event) => {

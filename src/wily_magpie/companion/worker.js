@@ -267,8 +267,11 @@ async function style(tab, { name, css }) {
   await api.scripting.insertCSS({ target, css });
 }
 
-// marks at every visit: on the sites that the person has allowed, and no longer than that
-async function show_always() {
+// marks at every visit: on the sites that the person has allowed, and no longer than that; one after another, since two at once
+// would each make the same script known
+let showing = Promise.resolve();
+const show_always = () => (showing = showing.then(show_where_allowed, show_where_allowed));
+async function show_where_allowed() {
   const { origins } = await api.permissions.getAll();
   const matches = (origins ?? []).filter((one) => /^(https?|\*):/.test(one));
   const there = await api.scripting.getRegisteredContentScripts({ ids: ["marks"] });
@@ -278,7 +281,6 @@ async function show_always() {
       { id: "marks", matches, js: MARKS, runAt: "document_idle", persistAcrossSessions: true },
     ]);
   }
-  return { matches };
 }
 
 async function next_tab(tab_id) {
@@ -315,7 +317,6 @@ const OF_OUR_PAGES = {
   keep: ({ tab, message }) => keep(tab, message),
   next: ({ tab }) => next_tab(tab),
   mark: async ({ tab }) => ({ on: await mark_in_page(await api.tabs.get(tab)) }),
-  always: () => show_always(),
   hello: () => greet(),
 };
 const OF_PAGES = {
@@ -349,6 +350,8 @@ api.runtime.onInstalled.addListener(async () => {
   for (const [id, contexts, title] of MENU) api.contextMenus.create({ id, contexts, title });
   await show_always();
 });
+// by the browser's word alone: its question closes the slip in one family, which then learns of no answer
+api.permissions.onAdded.addListener(show_always);
 api.permissions.onRemoved.addListener(show_always);
 
 api.contextMenus.onClicked.addListener((info, tab) => {
