@@ -45,6 +45,7 @@ BEHIND_THE_FIRST_PICTURE = (
     "wily_magpie.qt.stations.sources.body_editor",
     "wily_magpie.qt.editors.markdown_colours",
     "wily_magpie.qt.front_door",
+    "numpy",
 )
 """What a window needs soon after it is there, and is loaded beside it."""
 SELDOM = 20_000

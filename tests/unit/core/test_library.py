@@ -402,4 +402,5 @@ def test_a_library_that_version_4_wrote_is_brought_up_with_its_steps(tmp_path: P
     assert list(sources.listing(asked).ids) == []
     assert [view.name for view in library.views.all()][-1] == "Law"
     assert (tmp_path / f"library-before-version-{schema.VERSION}.sqlite").exists()
+    assert library.database.rows("SELECT 1 FROM sqlite_schema WHERE type = 'index' AND name GLOB 'c1_by_f*'")
     library.close()

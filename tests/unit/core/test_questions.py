@@ -1,5 +1,6 @@
 """Questions asked of real tables: the same answers from a collection and from a notes folder, as their plain meaning."""
 
+import random
 from collections.abc import Iterator
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
@@ -15,8 +16,10 @@ from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.layout import Sum
 from wily_magpie.core.fields import KINDS, Relation, Value
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places import to_sql
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.starters import STATUSES
+from wily_magpie.core.places.table import Table
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.core.session.session import Session
@@ -235,6 +238,55 @@ def test_groups(places: dict[str, Place], kind: str, asked: str) -> None:
     assert sum(group.rows for group in listing.groups) == len(listing.ids)
     assert listing.size == 5, "an entry that stands in several groups counts once"
     assert set(listing.ids) == set(place.listing(Question()).ids)
+
+
+@pytest.fixture(scope="module")
+def many(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Place]:
+    """Entries of all statuses, of one that is no option, and of none, captured in no order."""
+    session, chance = Session(tmp_path_factory.mktemp("many"), Fetcher()), random.Random(5)
+    plans = (*PLANS, FieldPlan("captured", "Captured", "date"))
+    session._library.add_collection("Many", plans)
+    place = session._library.place("Many")
+    statuses: list[Value] = [option.name for option in STATUSES[:4]]
+    with session._library.step("fill"):
+        for number in range(120):
+            status = chance.choice([*statuses, "zu lesen", "Älter", None])
+            values = {
+                "status": status,
+                "captured": f"20{chance.randrange(10, 30)}",
+                "price": chance.choice([1.0, 2.0, None]),
+            }
+            place.add(Draft(f"Mill {number}", values, ""))
+    yield session._library.place("Many")
+    session.close()
+
+
+@pytest.mark.parametrize(
+    "asked",
+    ["sortBy status/group", "sortBy status/group captured/descending", "sortBy status/group price title/descending",
+     "price = 1 sortBy status/group captured", "status = read sortBy status/group title", "price = 7 sortBy status/group title"],
+)  # fmt: skip
+def test_entries_dealt_out_to_options_lie_as_when_they_are_sorted(
+    many: Place, asked: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    question = cql.parse(asked, many.askable)
+    found = []
+    for least in (0, 1_000_000):
+        monkeypatch.setattr("wily_magpie.core.places.table.LEAST_DEALT", least)
+        listing = many.listing(question)
+        found.append((list(listing.ids), listing.groups, listing.size, listing.total))
+    assert found[0] == found[1]
+    assert sum(group.rows for group in found[0][1]) == len(found[0][0])
+
+
+def test_the_usual_order_is_not_sorted_anew(many: Place) -> None:
+    table = many.rows_table
+    assert isinstance(table, Table)
+    question = cql.parse("sortBy captured/descending", many.askable)
+    sql, values = to_sql.ids(question, table.schema, to_sql.today())
+    plan = " ".join(str(row[-1]) for row in table.database.rows(f"EXPLAIN QUERY PLAN {sql}", values))
+    assert "_by_" in plan
+    assert "TEMP B-TREE" not in plan
 
 
 def test_sums_stand_at_the_foot_and_in_each_group(places: dict[str, Place]) -> None:

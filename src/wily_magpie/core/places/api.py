@@ -20,6 +20,8 @@ from wily_magpie.core.query.nodes import Question
 if TYPE_CHECKING:
     from array import array
 
+NEWEST_FIRST = "captured"
+"""The key of the field by which a place is usually looked at, the newest entry first."""
 MADE_KINDS = tuple(name for name in KINDS if name != "gaps")
 """The kinds of field that a person can make."""
 NOTE_KINDS = tuple(name for name in MADE_KINDS if name not in ("reference", "summary", "files"))

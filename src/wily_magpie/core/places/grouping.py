@@ -66,6 +66,15 @@ def level_of(group: Grouping, number: int, schema: TableSchema) -> Level:
     return Level("", value, value)
 
 
+def is_of_options(question: Question) -> bool:
+    """Whether the groups of a question are a field's options, each entry in one."""
+    if len(question.groups) != 1:
+        return False
+    group, field = question.groups[0], question.groups[0].field
+    is_plain = field.is_stored and not field.kind.is_many and field.through is None
+    return bool(field.options) and is_plain and not group.step
+
+
 def ranks(field: Field, value: str) -> Sql | None:
     """The place of an option in its list, as SQL; None of a field without options."""
     if not field.options:

@@ -12,6 +12,7 @@ import unicodedata
 from array import array
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
+from datetime import date
 from itertools import groupby
 
 from wily_magpie.core.entries.entry import Entry
@@ -21,7 +22,7 @@ from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.pages.address import canonical, path_of
 from wily_magpie.core.places import grouping, to_sql
-from wily_magpie.core.places.api import Glimpse, Group, Listing
+from wily_magpie.core.places.api import NEWEST_FIRST, Glimpse, Group, Listing
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.query.nodes import Grouping, Question
 
@@ -32,6 +33,8 @@ GLIMPSED = 600
 """Characters of a text that are seen of it on a card."""
 UNIT = 31
 """The sign of ASCII that parts units; one in a value is shown as a blank."""
+LEAST_DEALT = 10_000
+"""Rows from which it pays to deal them out to their groups, rather than to sort by these too."""
 LEAST_MANY = 20
 """Rows from which it pays to bring them in together."""
 SHARED_SQL = """
@@ -109,6 +112,14 @@ class Table:
             connection.execute(f"CREATE INDEX {self.name}_title ON {self.name} (title_key)")
             connection.execute(f"CREATE INDEX {self.name}_address ON {self.name} (address_key)")
         self.make_triggers()
+        self.make_order()
+
+    def make_order(self) -> None:
+        """Keeps rows in the order in which a place is usually looked at, where it has one: sorting all takes ten times as long."""
+        for field in self.stored_fields:
+            if field.key == NEWEST_FIRST:
+                with self.database.writing() as connection:
+                    connection.execute(order_sql(self.name, field.column))
 
     def make_triggers(self, watched_fields: Sequence[Field] | None = None) -> None:
         """Full text and `multi_value` follow the table by themselves, so undo and other programs keep them right too.
@@ -232,11 +243,34 @@ class Table:
         today = to_sql.today()
         if not question.groups:
             return Listing(self.ids(to_sql.ids(question, self.schema, today)), (), self.count())
+        if grouping.is_of_options(question) and self.count() > LEAST_DEALT:
+            return self.by_options(question, today)
         ids = self.ids(grouping.grouped_ids(question, self.schema, today))
         rows = self.database.rows(*grouping.group_sizes(question, self.schema, today))
         is_repeated = any(one.field.kind.is_many for one in question.groups)
         count = len(set(ids)) if is_repeated else -1
         return Listing(ids, tuple(groups_of(question, rows)), self.count(), count)
+
+    def by_options(self, question: Question, today: date) -> Listing:
+        """The ids that answer a question grouped by a field's options: sorted as they would be without groups, and dealt out.
+
+        Of many entries this takes half as long as sorting by both.
+        """
+        import numpy as np  # here, since few places have so many
+
+        field = question.groups[0].field
+        ordered = np.asarray(self.ids(to_sql.ids(replace(question, groups=()), self.schema, today)), np.uint32)
+        ids, (stored,) = self.columns(question, (field,), is_filled=False)
+        rank = {option.name: place for place, option in enumerate(field.options)}
+        names = sorted(set(stored), key=lambda name: (not name, rank.get(name, len(rank)), name))  # blank ones last
+        number_of = {name: number for number, name in enumerate(names)}
+        numbers = np.full(max(ordered.max(initial=0), max(ids, default=0)) + 1, len(names) - 1, np.int32)
+        numbers[np.asarray(ids, np.uint32)] = np.fromiter(map(number_of.__getitem__, stored), np.int32, len(stored))
+        dealt = numbers[ordered]
+        sizes = np.bincount(dealt, minlength=len(names)).tolist()
+        groups = groups_of(question, [(name or None, size) for name, size in zip(names, sizes, strict=True) if size])
+        in_groups = ordered[np.argsort(dealt, kind="stable")]
+        return Listing(array("I", in_groups.tobytes()), tuple(groups), self.count())
 
     def first(self, question: Question, most: int) -> tuple[Sequence[int], int]:
         """The first ids that answer a question without groups, and how many answer; see api.RowsTable."""
@@ -288,8 +322,14 @@ class Table:
             int(str(number)): Glimpse(str(text), int(str(size)), str(picture)) for number, text, size, picture in rows
         }
 
-    def columns(self, question: Question, fields: Sequence[Field]) -> "tuple[array[int], list[list[str]]]":
-        """What fields have in the entries that answer; see api.RowsTable. One text a column: a row a value takes far longer."""
+    def columns(
+        self, question: Question, fields: Sequence[Field], *, is_filled: bool = True
+    ) -> "tuple[array[int], list[list[str]]]":
+        """What fields have in the entries that answer; see api.RowsTable. One text a column: a row a value takes far longer.
+
+        Args:
+            is_filled: whether those without a value of the first field are left out.
+        """
         today = to_sql.today()
         clause, values = to_sql.where(question.filter, self.schema, today) if question.filter else ("1", [])
         parts = "".join(
@@ -297,7 +337,7 @@ class Table:
         )
         sql = (
             f"SELECT group_concat(printf('%08x', id), ''){parts} FROM {self.name}"
-            f" WHERE {clause} AND {fields[0].sql} IS NOT NULL"
+            f" WHERE ({clause}){f' AND {fields[0].sql} IS NOT NULL' if is_filled else ''}"
         )
         packed, *texts = self.database.rows(sql, values)[0]
         ids = unpacked(packed)
@@ -398,6 +438,11 @@ def any_address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str
     """The canonical form of the first address that is there and leads to no picture, whatever its field is called; else ""."""
     given = [value for field in fields if field.kind.is_address and isinstance(value := values.get(field.key), str)]
     return canonical(next((one for one in given if not PICTURE.search(path_of(one))), "")) if given else ""
+
+
+def order_sql(table: str, column: str) -> str:
+    """What keeps a table in the order of a column, the last first."""
+    return f'CREATE INDEX IF NOT EXISTS "{table}_by_{column}" ON {table} ("{column}" DESC, id)'
 
 
 def table_numbers(database: Database) -> list[int]:

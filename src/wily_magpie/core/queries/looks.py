@@ -173,11 +173,14 @@ class LookQueries:
         wanted = [find_field(target.fields, key), *([find_field(target.fields, rows_by)] if rows_by else [])]
         ids, (dates, *stored) = target.rows_table.columns(question, wanted)
         row_of, names = rows_named(target, wanted[1], stored[0]) if rows_by else ({}, [""])
-        spans = {text: span_of(text) or NO_SPAN for text in set(dates)}  # many entries share a date
-        ends = np.array([spans[text] for text in dates], np.float64).reshape(-1, 2)
-        rows = np.array([row_of[text] for text in stored[0]], np.int32) if rows_by else np.zeros(len(ids), np.int32)
+        code_of = {text: code for code, text in enumerate(set(dates))}  # many entries share a date
+        spans = np.array([span_of(text) or NO_SPAN for text in code_of], np.float64).reshape(-1, 2)
+        ends = spans[np.fromiter(map(code_of.__getitem__, dates), np.int32, len(dates))]
+        rows = np.zeros(len(ids), np.int32)
+        if rows_by:
+            rows = np.fromiter(map(row_of.__getitem__, stored[0]), np.int32, len(ids))
         known = ~np.isnan(ends[:, 0])
-        numbers, begins, lasts, rows = np.array(ids, np.int64)[known], ends[known, 0], ends[known, 1], rows[known]
+        numbers, begins, lasts, rows = np.asarray(ids, np.int64)[known], ends[known, 0], ends[known, 1], rows[known]
         order = np.lexsort((lasts, begins))
         return Spans(numbers[order].tolist(), begins[order], lasts[order], rows[order], names)
 

@@ -228,8 +228,9 @@ class Collection(Place):
             self.table.add_column(Field("", "", KINDS[kind], f"f{number}"))
 
     def follow_columns(self) -> None:
-        fields = self.field_store.of(self.key)
-        Table(self.database, self.table.name, self.key, fields).make_triggers(self.field_store.ever(self.key))
+        table = Table(self.database, self.table.name, self.key, self.field_store.of(self.key))
+        table.make_triggers(self.field_store.ever(self.key))
+        table.make_order()
 
     def drop_field(self, field: Field) -> None:
         with self.database.writing() as connection:

@@ -11,16 +11,18 @@ Version 7: lists of addresses.
 Version 8: where one stopped reading.
 Version 9: of a mark its page or time; marks gathered for chapters, and used.
 Version 10: living lists that are not filled until it is asked for; entries kept in step with notes.
+Version 11: collections lie in the order in which they were captured, too.
 
 Physical columns and tables keep their names for ever (c1, f7): undo replays changesets of the database itself,
 and those know columns by their place. What people call them stands in `collection` and `field`.
 """
 
 from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.places.api import NEWEST_FIRST
 from wily_magpie.core.places.database import Database
-from wily_magpie.core.places.table import SHARED_SQL
+from wily_magpie.core.places.table import SHARED_SQL, order_sql
 
-VERSION = 10
+VERSION = 11
 
 FIRST_SQL = """
 CREATE TABLE collection (
@@ -232,8 +234,13 @@ def migrate(database: Database, version: int) -> None:
     database.back_up(database.path.with_name(f"library-before-version-{VERSION}.sqlite"))
     with database.writing() as connection:
         for step in range(version, VERSION):
-            connection.execute(STEPS[step])
+            connection.execute(STEPS.get(step, ""))
         if version < 3:
             there = {(path.name.partition(".")[0],) for path in (database.path.parent / "pages").glob("*")}
             connection.executemany("INSERT INTO page_file VALUES (?)", sorted(there))
+        captured = database.rows(
+            "SELECT place, id FROM field WHERE key = ? AND place GLOB 'collection:*'", (NEWEST_FIRST,)
+        )
+        for place, number in captured:
+            connection.execute(order_sql(f"c{str(place).partition(':')[2]}", f"f{number}"))
         settle(database)

@@ -8,7 +8,7 @@ from wily_magpie.core.entries.layout import Layout, LayoutKind
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Overview
-from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.core.places.api import NEWEST_FIRST, PlaceInfo
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Grouping, Question, SortKey
 
@@ -29,7 +29,7 @@ def usual_question(place: PlaceInfo) -> Question:
     keys = {field.key: field for field in place.fields}
     if "number" in keys:
         return Question(None, (SortKey(keys["number"]),))
-    return Question(None, (SortKey(keys["captured"], True),) if "captured" in keys else (SortKey(keys["title"]),))
+    return Question(None, (SortKey(keys[NEWEST_FIRST], True),) if NEWEST_FIRST in keys else (SortKey(keys["title"]),))
 
 
 @dataclass(frozen=True)
