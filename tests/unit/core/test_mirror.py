@@ -1,5 +1,6 @@
 """A collection kept in step with notes: both sides are edited, and both say the same afterwards; nothing is lost."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -11,8 +12,10 @@ from wily_magpie.core.commands.entries import AddEntry, ChangeEntry, RemoveEntri
 from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.commands.mirror import KeepInStep, MirrorInto
 from wily_magpie.core.commands.notes import MoveNote
-from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.entries.mark import Mark, as_markdown
+from wily_magpie.core.entries.mark_merging import put_together, quotation_of, read_quotations
 from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.queries.mirror import parts_of
 from wily_magpie.core.session.session import Session
 
 FIELDS = "title, status as state, tags, published"
@@ -173,6 +176,97 @@ def settled(session: Session) -> None:
     session.lanes.indexer.submit(lambda: None).result(20)
     assert session.filling is not None
     assert session.filling.idle.wait(20)
+
+
+MARKS = (Mark("One.", "evidence", "first"), Mark("Two.", "quotation"), Mark("Three.", "idea", "third, at\n\nlength"))
+
+
+@pytest.fixture
+def marked(session: Session, notes: NotesFolder, sources: str) -> int:
+    """An entry with three marks, in step with its note."""
+    number = session.do(AddEntry(sources, "Heron Mill", {"status": "to read"}, "One.\n\nTwo.\n\nThree."))
+    for mark in MARKS:
+        session.do(PutMark(sources, number, mark))
+    session.do(MirrorInto(notes.key, sources, FIELDS))
+    return number
+
+
+def marks_of(session: Session, sources: str, number: int) -> list[Mark]:
+    return list(session._library.marks.of(sources, str(number)))
+
+
+EDITS = {
+    "a comment": ("> Two.", "> Two.\n\nsecond", [MARKS[0], replace(MARKS[1], comment="second"), MARKS[2]]),
+    "another comment": ("first", "first, by hand", [replace(MARKS[0], comment="first, by hand"), *MARKS[1:]]),
+    "one more": ("> Two.", "> Two.\n\n> Four,\n> by hand\n\nmine", [*MARKS, Mark("Four,\nby hand", comment="mine")]),
+    "a picture": ("> Two.", "> Two.\n\n> ![The mill](<http://mill.example/a b.png>)",
+                  [*MARKS, Mark("The mill", picture="http://mill.example/a b.png")]),
+    "one less": ("> Two.\n\n", "", [MARKS[0], MARKS[2]]),
+    "spaces": ("> Two.", "> Two.  \n\n\n", list(MARKS)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", EDITS)
+def test_what_is_changed_among_the_marks_of_a_note_goes_to_the_entry(
+    session: Session, notes: NotesFolder, sources: str, marked: int, name: str
+) -> None:
+    old, new, wanted = EDITS[name]
+    edit(session, notes, old, new)
+    assert sorted(marks_of(session, sources, marked), key=str) == sorted(wanted, key=str)
+    assert session.do(KeepInStep(notes.key)) == [], "both say the same now"
+    assert read_quotations(parts_of(path_of(notes).read_text())[1] or "") == [
+        (quotation_of(mark), mark.comment) for mark in marks_of(session, sources, marked)
+    ]
+
+
+def test_a_mark_that_both_changed_stays_on_either_side_and_is_said(
+    session: Session, notes: NotesFolder, sources: str, marked: int
+) -> None:
+    session.do(PutMark(sources, marked, replace(MARKS[0], comment="mine")))
+    path = path_of(notes)
+    path.write_text(path.read_text().replace("first", "theirs").replace("state: to read", "state: read"))
+    session.refresh_notes(notes.key)
+    for _ in range(2):
+        (pair,) = session.do(KeepInStep(notes.key))
+        assert list(pair.told) == ["The mark “One.” was changed on both sides; it stays as it is on either."]
+        assert marks_of(session, sources, marked)[0].comment == "mine"
+        assert "theirs" in path.read_text()
+        assert entry(session, sources, marked)[0] == "read"
+    session.do(PutMark(sources, marked, replace(MARKS[0], comment="theirs")))
+    assert [list(pair.told) for pair in session.do(KeepInStep(notes.key))] == [[]]
+
+
+def test_marks_that_are_taken_out_as_a_whole_are_written_again(
+    session: Session, notes: NotesFolder, sources: str, marked: int
+) -> None:
+    path = path_of(notes)
+    text = path.read_text()
+    edit(session, notes, text[text.index("<!-- marks") :], "")
+    assert marks_of(session, sources, marked) == list(MARKS)
+    assert path.read_text() == text
+
+
+COMMENTS = st.dictionaries(
+    st.sampled_from(["One.", "Two.", "Three."]), st.sampled_from(["", "a", "b\n\nc", "> no"]), max_size=3
+)
+
+
+@given(base=COMMENTS, ours=COMMENTS, theirs=COMMENTS)
+def test_marks_are_put_together_as_their_plain_meaning(
+    base: dict[str, str], ours: dict[str, str], theirs: dict[str, str]
+) -> None:
+    def marks(said: dict[str, str]) -> tuple[Mark, ...]:
+        return tuple(Mark(words, comment=comment) for words, comment in said.items())
+
+    own = marks(ours)
+    found = put_together(as_markdown(marks(base)), own, as_markdown(marks(theirs)), "One. Two. Three.")
+    if found.told or any(">" in one for said in (base, ours, theirs) for one in said.values()):
+        assert found.told == () or (found.marks == own and not found.changes), "what cannot be told is left alone"
+        return
+    wanted = {
+        key: ours.get(key) if theirs.get(key) == base.get(key) else theirs.get(key) for key in {*base, *ours, *theirs}
+    }
+    assert {mark.exact: mark.comment for mark in found.marks} == {k: v for k, v in wanted.items() if v is not None}
 
 
 SIDES = st.tuples(

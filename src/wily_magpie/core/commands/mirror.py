@@ -3,8 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import field, replace
 
-from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.commands.command import UNWATCHED, Command, Progress, StepCommand
+from wily_magpie.core.commands.marks import PutMark, RemoveMark
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.mark_merging import MarkChange
 from wily_magpie.core.entries.step import BY_ITSELF
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.mirror_store import Twin
@@ -81,7 +83,7 @@ def bring(library: Library, mirror: Mirror, pair: Pair) -> None:
     elif REMOVED in pair.what:
         number = notes.index.id_of(pair.path)
         notes.remove([number] if number is not None else [])
-    elif LEFT not in pair.what or pair.matter or pair.values:
+    elif LEFT not in pair.what or pair.matter or pair.values or pair.marks:
         write(library, mirror, pair)
     keep_known(library, notes, pair.entry, twin)
 
@@ -111,6 +113,17 @@ def write(library: Library, mirror: Mirror, pair: Pair) -> None:
         notes.rewrite(path, before, text)
     if pair.values or pair.body is not None:
         mirror.place.change(pair.entry, library.resolve(mirror.place, pair.values, pair.entry), pair.body)
+    for change in pair.marks:
+        mark(library, mirror, pair.entry, change)
+
+
+def mark(library: Library, mirror: Mirror, entry_id: int, change: MarkChange) -> None:
+    """Gives an entry a mark of its note, or takes one away that is gone there."""
+    key = mirror.place.key
+    if change.fresh is not None:
+        PutMark(key, entry_id, change.fresh).do(library, UNWATCHED)
+    elif change.old is not None:
+        RemoveMark(key, entry_id, change.old).do(library, UNWATCHED)
 
 
 def keep_known(library: Library, notes: NotesFolder, entry: int, twin: Twin | None) -> None:

@@ -13,7 +13,8 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.entries.living_list import Shown, parted, read_shown, sum_of
-from wily_magpie.core.entries.mark import as_markdown
+from wily_magpie.core.entries.mark import Mark, as_markdown, bare
+from wily_magpie.core.entries.mark_merging import MarkChange, put_together, read_quotations
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
@@ -41,7 +42,7 @@ class Pair:
     Attributes:
         what: of the kinds above, those that apply; none where only what is known of both changes.
         matter: what the note gets in its front matter, by key; text: the note's new text, None where it stays.
-        values, body: what the entry gets.
+        values, body, marks: what the entry gets.
         twin: what both are then; None where there is nothing to be known any more.
         told: what could not be put together, in words.
     """
@@ -54,13 +55,14 @@ class Pair:
     text: str | None = None
     values: Mapping[str, Value] = field(default_factory=dict)
     body: str | None = None
+    marks: Sequence[MarkChange] = ()
     twin: Twin | None = None
     told: Sequence[str] = ()
 
 
 @dataclass(frozen=True)
 class Side:
-    """What one side says: values as texts by the keys of fields, the text, the marks."""
+    """What one side says: values as texts by the keys of fields, the text, the marks as quotations."""
 
     values: Mapping[str, str]
     body: str
@@ -136,8 +138,11 @@ class Mirror:
     def ours(self, entry: Entry) -> Side:
         """What an entry says."""
         values = {one.key: one.kind.show(entry.value(one.key)) for one, _ in self.shown}
-        marks = as_markdown(self.library.marks.of(self.place.key, self.place.owner_of(entry.id)))
-        return Side(values, (entry.body or "").replace("\r\n", "\n").strip("\n"), marks)
+        return Side(values, (entry.body or "").replace("\r\n", "\n").strip("\n"), as_markdown(self.marks_of(entry)))
+
+    def marks_of(self, entry: Entry) -> tuple[Mark, ...]:
+        """The marks of an entry."""
+        return self.library.marks.of(self.place.key, self.place.owner_of(entry.id))
 
     def made(self, entry: Entry, ours: Side) -> Pair:
         """A note that is made."""
@@ -154,16 +159,18 @@ class Mirror:
             return None
         if note is None or not path:
             return Pair(number, path, path, ())
-        body, marks = parts_of(note.body)
-        same = self.theirs(note, body, marks, Side(twin.values, twin.body, twin.marks))[0]
-        if (same.values, same.body) == (twin.values, twin.body):
+        base = Side(twin.values, twin.body, twin.marks)
+        same = self.theirs(note, base)[0]
+        is_marked_so = read_quotations(same.marks) == read_quotations(twin.marks)
+        if (same.values, same.body) == (twin.values, twin.body) and is_marked_so:
             return Pair(number, path, path, (REMOVED,))
         return Pair(
             number, path, path, (LEFT,), told=(f"The entry of {path} is gone; its note was changed since, and stays.",)
         )
 
-    def theirs(self, note: "NoteFile", body: str, marks: str, base: Side) -> tuple[Side, list[str], dict[str, Value]]:
+    def theirs(self, note: "NoteFile", base: Side) -> tuple[Side, list[str], dict[str, Value]]:
         """What a note says; what of it cannot be read, in words; its values."""
+        body, marks = parts_of(note.body)
         values: dict[str, str] = {}
         typed: dict[str, Value] = {}
         told = []
@@ -174,12 +181,11 @@ class Mirror:
             except MagpieError as error:
                 told.append(f"{name}: {error.message}")
                 values[one.key] = base.values.get(one.key, "")
-        return Side(values, body, marks), told, typed
+        return Side(values, body, base.marks if marks is None else marks), told, typed
 
     def merged(self, entry: Entry, path: str, note: "NoteFile", ours: Side, twin: Twin) -> Pair | None:
         """Both sides put together."""
-        body, marks = parts_of(note.body)
-        theirs, told, typed = self.theirs(note, body, marks, Side(twin.values, twin.body, twin.marks))
+        theirs, told, typed = self.theirs(note, Side(twin.values, twin.body, twin.marks))
         matter: dict[str, Plain] = {}
         values: dict[str, Value] = {}
         known: dict[str, str] = {}
@@ -199,13 +205,17 @@ class Mirror:
         if text is None:
             told.append("The text was changed in the same lines on both sides; it stays as it is on either.")
         new_body = text if text is not None and text != ours.body else None
+        marked = put_together(twin.marks, self.marks_of(entry), theirs.marks, bare(ours.body if text is None else text))
+        told += marked.told
+        marks = theirs.marks if marked.told else as_markdown(tuple(marked.marks))
         whole = None
-        if text is not None and (text != theirs.body or marks_wanted(note.body, ours.marks)):
-            whole = with_marks(text, ours.marks)
-        twin_now = Twin(path, known, twin.body if text is None else text, ours.marks)
+        if text is not None and (text != theirs.body or marks_wanted(note.body, marks)):
+            whole = with_marks(text, marks)
+        marks_now = twin.marks if marked.told or text is None else marks  # not so yet where the note stays as it is
+        twin_now = Twin(path, known, twin.body if text is None else text, marks_now)
         what = [
             *([TO_NOTE] if matter or whole is not None else []),
-            *([TO_ENTRY] if values or new_body is not None else []),
+            *([TO_ENTRY] if values or new_body is not None or marked.changes else []),
         ]
         if not what and twin_now == twin and not told:
             return None
@@ -218,6 +228,7 @@ class Mirror:
             whole,
             values,
             new_body,
+            marked.changes,
             twin_now,
             told,
         )
@@ -230,21 +241,19 @@ def usual_fields(place: Place) -> list[tuple[Field, str]]:
     ]
 
 
-def parts_of(body: str) -> tuple[str, str]:
-    """The text of a note, and the marks that the program wrote below it."""
+def parts_of(body: str) -> tuple[str, str | None]:
+    """The text of a note, and the marks that stand below it; None where they were taken out."""
     plain = body.replace("\r\n", "\n")
     found = MARKS.search(plain)
     if found is None:
-        return plain.strip("\n"), ""
+        return plain.strip("\n"), None
     return plain[: found.start()].strip("\n"), found["held"].strip("\n")
 
 
 def marks_wanted(body: str, marks: str) -> bool:
-    """Whether a note holds other marks than the entry has; what somebody wrote among them is left alone."""
-    found = MARKS.search(body.replace("\r\n", "\n"))
-    if found is None:
-        return bool(marks)
-    return found["held"].strip("\n") != marks and sum_of(found["held"].strip("\n")) == found["sum"]
+    """Whether a note says other marks than it is to have; how they are written there is left to who wrote them."""
+    there = parts_of(body)[1]
+    return bool(marks) if there is None else read_quotations(there) != read_quotations(marks)
 
 
 def with_marks(text: str, marks: str) -> str:
