@@ -36,6 +36,13 @@ def test_a_module_is_small_and_says_what_it_holds(path: Path) -> None:
     assert len(code) <= 400, "ask why at 250, stop at 400"
 
 
+def test_what_a_place_is_is_not_told_by_its_key() -> None:
+    outside = [path for path in MODULES if CODE / "core" / "places" not in path.parents]
+    assert [
+        path for path in outside if re.search(r"startswith\(f?\"(notes|collection):", path.read_text("utf-8"))
+    ] == []
+
+
 def test_the_guides_name_files_that_are_there() -> None:
     for guide in ("ARCHITECTURE.md", "CONTRIBUTING.md", "README.md"):
         text = (ROOT / guide).read_text("utf-8")

@@ -177,6 +177,20 @@ def test_links_here_and_broken_ones(
     qtbot.waitUntil(lambda: "Links that lead nowhere: 1" not in said(whole), timeout=PATIENCE_MS)
 
 
+def test_all_links_are_reached_where_very_many_lead_here(
+    qtbot: QtBot, window: MainWindow, station: SourcesStation, session: Session, notes_path: Path
+) -> None:
+    for number in range(60):
+        (notes_path / f"tide {number:02}.md").write_text(f"Tide {number:02} of [[sea]].\n")
+    session.refresh_notes(session.place("Notebook").key)
+    whole = opened(qtbot, window, session, "Coast/sea.md")
+    assert "What links here: 61" in said(whole)
+    assert ("40 of each are shown." in said(whole), "Tide 59 of [[sea]]." in said(whole)) == (True, False)
+    click(qtbot, whole.side, "Show more")
+    qtbot.waitUntil(lambda: "Tide 59 of [[sea]]." in said(whole), timeout=PATIENCE_MS)
+    assert "of each are shown" not in said(whole)
+
+
 def test_folders_filter_and_take_notes(
     qtbot: QtBot,
     window: MainWindow,

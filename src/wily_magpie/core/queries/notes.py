@@ -72,7 +72,7 @@ class Around:
     """What a note is linked with, and what it holds.
 
     Attributes:
-        here: lines that link here, of the first MOST_HERE notes that do. count: how many notes do.
+        here: lines that link here, of the first notes that do. count: how many notes do.
         out: what it links to, each target once.
         lists: its living lists. words: how many it has. fault, encoding: why it cannot be read; how it is written.
     """
@@ -133,8 +133,12 @@ class NoteQueries:
         exact = notes.index.id_of(normpath(f"{folder}/{target}" if folder else target))
         return exact if exact is not None else notes.index.id_by_name(target)
 
-    def around(self, place: str, entry_id: int) -> Around | None:
-        """What a note is linked with; None where it is gone."""
+    def around(self, place: str, entry_id: int, most: int = MOST_HERE) -> Around | None:
+        """What a note is linked with; None where it is gone.
+
+        Args:
+            most: from how many of the notes that link here the lines are read.
+        """
         notes = self._library.notes(place)
         path = notes.index.path(entry_id)
         if path is None:
@@ -144,7 +148,7 @@ class NoteQueries:
         leading = [one for one in notes.index.links.leading_to(path, are_own=True) if one[0] != entry_id]
         here = [
             LinkHere(number, title_of(other.matter, their), their, line)
-            for number, their in leading[:MOST_HERE]
+            for number, their in leading[:most]
             for other in [notes.read(their)]
             for line in lines_leading(living_list.outside_of(other.body), their, path)
         ]

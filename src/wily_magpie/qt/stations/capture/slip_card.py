@@ -225,7 +225,6 @@ class SlipCard(QFrame):
         if not is_same:
             self.warned = ()
         self.fields.show_slip(slip)
-        self.fields.show_new_key(can_be_named=slip.place.startswith("notes:"))
         self.marks.show_marks(slip.all_marks, can_take_back=self.can_take_back)
         self.text.show_slip(slip, is_new_body=slip.body != body_before or not is_same)
         self.show_picture(next((line.text for line in slip.lines if line.field.key == "picture"), ""))

@@ -69,6 +69,8 @@ class SlipFields(QWidget):
         foot.addWidget(self.drawer)
         column.addLayout(foot)
         column.addStretch(1)
+        self.takes_new_keys = False
+        """Whether the place is in files, whose front matter can have any key."""
         self.opening = timer(self, self.open_entered)
 
     def show_slip(self, slip: Slip) -> None:
@@ -84,12 +86,9 @@ class SlipFields(QWidget):
         else:
             for line in slip.lines:
                 self.lines[line.field.key].show_line(line)
+        self.new_key.setVisible(self.takes_new_keys)
         self.propose()
         self.fold()
-
-    def show_new_key(self, *, can_be_named: bool) -> None:
-        """Offers to name a new key, where the place is a notes folder."""
-        self.new_key.setVisible(can_be_named)
 
     def _on_key_named(self) -> None:
         key = self.new_key.text().strip()

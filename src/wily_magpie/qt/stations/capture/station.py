@@ -363,6 +363,8 @@ class CaptureStation(QWidget):
         self.card.can_take_back = bool(self.marking.before)
         usual = self.desk.settings.value(f"slip/{slip.place}") or []
         self.card.fields.usual = frozenset(map(str, usual if isinstance(usual, list) else [usual]))
+        place = self.desk.overview.find_place(slip.place)
+        self.card.fields.takes_new_keys = place is not None and place.nature.is_in_files
         if self.stack.currentIndex() == FILE:
             self.file.show_file(slip.reading.best("title"), slip.reading.content.markdown)
         self.card.show_slip(slip)

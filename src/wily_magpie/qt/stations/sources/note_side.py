@@ -32,6 +32,8 @@ from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import label, text_button
 
 MOST_LINKS, LONGEST_NAME, LONGEST_LINE = 40, 26, 160
+MORE_TIMES = 5
+"""Of links beside a note, so many times as many are shown when more are asked for."""
 STATES = {
     FILLED: "filled", DIFFERENT: "has other rows by now", EDITED: "was written into by hand", FAULTY: "cannot be filled",
     OFF: "is not kept filled", STOPPED: "is stopped: its filling was undone",
@@ -45,16 +47,19 @@ class NoteSide(QWidget):
     Signals:
         opened: the id of another note that is to be shown.
         list_asked: the key of a list whose form is to be changed.
+        more_asked: more is to be shown of what it is linked with.
     """
 
     opened = pyqtSignal(int)
     list_asked = pyqtSignal(str)
+    more_asked = pyqtSignal()
 
     def __init__(self, desk: StationContext, keep: Callable[[], None]) -> None:
         super().__init__()
         self.desk, self.keep = desk, keep
         self.entry: Entry | None = None
         self.around: Around | None = None
+        self.most = MOST_LINKS
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(3)
@@ -63,6 +68,8 @@ class NoteSide(QWidget):
         """Shows what a note is linked with."""
         if (entry, around) == (self.entry, self.around):
             return
+        if self.entry is not None and (self.entry.place, self.entry.id) != (entry.place, entry.id):
+            self.most = MOST_LINKS
         self.entry, self.around = entry, around
         clear(self.column)
         may_write = not self.desk.overview.is_read_only
@@ -72,10 +79,10 @@ class NoteSide(QWidget):
         broken = [one for one in around.out if one.is_broken]
         if broken:
             self.head(f"Links that lead nowhere: {len(broken)}", "problem")
-        for one in broken[:MOST_LINKS]:
+        for one in broken[: self.most]:
             self.show_broken(one, may_write=may_write)
         self.head(f"What links here: {around.count:,}" if around.count else "Nothing links here yet")
-        for link in around.here[:MOST_LINKS]:
+        for link in around.here[: self.most]:
             self.door(link.title, partial(self.opened.emit, link.id), link.path)
             line = label(short(link.line, LONGEST_LINE), "slate", wraps=True)
             line.setContentsMargins(6, 0, 0, 4)
@@ -83,7 +90,7 @@ class NoteSide(QWidget):
         out = [one for one in around.out if one.id is not None]
         if out:
             self.head(f"Leads to: {len(out)}")
-        for there in out[:MOST_LINKS]:
+        for there in out[: self.most]:
             self.door(there.target, partial(self.opened.emit, there.id))
         self.more(max(around.count, len(around.here), len(out), len(broken)))
 
@@ -95,8 +102,14 @@ class NoteSide(QWidget):
 
     def more(self, count: int) -> None:
         """Says that not all are shown."""
-        if count > MOST_LINKS:
-            self.column.addWidget(label(f"{MOST_LINKS} of each are shown.", "origin"))
+        if count > self.most:
+            self.column.addWidget(label(f"{self.most:,} of each are shown.", "origin"))
+            self.row(text_button("Show more", "", self.show_more))
+
+    def show_more(self) -> None:
+        """Shows more of what it is linked with."""
+        self.most *= MORE_TIMES
+        self.more_asked.emit()
 
     def door(self, text: str, act: Callable[[], object], tip: str = "") -> None:
         """Something that opens a note."""

@@ -164,6 +164,7 @@ class WholeEntryPage(QWidget):
         self.side = NoteSide(self.desk, self.keep_text)
         self.side.opened.connect(self._on_note)
         self.side.list_asked.connect(self.change_list)
+        self.side.more_asked.connect(self.ask_around)
         column.addWidget(self.side)
         self.headings_head = label("Headings")
         column.addWidget(self.headings_head)
@@ -211,13 +212,19 @@ class WholeEntryPage(QWidget):
         self.around = self.around if not is_other else None
         self.ask_around()
 
+    def is_note(self) -> bool:
+        """Whether what is wanted is a note in a file."""
+        place = self.desk.overview.find_place(self.wanted[0]) if self.wanted is not None else None
+        return place is not None and place.nature.is_in_files
+
     def ask_around(self) -> None:
         """Asks what a note is linked with."""
         place, entry_id = self.wanted or ("", 0)
         number = self.number
-        if place.startswith("notes:"):
+        most = self.side.most
+        if self.is_note():
             self.desk.bridge.ask(
-                lambda reader: reader.notes.around(place, entry_id),
+                lambda reader: reader.notes.around(place, entry_id, most),
                 lambda found: self.show_around(found) if number == self.number else None,
             )
 
@@ -334,7 +341,7 @@ class WholeEntryPage(QWidget):
     def show_more(self, refers: list[tuple[str, int, str, str]], events: list[Happening]) -> None:
         """Shows both."""
         clear(self.refers)
-        is_note = self.wanted is not None and self.wanted[0].startswith("notes:")
+        is_note = self.is_note()
         self.side.setVisible(is_note)
         self.refers_head.setVisible(not is_note)  # beside a note, with the lines
         refers = [] if is_note else refers
