@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QMimeData, Qt
 from PyQt6.QtGui import QColor, QImage, QTextCursor
-from PyQt6.QtWidgets import QDialog, QToolButton
+from PyQt6.QtWidgets import QDialog, QPushButton, QToolButton
 from pytestqt.qtbot import QtBot
 
 from driving import note_id, notes_station
@@ -62,10 +62,25 @@ def test_a_view_is_put_into_a_note_and_kept_filled(
     window.commands.bound["list-into-note"].run()
     dialog = station.findChild(ListDialog)
     assert dialog is not None
-    assert (dialog.place.text(), dialog.where.text(), dialog.sort.text()) == ("Sources", 'status = "to read"', "title")
-    dialog.where.setText("nofield = 1")
+    assert (dialog.place.currentData(), dialog.asked.where.text(), dialog.asked.sort.text()) == (
+        "Sources",
+        'status = "to read"',
+        "title",
+    )
+    cross = next(one for one in dialog.asked.sentence.findChildren(QPushButton) if one.objectName() == "cross")
+    assert dialog.asked.sentence.isVisible()
+    qtbot.mouseClick(cross, Qt.MouseButton.LeftButton)
+    assert (dialog.asked.where.text(), dialog.asked.sort.text(), dialog.form().where) == ("", "title", "")
+    dialog.asked.sentence.go_back()
+    assert dialog.asked.where.text() == 'status = "to read"'
+    dialog.place.setCurrentIndex(dialog.place.findData("all"))
+    assert not dialog.asked.sentence.isVisible(), "over all places there are no fields to make a sentence of"
+    dialog.place.setCurrentIndex(dialog.place.findData("Sources"))
+    assert dialog.asked.sentence.isVisible()
+    dialog.asked.where.setText("nofield = 1")
+    assert not dialog.asked.sentence.isVisible()
     qtbot.waitUntil(lambda: "nofield" in dialog.told.text() and not dialog.do.isEnabled(), timeout=PATIENCE_MS)  # type: ignore[union-attr]
-    dialog.where.setText('status = "to read"')
+    dialog.asked.where.setText('status = "to read"')
     dialog.shape.setCurrentIndex(dialog.shape.findData("list"))
     qtbot.waitUntil(lambda: "Heron Mill" in dialog.preview.toPlainText(), timeout=PATIENCE_MS)
     qtbot.mouseClick(dialog.do, Qt.MouseButton.LeftButton)
@@ -78,7 +93,7 @@ def test_a_view_is_put_into_a_note_and_kept_filled(
     click(qtbot, whole.side, "Sources: status")
     change = whole.findChild(ListDialog)
     assert change is not None
-    change.where.setText("status == read")
+    change.asked.where.setText("status == read")
     qtbot.waitUntil(lambda: "Heron Mill" in change.preview.toPlainText(), timeout=PATIENCE_MS)
     qtbot.mouseClick(change.do, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Heron Mill" in path.read_text(), timeout=PATIENCE_MS)

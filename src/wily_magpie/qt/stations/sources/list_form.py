@@ -16,11 +16,21 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.commands.living import ChangeList, PutList
-from wily_magpie.core.entries.living_list import SHAPES, ListForm, parted, read_shown, single_marks, written_shown
+from wily_magpie.core.entries.living_list import (
+    EVERYWHERE,
+    SHAPES,
+    ListForm,
+    parted,
+    read_shown,
+    single_marks,
+    written_shown,
+)
 from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.editors.completing import plain_completer
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.sources.list_question import ListQuestion
 from wily_magpie.qt.style.parts import label, timer
 from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
@@ -55,11 +65,8 @@ class ListDialog(QDialog):
                 self.folder.addItem(place.name, place.key)
         self.folder.setCurrentIndex(max(0, self.folder.findData(folder)))
         self.note.setPlaceholderText(TODAY)
-        self.place, self.where, self.sort = QLineEdit(form.place), QLineEdit(form.where), QLineEdit(form.sort)
-        self.place.setPlaceholderText("this notes folder")
-        self.where.setPlaceholderText("all of it")
-        self.group = QLineEdit(form.group)
-        self.group.setPlaceholderText("no groups")
+        self.place, self.asked = QComboBox(), ListQuestion(desk, form)
+        self.offer_places(form.place)
         self.fields = QLineEdit(", ".join(map(written_shown, form.shown)))
         self.shape, self.links, self.most = QComboBox(), QComboBox(), QSpinBox()
         for name in SHAPES:
@@ -83,26 +90,46 @@ class ListDialog(QDialog):
         self.complete_paths()
         self.look()
 
+    def offer_places(self, given: str) -> None:
+        """All that a list can be of, with what it is of already, even if there is no such place."""
+        places = [(one.name, one.name) for one in self.desk.overview.places]
+        offered = [("this notes folder", ""), *places, ("all places", EVERYWHERE)]
+        if given not in [name for _, name in offered]:
+            offered.append((given, given))
+        for said, name in offered:
+            self.place.addItem(said, name)
+        self.place.setCurrentIndex(self.place.findData(given))
+        self.asked.show_of(self.place_asked())
+
+    def place_asked(self) -> PlaceInfo | None:
+        """The one place that is asked; None where it is all of them, or there is none such."""
+        name, overview = str(self.place.currentData()), self.desk.overview
+        if not name:
+            return overview.find_place(str(self.folder.currentData()))
+        return next((one for one in overview.places if name in (one.name, one.key)), None)
+
     def lay_out(self, *, is_new: bool) -> None:
         """Puts the parts together."""
         rows = QFormLayout()
         rows.setHorizontalSpacing(12)
         where = (("Notes folder", self.folder), ("Note", self.note)) if is_new else ()
         for name, widget in (
-            *where, ("Of", self.place), ("Where", self.where), ("Sorted by", self.sort), ("Grouped by", self.group),
-            ("Shown", self.fields),
+            *where, ("Of", self.place), ("Asked", self.asked), ("Shown", self.fields),
         ):  # fmt: skip
             widget.setAccessibleName(name)
             rows.addRow(label(name), widget)
         looks = QHBoxLayout()
-        for name, widget in (("As", self.shape), ("Titles lead", self.links), ("Rows at most", self.most)):
+        looks.setSpacing(8)
+        self.shape.setAccessibleName("As")
+        looks.addWidget(self.shape, 1)
+        for name, widget in (("Titles lead", self.links), ("Rows at most", self.most)):
             widget.setAccessibleName(name)
+            looks.addSpacing(6)
             looks.addWidget(label(name))
             looks.addWidget(widget, 1)
-        rows.addRow(looks)
+        rows.addRow(label("As"), looks)
         rows.addRow("", self.kept)
         self.fields.setToolTip("Fields in order; “captured as Kept” gives one a name of its own")
-        self.where.setToolTip("CQL, as Ctrl+E shows it")
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.do = buttons.addButton("Put it there" if is_new else "Change it", QDialogButtonBox.ButtonRole.AcceptRole)
         if self.do is not None:
@@ -118,9 +145,12 @@ class ListDialog(QDialog):
 
     def connect_all(self) -> None:
         """Each change is looked at after a moment."""
-        for line in (self.note, self.place, self.where, self.sort, self.group, self.fields):
+        for line in (self.note, self.fields):
             line.textChanged.connect(lambda _text: self.rest.start(REST_MS))
-        for box in (self.folder, self.shape, self.links):
+        self.asked.changed.connect(lambda: self.rest.start(REST_MS))
+        for box in (self.folder, self.place):
+            box.currentIndexChanged.connect(lambda _at: self.asked.show_of(self.place_asked()))
+        for box in (self.folder, self.place, self.shape, self.links):
             box.currentIndexChanged.connect(lambda _at: self.rest.start(REST_MS))
         self.folder.currentIndexChanged.connect(lambda _at: self.complete_paths())
         self.most.valueChanged.connect(lambda _count: self.rest.start(REST_MS))
@@ -135,10 +165,11 @@ class ListDialog(QDialog):
     def form(self) -> ListForm:
         """What is asked for."""
         fields = tuple(read_shown(single_marks(one)) for one in parted(self.fields.text()))
+        asked = {name: line.text().strip() for name, line in self.asked.named_lines().items()}
         return replace(
-            self.given, place=self.place.text().strip(), where=self.where.text().strip(), sort=self.sort.text().strip(),
-            group=self.group.text().strip(), shown=fields or self.given.shown, shape=str(self.shape.currentData()),
-            links=str(self.links.currentData()), most=self.most.value(), is_filled=self.kept.isChecked(),
+            self.given, place=str(self.place.currentData()), **asked, shown=fields or self.given.shown,
+            shape=str(self.shape.currentData()), links=str(self.links.currentData()), most=self.most.value(),
+            is_filled=self.kept.isChecked(),
         )  # fmt: skip
 
     def look(self) -> None:

@@ -19,12 +19,11 @@ from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.entries.layout import LayoutKind
-from wily_magpie.core.entries.living_list import ListForm, Shown, quoted
+from wily_magpie.core.entries.living_list import ListForm, Shown
 from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.core.queries.list_forms import said_by
 from wily_magpie.core.queries.reader import Reader
-from wily_magpie.core.query import cql
-from wily_magpie.core.query.nodes import Question
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.say_first import SayFirst
@@ -182,13 +181,9 @@ def form_of(state: SourcesState, folder: str) -> ListForm:
     """The form of a list that shows what is asked now."""
     question, place = state.question, state.place
     others = [field.key for field in state.columns if field.key != "title" and field.kind.is_short][:MOST_SHOWN]
-    sort = cql.write(Question(None, question.sort)).removeprefix("sortBy ")
-    groups = (f"{quoted(one.field.key)}{f'/{one.step}' if one.step else ''}" for one in question.groups)
     return ListForm(
         "" if place is None or place.key == folder else place.name,
-        cql.write(Question(question.filter)),
-        sort,
-        ", ".join(groups),
+        *said_by(question),
         (Shown("title"), *map(Shown, others)),
         SHAPES.get(state.layout.kind, "list"),
         most=USUAL_MOST,

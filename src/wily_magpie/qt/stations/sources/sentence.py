@@ -56,6 +56,7 @@ class Sentence(QWidget):
 
     Args:
         values_for: asks which values a field has, for choosing.
+        is_of_view: whether it says how its answer is looked at, too.
 
     Signals:
         changed: the question is another one now.
@@ -65,8 +66,15 @@ class Sentence(QWidget):
     changed = pyqtSignal(object)
     layout_chosen = pyqtSignal(object)
 
-    def __init__(self, values_for: NamesFor = lambda _field, take: take([]), parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        values_for: NamesFor = lambda _field, take: take([]),
+        parent: QWidget | None = None,
+        *,
+        is_of_view: bool = True,
+    ) -> None:
         super().__init__(parent)
+        self.is_of_view = is_of_view
         self.values_for = values_for
         self.place: PlaceInfo | None = None
         self.question = Question()
@@ -76,7 +84,7 @@ class Sentence(QWidget):
         self.chooser: ConditionChooser | WordsChooser | None = None
         self.order = OrderWords(self, self)
         column = QVBoxLayout(self)
-        column.setContentsMargins(14, 10, 14, 8)
+        column.setContentsMargins(*((14, 10, 14, 8) if is_of_view else (0, 6, 0, 4)))
         column.setSpacing(4)
         self.words = QWidget()
         self.words.setSizePolicy(Line().sizePolicy())
@@ -130,8 +138,8 @@ class Sentence(QWidget):
         elif not isinstance(node, And | Or):
             self.add_joints((), And)
         self.order.add()
-        words = LAYOUT_WORDS[self.kind]
-        self.layout_button = self.add_button("verb", words, lambda _b: self.ask_layout(), "Look at it in another way")
+        if self.is_of_view:
+            self.add_button("verb", LAYOUT_WORDS[self.kind], self.ask_layout, "Look at it in another way")
         self.text.setText(cql.write(question))
         self.problem.hide()
         self.words.updateGeometry()
@@ -315,7 +323,7 @@ class Sentence(QWidget):
         """Takes a part out."""
         self.tell_filter(changing.put(self.question.filter, path, None))
 
-    def ask_layout(self) -> None:
+    def ask_layout(self, button: QPushButton) -> None:
         """Asks how it is to be looked at."""
         menu = QMenu(self)
         for kind, words in LAYOUT_WORDS.items():
@@ -324,7 +332,7 @@ class Sentence(QWidget):
                 choice.setCheckable(True)
                 choice.setChecked(kind is self.kind)
                 choice.triggered.connect(partial(self.layout_chosen.emit, kind))
-        menu.popup(self.layout_button.mapToGlobal(QPoint(0, self.layout_button.height())))
+        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
     def tell_filter(self, node: Node | None) -> None:
         """Shows another filter and says so."""
