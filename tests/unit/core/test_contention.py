@@ -19,6 +19,7 @@ from wily_magpie.core.events import Changed, Event
 from wily_magpie.core.exchange.sheet import levelled
 from wily_magpie.core.exchange.tables import take_in
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.history import StepRecord
 from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question
@@ -216,3 +217,26 @@ def test_what_waits_is_done_before_the_library_is_closed(tmp_path: Path, fetcher
         assert len(titles(again)) == 30
     finally:
         again.close()
+
+
+def test_steps_that_another_session_clears_up_meanwhile_are_told_all_the_same(
+    session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    other = Session(session._library.folder, Fetcher())
+    told: list[Event] = []
+    session.subscribe(told.append)
+    for number in range(3):
+        other.do(AddEntry(PLACE, f"Mill {number}"))
+    history = session._library.history
+    read, cleared = history.record, iter([other._library.history.forget])
+
+    def record(number: int) -> StepRecord:
+        next(cleared, lambda: None)()
+        return read(number)
+
+    monkeypatch.setattr(history, "record", record)
+    session.look_around()
+    assert [event.step.label for event in told if isinstance(event, Changed)] == [
+        f"New entry “Mill {n}”" for n in range(3)
+    ]
+    other.close()

@@ -165,6 +165,20 @@ class Database:
         found = self.rows(sql, values)
         return found[0][0] if found else None
 
+    @contextmanager
+    def looking(self) -> Iterator[None]:
+        """What this thread reads within is of one moment, whatever other processes commit meanwhile."""
+        connection = self.writer if self.is_mine else self.reader()
+        if connection.in_transaction:
+            yield
+            return
+        with self.telling():
+            connection.execute("BEGIN")
+            try:
+                yield
+            finally:
+                connection.execute("COMMIT")
+
     def version(self) -> int | None:
         """A number that is another one whenever another process has committed something; None: somebody writes just now.
 

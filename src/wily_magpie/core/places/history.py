@@ -222,16 +222,17 @@ class History:
 
     def news(self, seen: Seen) -> tuple[list[StepRecord], Seen]:
         """The steps that were done, undone or done again since, by whichever process; and how far it is seen now."""
-        rows = self.database.rows("SELECT id, state, parts FROM history ORDER BY id")
-        states = tuple((int(str(number)), int(str(state)), int(str(parts))) for number, state, parts in rows)
-        before = {number: rest for number, *rest in seen.states}
-        fresh = [
-            number
-            for number, *rest in states
-            if (number > seen.last if number not in before else before[number] != rest)
-        ]
-        last = max([seen.last, *(number for number, *_ in states)])
-        return [self.record(number) for number in fresh], Seen(last, states)
+        with self.database.looking():  # another process may clear up old steps meanwhile
+            rows = self.database.rows("SELECT id, state, parts FROM history ORDER BY id")
+            states = tuple((int(str(number)), int(str(state)), int(str(parts))) for number, state, parts in rows)
+            before = {number: rest for number, *rest in seen.states}
+            fresh = [
+                number
+                for number, *rest in states
+                if (number > seen.last if number not in before else before[number] != rest)
+            ]
+            last = max([seen.last, *(number for number, *_ in states)])
+            return [self.record(number) for number in fresh], Seen(last, states)
 
     def record(self, number: int) -> StepRecord:
         """A step with what it changed."""
