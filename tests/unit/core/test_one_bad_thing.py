@@ -47,7 +47,7 @@ def notes(session: Session, tmp_path: Path) -> NotesFolder:
 
 def titles(session: Session, key: str, text: str = "") -> list[str]:
     place = session.overview.place(key)
-    listing = session.reader.entries.listing(key, cql.parse(text, place.fields))
+    listing = session.reader.entries.listing(key, cql.parse(text, place.askable))
     return sorted(one.title for one in session.reader.entries.rows(key, listing.ids))
 
 
@@ -267,3 +267,28 @@ def slip_into(session: Session, notes: NotesFolder, path: str) -> Slip:
     page = Page("https://mills.example/a", "<title>Mill</title><p>It turns.</p>", "fetched")
     slip = session.reader.slips.slip(read_page(page), place=notes.key)
     return replace(slip, template=replace(slip.template, note_name=path))
+
+
+def test_a_note_that_is_too_large_is_seen_with_the_reason_and_left_alone(
+    session: Session, notes: NotesFolder, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(folder, "LARGEST_NOTE_BYTES", 1_000)
+    text = f"---\ntitle: Tables\n---\n\n{'High water at nine. ' * 100}"
+    (notes.path / "tables.md").write_text(text)
+    session.refresh_notes(notes.key)
+    assert titles(session, notes.key) == ["good", "tables"]
+    assert titles(session, notes.key, "entry.has = fault") == ["tables"]
+    (number,) = session.reader.entries.listing(notes.key, cql.parse("entry.has = fault", notes.askable)).ids
+    entry = session.reader.entries.entry(notes.key, number)
+    assert entry is not None
+    assert (entry.fault, entry.body) == (folder.TOO_LARGE, "")
+    refused: list[Command[Any]] = [WriteNote(notes.key, "tables.md", "More."), SetBody(notes.key, number, "Less.", "")]
+    for command in refused:
+        with pytest.raises(UserError) as told:
+            session.do(command)
+        assert told.value.slug == "note-too-large"
+    assert (notes.path / "tables.md").read_text() == text
+    (notes.path / "tables.md").write_text("---\ntitle: Tables\n---\n\nShort by now.\n")
+    session.refresh_notes(notes.key)
+    assert titles(session, notes.key, "entry.has = fault") == []
+    assert titles(session, notes.key) == ["Tables", "good"]

@@ -1,5 +1,6 @@
 """A notes folder as a place: files are read, changed and made; an index answers the questions."""
 
+import os
 import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
@@ -32,6 +33,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
 
 LARGEST_NOTE_BYTES = 20_000_000
+TOO_LARGE = f"It is larger than {LARGEST_NOTE_BYTES // 1_000_000} MB: what it holds is not looked at, and nothing is written into it."
 LARGEST_BATCH_BYTES = 50_000_000
 """Of the files that are held in memory until they are indexed together."""
 FILES_A_BATCH, LEAST_A_BATCH, FILES_A_TICK, AHEAD = 400, 50, 100, 48
@@ -117,7 +119,7 @@ class NotesFolder(Place):
         others: list[str] = []
         found = dict(markdown_files(self.path, strange, others))
         self.strange = tuple(strange)
-        changed = [path for path, stamp in found.items() if known.get(path) != stamp and stamp[1] <= LARGEST_NOTE_BYTES]
+        changed = [path for path, stamp in found.items() if known.get(path) != stamp]
         gone = [path for path in known if path not in found]
         with self.index.links.counting_late(), self.index.taking_many(len(changed)):
             self.index.links.put_beside(others)
@@ -135,7 +137,7 @@ class NotesFolder(Place):
             if number + AHEAD < len(paths):
                 foresee(f"{self.path}/{paths[number + AHEAD]}")
             batch.append(self.read_file(path, stamps[path]))
-            size += stamps[path][1]
+            size += min(stamps[path][1], LARGEST_NOTE_BYTES)
             if len(batch) >= most or size > LARGEST_BATCH_BYTES:
                 begun_s = time.perf_counter()
                 self.index.put(batch)
@@ -146,9 +148,12 @@ class NotesFolder(Place):
         self.index.put(batch)
 
     def read(self, path: str) -> "NoteFile":
-        """One file in its parts; one that may not be read has nothing in it but the reason."""
+        """One file in its parts; one that may not be read, or is too large, has nothing in it but the reason."""
         from wily_magpie.core.places.notes import note_file  # YAML is needed only where a file has changed
 
+        with suppress(OSError):
+            if os.stat(f"{self.path}/{path}").st_size > LARGEST_NOTE_BYTES:  # noqa: PTH116 - of very many files
+                return note_file.NoteFile("", 0, 0, 0, {}, TOO_LARGE)
         try:
             content = read_bytes(f"{self.path}/{path}")
         except EnvironmentFailure as error:
@@ -247,6 +252,8 @@ class NotesFolder(Place):
         Raises:
             UserError: it cannot be read for sure.
         """
+        if len(content) > LARGEST_NOTE_BYTES:
+            raise UserError("note-too-large", f"{path.name}: {TOO_LARGE}", "Part it in a text editor first.")
         found = decode(content, self.settings.other_encoding)
         if found.fault:
             raise UserError("note-encoding", f"{path.name}: {found.fault}", "Nothing was changed.")

@@ -47,7 +47,8 @@ FACES = (
     ("Beside", "Its text in Markdown, and beside it as it is read"),
     ("Text", "Its text in Markdown alone"),
 )
-NOT_READ = "It is not UTF-8"
+NOT_READ = ("It is not UTF-8", "It is larger than")
+"""How faults begin with which a note's text is not shown."""
 """How the fault of a note begins whose text is not what stands in its file."""
 FACE_KEY = "whole/face"
 
