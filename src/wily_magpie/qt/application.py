@@ -45,6 +45,11 @@ BEHIND_THE_FIRST_PICTURE = (
     "wily_magpie.qt.stations.sources.body_editor",
     "wily_magpie.qt.editors.markdown_colours",
     "wily_magpie.qt.front_door",
+    "wily_magpie.qt.web.engine",
+    "wily_magpie.core.pages.markdown",
+    "wily_magpie.qt.stations.capture.station",
+    "wily_magpie.qt.stations.read.station",
+    "wily_magpie.qt.stations.templates.station",
     "numpy",
 )
 """What a window needs soon after it is there, and is loaded beside it."""
