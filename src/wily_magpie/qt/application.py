@@ -27,7 +27,7 @@ from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.main_window import AFTER_START_MS, MainWindow
 from wily_magpie.qt.single_instance import LOOK_ONLY, SingleInstance
-from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.style.parts import alone, timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.waiting import wait_for
 
@@ -241,6 +241,7 @@ def after_failure(error: MagpieError, folder: Path) -> tuple[Path | None, bool]:
     if answer != RESTORE:
         return None, answer == LOOK_ONLY
     page = RestorePage(folder)
+    THEME.dress(page)
     page.exec()
     return page.chosen, False
 
@@ -258,7 +259,7 @@ def told(work: Callable[[], bool]) -> bool:
     try:
         return work()
     except MagpieError as error:
-        QMessageBox.critical(None, "Wily Magpie", str(error))
+        alone(QMessageBox.Icon.Critical, str(error)).exec()
         raise
 
 

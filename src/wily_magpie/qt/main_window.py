@@ -76,6 +76,7 @@ class MainWindow(QMainWindow):
         is_demo: bool = False,
     ) -> None:
         super().__init__()
+        THEME.dress(self)
         self.settings, self.person, self.log = settings, person, log
         self.wanted_copy: Path | None = None
         """The copy of the library that is to be brought back once the window is closed."""

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QDialog, QFileDialog, QMessageBox, QPushButton, QTab
 
 from wily_magpie.core.errors import NO_ROOM, EnvironmentFailure, MagpieError
 from wily_magpie.core.session.restore import CopyLook, look_at_copy
-from wily_magpie.qt.style.parts import foot_of, head_of, label
+from wily_magpie.qt.style.parts import alone, foot_of, head_of, label
 from wily_magpie.qt.waiting import wait_for
 from wily_magpie.qt.window_pages import table_of
 
@@ -126,7 +126,7 @@ def ask_after_failure(error: MagpieError) -> str:
 
 def failure_box(error: MagpieError) -> QMessageBox:
     """The question, with a button for each answer that helps."""
-    box = QMessageBox(QMessageBox.Icon.Critical, "Wily Magpie", error.message)
+    box = alone(QMessageBox.Icon.Critical, error.message)
     box.setInformativeText(error.way_out)
     answers = [(RESTORE, "Bring a copy back …")] if error.slug in LOST else []
     answers += [(LOOK_ONLY, "Look only")] if isinstance(error, EnvironmentFailure) and error.slug in NO_ROOM else []

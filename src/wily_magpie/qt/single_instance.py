@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QMessageBox
 
 from wily_magpie.core.errors import EnvironmentFailure
 from wily_magpie.core.session.window_lock import WindowLock
+from wily_magpie.qt.style.parts import alone
 
 SHOW, LOOK_ONLY, NOTHING = "show", "look only", "nothing"
 
@@ -42,13 +43,12 @@ class SingleInstance:
         answer = str(clicked.property("answer")) if clicked is not None else NOTHING
         if answer == SHOW and not self.bring_up():
             text = "The other window does not answer. Look for it among your windows."
-            QMessageBox.information(None, "Wily Magpie", text)
+            alone(QMessageBox.Icon.Information, text).exec()
         return answer
 
     def question(self) -> QMessageBox:
         """The question, with a button for each answer."""
-        box = QMessageBox()
-        box.setWindowTitle("Wily Magpie")
+        box = alone(QMessageBox.Icon.NoIcon)
         if self.is_taken:
             box.setText("This library is open in another window already.")
             box.setInformativeText("Two windows of one library would share one undo. This one can look only.")

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QHBoxLayout, QPushButton, QVB
 from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.session.jobs import Cancelled
 from wily_magpie.qt.style.parts import label, thin_bar, timer
+from wily_magpie.qt.style.theme import THEME
 
 AFTER_MS, AGAIN_MS = 300, 20
 """How soon the window appears; how often it is looked whether the work has ended."""
@@ -79,6 +80,7 @@ def wait_for(text: str, work: Callable[[Progress], object]) -> bool:
 def made_dialog(text: str, waiting: Waiting) -> QDialog:
     """The window."""
     dialog = QDialog(None, Qt.WindowType.Window)
+    THEME.dress(dialog)
     dialog.setWindowTitle("Wily Magpie")
     column = QVBoxLayout(dialog)
     column.setContentsMargins(28, 24, 28, 20)

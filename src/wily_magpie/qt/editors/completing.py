@@ -3,13 +3,23 @@
 from PyQt6.QtCore import QModelIndex, QObject, Qt
 from PyQt6.QtWidgets import QCompleter
 
+from wily_magpie.qt.style.theme import THEME
+
+
+def dressed(completer: QCompleter) -> QCompleter:
+    """With the look of the window, to which the list of a completer does not belong."""
+    popup = completer.popup()
+    if popup is not None:
+        THEME.dress(popup)
+    return completer
+
 
 def plain_completer(names: list[str], parent: QObject) -> QCompleter:
     """Completes a whole text; the typed letters may stand anywhere in a name."""
     made = QCompleter(names, parent)
     made.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
     made.setFilterMode(Qt.MatchFlag.MatchContains)
-    return made
+    return dressed(made)
 
 
 class PieceCompleter(QCompleter):
@@ -20,6 +30,7 @@ class PieceCompleter(QCompleter):
         self.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.setFilterMode(Qt.MatchFlag.MatchContains)
         self.before = ""
+        dressed(self)
 
     def splitPath(self, path: str | None) -> list[str]:
         """What is to be completed."""

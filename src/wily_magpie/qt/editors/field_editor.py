@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QCompleter, QLabel, QLineEdit, QSizePolic
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.fields.new_names import new_names
-from wily_magpie.qt.editors.completing import PieceCompleter, plain_completer
+from wily_magpie.qt.editors.completing import PieceCompleter, dressed, plain_completer
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.editors.spine import SpineDelegate
 
@@ -102,7 +102,7 @@ class FieldEditor(QWidget):
             if inner is not None:
                 inner.textEdited.connect(lambda _text: self.edited.emit())
                 inner.editingFinished.connect(self.finish)
-                combo.setCompleter(QCompleter([option.name for option in self.field.options], combo))
+                combo.setCompleter(dressed(QCompleter([option.name for option in self.field.options], combo)))
             combo.installEventFilter(self)
             return combo
         if kind == "long text":

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QFocusEvent, QImage, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QCompleter, QWidget
 
 from wily_magpie.core.entries.markdown_writing import cells_of, going_on, is_row, link_begun, tidied
+from wily_magpie.qt.editors.completing import dressed
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.tokens import MONO_FONT
@@ -41,7 +42,7 @@ class MarkdownEditor(LongText):
         self.takes_pictures = False
         self.offers: dict[str, str] = {}
         self.model = QStringListModel(self)
-        self.completer = QCompleter(self.model, self)
+        self.completer = dressed(QCompleter(self.model, self))
         self.completer.setWidget(self)
         self.completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
         self.completer.activated[str].connect(self.complete)

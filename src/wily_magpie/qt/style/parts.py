@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QLabel,
+    QMessageBox,
     QProgressBar,
     QPushButton,
     QScrollArea,
@@ -78,6 +79,13 @@ def thin_bar(total: int = 100) -> QProgressBar:
     made = QProgressBar()
     made.setTextVisible(False)
     made.setRange(0, total)
+    return made
+
+
+def alone(icon: QMessageBox.Icon, text: str = "") -> QMessageBox:
+    """A question or a message where there is no window yet."""
+    made = QMessageBox(icon, "Wily Magpie", text)
+    THEME.dress(made)
     return made
 
 

@@ -5,12 +5,14 @@ from pathlib import Path
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QGuiApplication, QIcon, QPalette
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QStyleFactory
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QStyleFactory, QWidget
 
 from wily_magpie.qt.style import icons, tokens
 from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.tokens import DARK, LIGHT, Colours
 
+DRESSED = "dressed"
+"""Of a window that has the style sheet, and gets the next one."""
 SHEET = """
 QMainWindow, QDialog, QWidget#ground {{ background: {ground}; }}
 QWidget#card, QFrame#card {{ background: {card}; border: 1px solid {rule}; border-radius: 2px; }}
@@ -138,6 +140,7 @@ class Theme:
 
     def __init__(self) -> None:
         self.colours: Colours = LIGHT
+        self.sheet = ""
         self.buttons: list[tuple[QAbstractButton, str]] = []
 
     def is_dark(self) -> bool:
@@ -155,10 +158,22 @@ class Theme:
         look = "dark" if self.is_dark() else "light"
         images = {name: str(Path(__file__).parent / f"{name}-{look}.svg") for name in ("caret", "check")}
         fonts = {"ui": tokens.UI_FONT, "small": tokens.SMALL_SIZE_PT, **images}
-        application.setStyleSheet(SHEET.format(**fonts, **vars(self.colours)))
+        self.sheet = SHEET.format(**fonts, **vars(self.colours))
+        for window in application.topLevelWidgets():
+            if window.property(DRESSED):
+                window.setStyleSheet(self.sheet)
         self.buttons = [(button, name) for button, name in self.buttons if not sip.isdeleted(button)]
         for button, name in self.buttons:
             button.setIcon(self.icon(name))
+
+    def dress(self, window: QWidget) -> None:
+        """Puts the style sheet on a window and all that belongs to it.
+
+        It is not the application's: that would be worked out anew for each part that is put into another one on the way to a window,
+        which is a third of what it takes to make a station.
+        """
+        window.setProperty(DRESSED, True)
+        window.setStyleSheet(self.sheet)
 
     def palette(self) -> QPalette:
         """The same colours for what the style sheet does not reach."""

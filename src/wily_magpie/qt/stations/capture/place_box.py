@@ -5,6 +5,8 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QCompleter, QWidget
 
+from wily_magpie.qt.editors.completing import dressed
+
 
 class NameBox(QComboBox):
     """See the module.
@@ -27,7 +29,7 @@ class NameBox(QComboBox):
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
-        self.setCompleter(completer)
+        self.setCompleter(dressed(completer))
         self.activated.connect(lambda index: self.pick(str(self.itemData(index))))
         line = self.lineEdit()
         if line is not None:

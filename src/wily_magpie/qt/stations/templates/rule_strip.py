@@ -10,6 +10,7 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.templates.apart import Mistake
 from wily_magpie.core.templates.rule_context import KNOWN_NAMES
 from wily_magpie.core.templates.rules import PICTURE_WORDS, SOURCES, Rule
+from wily_magpie.qt.editors.completing import dressed
 from wily_magpie.qt.stations.templates.expression_line import ExpressionLine
 from wily_magpie.qt.style.parts import label
 
@@ -125,7 +126,7 @@ class RuleStrip(QWidget):
         names = list(KNOWN_NAMES) if source == "finding" else options if source in ("fixed", "question") else []
         completer = QCompleter(names, self.words)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        return completer if names else None
+        return dressed(completer) if names else None
 
     def written(self) -> Rule | None:
         """The rule as it stands."""
