@@ -25,7 +25,7 @@ from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page
 from wily_magpie.core.places.atomic import read_bytes
 from wily_magpie.core.places.library.integrity import check
-from wily_magpie.core.places.notes import folder
+from wily_magpie.core.places.notes import files
 from wily_magpie.core.places.notes.disk import UNSURE_NS, stamp_of
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query import cql
@@ -93,7 +93,7 @@ def test_a_note_that_cannot_be_read_costs_itself_and_is_shown_with_the_reason(
         return read_bytes(path)
 
     monkeypatch.setattr(
-        folder, "read_bytes", refusing
+        files, "read_bytes", refusing
     )  # the rights of a file do not hold for root, who may run the tests
     session.refresh_notes()
     assert titles(session, notes.key) == ["closed", "good", "more"]
@@ -272,7 +272,7 @@ def slip_into(session: Session, notes: NotesFolder, path: str) -> Slip:
 def test_a_note_that_is_too_large_is_seen_with_the_reason_and_left_alone(
     session: Session, notes: NotesFolder, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(folder, "LARGEST_NOTE_BYTES", 1_000)
+    monkeypatch.setattr(files, "LARGEST_NOTE_BYTES", 1_000)
     text = f"---\ntitle: Tables\n---\n\n{'High water at nine. ' * 100}"
     (notes.path / "tables.md").write_text(text)
     session.refresh_notes(notes.key)
@@ -281,7 +281,7 @@ def test_a_note_that_is_too_large_is_seen_with_the_reason_and_left_alone(
     (number,) = session.reader.entries.listing(notes.key, cql.parse("entry.has = fault", notes.askable)).ids
     entry = session.reader.entries.entry(notes.key, number)
     assert entry is not None
-    assert (entry.fault, entry.body) == (folder.TOO_LARGE, "")
+    assert (entry.fault, entry.body) == (files.TOO_LARGE, "")
     refused: list[Command[Any]] = [WriteNote(notes.key, "tables.md", "More."), SetBody(notes.key, number, "Less.", "")]
     for command in refused:
         with pytest.raises(UserError) as told:

@@ -1,8 +1,6 @@
 """A notes folder as a place: files are read, changed and made; an index answers the questions."""
 
-import os
 import threading
-import time
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
@@ -19,27 +17,17 @@ from wily_magpie.core.errors import BugError, EnvironmentFailure, UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Plain
 from wily_magpie.core.places.api import NOTES_FOLDER, FieldConversion, Listing, Place, PlaceSettings, RowsTable
-from wily_magpie.core.places.atomic import foresee, make_folder, read_bytes
+from wily_magpie.core.places.atomic import make_folder, read_bytes
 from wily_magpie.core.places.context import PlaceContext
 from wily_magpie.core.places.field_store import FieldStore
-from wily_magpie.core.places.notes.disk import born, fill_path, followed, markdown_files, path_in, stamp_of, today
-from wily_magpie.core.places.notes.encoding import UTF_8, decode, encode
+from wily_magpie.core.places.notes.disk import fill_path, followed, markdown_files, path_in, today
+from wily_magpie.core.places.notes.files import NoteFiles
 from wily_magpie.core.places.notes.index import NotesIndex, owners_of
-from wily_magpie.core.places.notes.index_row import ReadFile, read_file
 from wily_magpie.core.places.notes.inserting import insert
 from wily_magpie.core.query.nodes import Question
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.note_file import NoteFile
-
-LARGEST_NOTE_BYTES = 20_000_000
-TOO_LARGE = f"It is larger than {LARGEST_NOTE_BYTES // 1_000_000} MB: what it holds is not looked at, and nothing is written into it."
-LARGEST_BATCH_BYTES = 50_000_000
-"""Of the files that are held in memory until they are indexed together."""
-FILES_A_BATCH, LEAST_A_BATCH, FILES_A_TICK, AHEAD = 400, 50, 100, 48
-"""AHEAD: how many files before its turn the system is asked for one."""
-LONGEST_BATCH_S = 0.06
-"""How long a batch may keep others from writing, as far as the one before it tells."""
 
 
 class NotesFolder(Place):
@@ -76,6 +64,7 @@ class NotesFolder(Place):
         self.index = NotesIndex(
             context.index_folder, number, self.key, declared, settings.rules, owners, settings.other_encoding
         )
+        self.files = NoteFiles(path, settings.other_encoding)
         self.refreshing = threading.Lock()
         self.strange: tuple[str, ...] = ()
 
@@ -123,49 +112,13 @@ class NotesFolder(Place):
         gone = [path for path in known if path not in found]
         with self.index.links.counting_late(), self.index.taking_many(len(changed)):
             self.index.links.put_beside(others)
-            self.take_in_all({path: found[path] for path in changed}, tick)
+            self.files.take_in_all(self.index, {path: found[path] for path in changed}, tick)
             self.index.drop(gone)
         return len(changed) + len(gone) + self.index.keep_up()
 
-    def take_in_all(self, stamps: Mapping[str, tuple[int, int]], tick: Callable[[int, int], None] | None) -> None:
-        """Reads files into the index, batch by batch; somebody who writes one note in between waits for one batch only."""
-        paths = list(stamps)
-        batch, size, most = [], 0, FILES_A_BATCH
-        for number, path in enumerate(paths):
-            if tick and number % FILES_A_TICK == 0:
-                tick(number, len(paths))
-            if number + AHEAD < len(paths):
-                foresee(f"{self.path}/{paths[number + AHEAD]}")
-            batch.append(self.read_file(path, stamps[path]))
-            size += min(stamps[path][1], LARGEST_NOTE_BYTES)
-            if len(batch) >= most or size > LARGEST_BATCH_BYTES:
-                begun_s = time.perf_counter()
-                self.index.put(batch)
-                took_s = max(time.perf_counter() - begun_s, 0.001)
-                most = max(LEAST_A_BATCH, min(FILES_A_BATCH, round(len(batch) * LONGEST_BATCH_S / took_s)))
-                batch, size = [], 0
-                self.index.database.give_way()
-        self.index.put(batch)
-
     def read(self, path: str) -> "NoteFile":
-        """One file in its parts; one that may not be read, or is too large, has nothing in it but the reason."""
-        from wily_magpie.core.places.notes import note_file  # YAML is needed only where a file has changed
-
-        with suppress(OSError):
-            if os.stat(f"{self.path}/{path}").st_size > LARGEST_NOTE_BYTES:  # noqa: PTH116 - of very many files
-                return note_file.NoteFile("", 0, 0, 0, {}, TOO_LARGE)
-        try:
-            content = read_bytes(f"{self.path}/{path}")
-        except EnvironmentFailure as error:
-            return note_file.NoteFile("", 0, 0, 0, {}, error.message)
-        found = decode(content or b"", self.settings.other_encoding)
-        note = note_file.parse(found.text)
-        is_usual = not found.fault and found.encoding == UTF_8
-        return note if is_usual else replace(note, encoding=found.encoding, fault=found.fault or note.fault)
-
-    def read_file(self, path: str, stamp: tuple[int, int]) -> ReadFile:
-        """One file, as the index takes it in."""
-        return read_file(path, stamp, self.read(path), born(f"{self.path}/{path}", stamp[0]))
+        """One file in its parts; see NoteFiles."""
+        return self.files.read(path)
 
     def faults(self) -> list[tuple[str, str]]:
         """(path, why) of the notes whose front matter cannot be read, or that cannot be taken in for their names.
@@ -247,17 +200,8 @@ class NotesFolder(Place):
         return path, before, self.text_of(path, before)
 
     def text_of(self, path: Path, content: bytes) -> str:
-        """The text of a note's file, to be changed.
-
-        Raises:
-            UserError: it cannot be read for sure.
-        """
-        if len(content) > LARGEST_NOTE_BYTES:
-            raise UserError("note-too-large", f"{path.name}: {TOO_LARGE}", "Part it in a text editor first.")
-        found = decode(content, self.settings.other_encoding)
-        if found.fault:
-            raise UserError("note-encoding", f"{path.name}: {found.fault}", "Nothing was changed.")
-        return found.text
+        """The text of a note's file, to be changed; see NoteFiles."""
+        return self.files.text_of(path, content)
 
     def change(self, entry_id: int, values: Mapping[str, Value], body: str | None = None) -> None:
         from wily_magpie.core.places.notes import note_file  # as above
@@ -427,7 +371,7 @@ class NotesFolder(Place):
 
     def rewrite(self, path: Path, before: bytes, text: str) -> None:
         """Writes a file anew in its own encoding, as part of the step under way, if there is anything new."""
-        content = encode(text, decode(before, self.settings.other_encoding).encoding, path.name)
+        content = self.files.content_of(path, before, text)
         if content != before:
             self.history.put_file(path, before, content)
             self.take_in(path)
@@ -487,5 +431,4 @@ class NotesFolder(Place):
 
     def take_in(self, path: Path) -> int:
         """Brings one file that was just written into the index; its id."""
-        name = path.relative_to(self.path).as_posix()
-        return self.index.put([self.read_file(name, stamp_of(path.stat()))])[0]
+        return self.files.take_in(self.index, path)
