@@ -16,6 +16,32 @@ web.close()
 """
 
 
+HALTS = """
+import sys, threading, time
+over = threading.Event()
+threading.Thread(target=lambda: (sys.stdin.read(), over.set()), daemon=True).start()
+worst, last = 0.0, time.perf_counter()
+while not over.is_set():
+    time.sleep(0.005)
+    now = time.perf_counter()
+    worst, last = max(worst, now - last - 0.005), now
+print(worst)
+"""
+
+
+class Halts:
+    """The longest time for which this machine itself halted a process that did nothing but wait, meanwhile."""
+
+    def __init__(self) -> None:
+        self.process = subprocess.Popen(
+            [sys.executable, "-c", HALTS], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        )
+
+    def end(self) -> float:
+        """Ends it; the seconds."""
+        return float(self.process.communicate("")[0])
+
+
 @contextmanager
 def web_apart() -> Iterator[str]:
     """The made-up web, by its proxy's address, in a process of its own: as on a real web, serving takes nothing from the program."""
