@@ -172,6 +172,22 @@ def test_it_follows_by_itself(session: Session, notes: NotesFolder, sources: str
     )
 
 
+def test_marks_follow_by_themselves_both_ways(session: Session, notes: NotesFolder, sources: str, marked: int) -> None:
+    session.keep_lists_filled()
+    settled(session)
+    path = path_of(notes)
+    path.write_text(path.read_text().replace("> Two.", "> Two.\n\nby hand"))
+    session.refresh_notes(notes.key)
+    settled(session)
+    assert marks_of(session, sources, marked)[1] == replace(MARKS[1], comment="by hand")
+    session.do(PutMark(sources, marked, replace(MARKS[0], comment="in the library")))
+    settled(session)
+    assert "in the library" in path.read_text()
+    assert "by hand" in path.read_text()
+    assert session.overview.undo is not None
+    assert session.overview.undo.label.startswith("Mark in"), "what is done by itself is nobody's to undo by a key"
+
+
 def settled(session: Session) -> None:
     session.lanes.indexer.submit(lambda: None).result(20)
     assert session.filling is not None
