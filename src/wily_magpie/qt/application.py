@@ -5,6 +5,7 @@ import logging
 import os
 import sys
 import threading
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from importlib import import_module
@@ -24,6 +25,7 @@ from wily_magpie.core.guard import GUARD
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.known import LOOK
 from wily_magpie.core.settings.person import PersonSettings
+from wily_magpie.qt.bindings import made_whole
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.main_window import AFTER_START_MS, MainWindow
 from wily_magpie.qt.single_instance import LOOK_ONLY, SingleInstance
@@ -53,6 +55,8 @@ BEHIND_THE_FIRST_PICTURE = (
     "numpy",
 )
 """What a window needs soon after it is there, and is loaded beside it."""
+SLICE_MS = 8
+"""So long the window is kept busy at a time with what it will need."""
 SELDOM = 20_000
 """So many new objects are made before unused ones are looked for, once the window is there."""
 log = logging.getLogger(__name__)
@@ -98,11 +102,18 @@ class Upkeep:
 
     def __init__(self, session: Session, bridge: Bridge) -> None:
         self.session, self.bridge = session, bridge
+        self.classes = made_whole()
+        self.later = timer(bridge, self.begin)
         self.watching: Watching | None = None
         bridge.places_changed.connect(self.watch)
 
     def begin(self) -> None:
         """Begins, once what it needs is loaded: beside the window, which goes on meanwhile."""
+        until = time.monotonic() + SLICE_MS / 1000
+        for _whole in self.classes:
+            if time.monotonic() > until:
+                self.later.start()
+                return
         self.bridge.ask(lambda _reader: [import_module(name) for name in BEHIND_THE_FIRST_PICTURE], self.go_on)
 
     def go_on(self, _loaded: object) -> None:
