@@ -200,7 +200,8 @@ def test_a_bad_address_is_a_sentence_with_a_way_out(
     type_address(qtbot, window, "http://estuarine-lexicon.example/tide-mill")
     qtbot.waitUntil(lambda: window.stack.capture.card.slip is not None, timeout=PATIENCE_MS)
     assert window.stack.capture.view
-    window.stack.capture.view.silence_ms = 1_500
+    if "silent" in address:  # a machine that is halted for as long must not make the others silent
+        window.stack.capture.view.silence_ms = 1_500
     window.top.address.clear()
     type_address(qtbot, window, address)
     qtbot.waitUntil(lambda: FAILURES[address] in window.stack.capture.failure.heading.text(), timeout=PATIENCE_MS)
