@@ -83,6 +83,6 @@ def test_a_kept_page_asks_nothing_when_it_is_read(
     entry = session.do(AddEntry("collection:1", "Kept"))
     session.do(SetBody("collection:1", entry, body))
     window.read_entry("collection:1", entry, ())
-    qtbot.wait(300)
-    assert "text" in window.stack.read.view.toPlainText()
+    qtbot.waitUntil(lambda: "text" in window.stack.read.view.toPlainText(), timeout=PATIENCE_MS)
+    qtbot.wait(300)  # what is asked for is asked at once
     assert private.asked == []
