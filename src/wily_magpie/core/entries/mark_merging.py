@@ -1,16 +1,19 @@
 """Marks that stand as quotations in a note, read back: what somebody changed among them goes to the entry, as its text does."""
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from typing import TypeVar
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.mark import Mark, as_markdown, in_page_order, with_mark
 
 Key = tuple[str, int]
 """A quotation, and how many like it stand before."""
 PICTURE = re.compile(r"!\[(?P<said>(?:[^\[\]\\]|\\.)*)\]\((?:<(?P<apart>[^<>]+)>|(?P<address>[^()\s]+))\)")
-SHOWN = 60
+Said = TypeVar("Said")
 
 
 @dataclass(frozen=True)
@@ -48,30 +51,19 @@ def read_quotations(text: str) -> list[tuple[str, str]]:
     return [("\n".join(quoted), "\n".join(below).strip()) for quoted, below in found]
 
 
-def by_key(said: Iterable[tuple[str, str]]) -> dict[Key, str]:
-    """Comments by quotations."""
-    out: dict[Key, str] = {}
-    for quoted, comment in said:
-        out[key_beside(quoted, out)] = comment
+def by_key(said: Iterable[tuple[str, Said]]) -> dict[Key, Said]:
+    """What belongs to quotations, by them."""
+    out: dict[Key, Said] = {}
+    before: Counter[str] = Counter()
+    for quoted, one in said:
+        out[quoted, before[quoted]] = one
+        before[quoted] += 1
     return out
-
-
-def key_beside(quoted: str, there: Iterable[Key]) -> Key:
-    """The key of one more quotation."""
-    return quoted, sum(one == quoted for one, _ in there)
 
 
 def quotation_of(mark: Mark) -> str:
     """A mark as it stands in a note, without its comment."""
     return as_markdown((replace(mark, comment=""),))
-
-
-def marks_by_key(marks: Sequence[Mark]) -> dict[Key, Mark]:
-    """Marks by their quotations."""
-    out: dict[Key, Mark] = {}
-    for mark in marks:
-        out[key_beside(quotation_of(mark), out)] = mark
-    return out
 
 
 def put_together(base: str, ours: Sequence[Mark], theirs: str, text: str) -> MarksTogether:
@@ -81,7 +73,7 @@ def put_together(base: str, ours: Sequence[Mark], theirs: str, text: str) -> Mar
         base: the quotations when both were the same; theirs: as they stand now.
         text: of the entry, in whose order its marks stand.
     """
-    own = marks_by_key(ours)
+    own = by_key((quotation_of(mark), mark) for mark in ours)
     said = {key: mark.comment.strip() for key, mark in own.items()}
     before, now = by_key(read_quotations(base)), by_key(read_quotations(theirs))
     if by_key(read_quotations(as_markdown(tuple(ours)))) != said:  # such as a comment that quotes
@@ -129,5 +121,4 @@ def after(marks: Sequence[Mark], changes: Sequence[MarkChange], text: str) -> tu
 
 def shown(quoted: str) -> str:
     """A quotation in a few words."""
-    words = " ".join(quoted.replace(">", " ").split())
-    return f"“{words if len(words) <= SHOWN else f'{words[:SHOWN]}…'}”"
+    return f"“{short(' '.join(quoted.replace('>', ' ').split()))}”"

@@ -24,6 +24,7 @@ from wily_magpie.core.pages.address import canonical, path_of
 from wily_magpie.core.places import grouping, to_sql
 from wily_magpie.core.places.api import NEWEST_FIRST, Glimpse, Group, Listing
 from wily_magpie.core.places.database import Database
+from wily_magpie.core.places.dealing import dealt
 from wily_magpie.core.query.nodes import Grouping, Question
 
 PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
@@ -239,12 +240,16 @@ class Table:
         return int(str(self.database.one(f"SELECT count(*) FROM {self.name}")))
 
     def listing(self, question: Question) -> Listing:
-        """The ids that answer a question, with groups where it has them."""
-        today = to_sql.today()
-        if not question.groups:
-            return Listing(self.ids(to_sql.ids(question, self.schema, today)), (), self.count())
-        if grouping.is_of_options(question) and self.count() > LEAST_DEALT:
-            return self.by_options(question, today)
+        """The ids that answer a question, with groups where it has them; all of one moment."""
+        with self.database.looking():
+            if not question.groups:
+                return Listing(self.ids(to_sql.ids(question, self.schema, to_sql.today())), (), self.count())
+            if grouping.is_of_options(question) and self.count() > LEAST_DEALT:
+                return self.by_options(question, to_sql.today())
+            return self.by_groups(question, to_sql.today())
+
+    def by_groups(self, question: Question, today: date) -> Listing:
+        """The ids that answer a question with groups, sorted by these first."""
         ids = self.ids(grouping.grouped_ids(question, self.schema, today))
         rows = self.database.rows(*grouping.group_sizes(question, self.schema, today))
         is_repeated = any(one.field.kind.is_many for one in question.groups)
@@ -252,25 +257,12 @@ class Table:
         return Listing(ids, tuple(groups_of(question, rows)), self.count(), count)
 
     def by_options(self, question: Question, today: date) -> Listing:
-        """The ids that answer a question grouped by a field's options: sorted as they would be without groups, and dealt out.
-
-        Of many entries this takes half as long as sorting by both.
-        """
-        import numpy as np  # here, since few places have so many
-
+        """The ids that answer a question grouped by a field's options: sorted as they would be without groups, and dealt out."""
         field = question.groups[0].field
-        ordered = np.asarray(self.ids(to_sql.ids(replace(question, groups=()), self.schema, today)), np.uint32)
+        ordered = self.ids(to_sql.ids(replace(question, groups=()), self.schema, today))
         ids, (stored,) = self.columns(question, (field,), is_filled=False)
-        rank = {option.name: place for place, option in enumerate(field.options)}
-        names = sorted(set(stored), key=lambda name: (not name, rank.get(name, len(rank)), name))  # blank ones last
-        number_of = {name: number for number, name in enumerate(names)}
-        numbers = np.full(max(ordered.max(initial=0), max(ids, default=0)) + 1, len(names) - 1, np.int32)
-        numbers[np.asarray(ids, np.uint32)] = np.fromiter(map(number_of.__getitem__, stored), np.int32, len(stored))
-        dealt = numbers[ordered]
-        sizes = np.bincount(dealt, minlength=len(names)).tolist()
-        groups = groups_of(question, [(name or None, size) for name, size in zip(names, sizes, strict=True) if size])
-        in_groups = ordered[np.argsort(dealt, kind="stable")]
-        return Listing(array("I", in_groups.tobytes()), tuple(groups), self.count())
+        in_groups, sizes = dealt(ordered, ids, stored, field.options)
+        return Listing(in_groups, tuple(groups_of(question, sizes)), self.count())
 
     def first(self, question: Question, most: int) -> tuple[Sequence[int], int]:
         """The first ids that answer a question without groups, and how many answer; see api.RowsTable."""

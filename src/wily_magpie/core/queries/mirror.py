@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field, find_field
-from wily_magpie.core.entries.living_list import Shown, parted, read_shown, sum_of
+from wily_magpie.core.entries.living_list import Shown, parted, read_shown
 from wily_magpie.core.entries.mark import Mark, as_markdown, bare
 from wily_magpie.core.entries.mark_merging import MarkChange, put_together, read_quotations
 from wily_magpie.core.errors import MagpieError
@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.folder import NotesFolder
     from wily_magpie.core.places.notes.note_file import NoteFile
 
-MARKS = re.compile(r"\n*<!-- marks -->\n(?P<held>.*?)\n<!-- end of marks (?P<sum>[0-9a-f]{8}) -->\n*\Z", re.DOTALL)
+MARKS = re.compile(r"\n*<!-- marks -->\n(?P<held>.*?)\n<!-- end of marks(?: [0-9a-f]{8})? -->\n*\Z", re.DOTALL)
 USUAL_PATH = "{collection}/{title}"
 MADE, TO_NOTE, TO_ENTRY, REMOVED, LEFT = "made", "to the note", "to the entry", "removed", "left"
 
@@ -121,7 +121,7 @@ class Mirror:
         """What is to be done with one entry."""
         entry = self.place.entry(number)
         path = there or (twin.path if twin is not None else "")
-        note = self.notes.read(path) if path and (self.notes.path / path).exists() else None
+        note = self.notes.files.read(path) if path and (self.notes.path / path).exists() else None
         if entry is None:
             return self.gone(number, twin, path, note)
         ours = self.ours(entry)
@@ -260,4 +260,4 @@ def with_marks(text: str, marks: str) -> str:
     """A text with marks below it."""
     if not marks:
         return text
-    return f"{text}\n\n<!-- marks -->\n\n{marks}\n\n<!-- end of marks {sum_of(marks)} -->".lstrip("\n")
+    return f"{text}\n\n<!-- marks -->\n\n{marks}\n\n<!-- end of marks -->".lstrip("\n")

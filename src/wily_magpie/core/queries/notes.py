@@ -143,13 +143,13 @@ class NoteQueries:
         path = notes.index.path(entry_id)
         if path is None:
             return None
-        note = notes.read(path)
+        note = notes.files.read(path)
         found = outline(living_list.outside_of(note.body))
         leading = [one for one in notes.index.links.leading_to(path, are_own=True) if one[0] != entry_id]
         here = [
             LinkHere(number, title_of(other.matter, their), their, line)
             for number, their in leading[:most]
-            for other in [notes.read(their)]
+            for other in [notes.files.read(their)]
             for line in lines_leading(living_list.outside_of(other.body), their, path)
         ]
         out = self.links_out(notes, path, {one.target: one for one in found.links}.values())

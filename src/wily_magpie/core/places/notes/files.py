@@ -1,6 +1,5 @@
 """The Markdown files of a notes folder as they are read: in whatever encoding, and those that cannot be read with the reason."""
 
-import os
 import time
 from collections.abc import Callable, Mapping
 from contextlib import suppress
@@ -40,11 +39,17 @@ class NoteFiles:
 
     def read(self, path: str) -> "NoteFile":
         """One file in its parts; one that may not be read, or is too large, has nothing in it but the reason."""
+        size = 0
+        with suppress(OSError):
+            size = (self.path / path).stat().st_size
+        return self.parsed(path, size)
+
+    def parsed(self, path: str, size: int) -> "NoteFile":
+        """The same of a file whose size in bytes is known."""
         from wily_magpie.core.places.notes import note_file  # YAML is needed only where a file has changed
 
-        with suppress(OSError):
-            if os.stat(f"{self.path}/{path}").st_size > LARGEST_NOTE_BYTES:  # noqa: PTH116 - of very many files
-                return note_file.NoteFile("", 0, 0, 0, {}, TOO_LARGE)
+        if size > LARGEST_NOTE_BYTES:
+            return note_file.NoteFile("", 0, 0, 0, {}, TOO_LARGE)
         try:
             content = read_bytes(f"{self.path}/{path}")
         except EnvironmentFailure as error:
@@ -73,7 +78,7 @@ class NoteFiles:
 
     def taken(self, path: str, stamp: tuple[int, int]) -> ReadFile:
         """One file, as the index takes it in."""
-        return read_file(path, stamp, self.read(path), born(f"{self.path}/{path}", stamp[0]))
+        return read_file(path, stamp, self.parsed(path, stamp[1]), born(f"{self.path}/{path}", stamp[0]))
 
     def take_in(self, index: NotesIndex, path: Path) -> int:
         """Brings one file that was just written into an index; its id."""

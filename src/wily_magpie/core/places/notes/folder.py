@@ -116,10 +116,6 @@ class NotesFolder(Place):
             self.index.drop(gone)
         return len(changed) + len(gone) + self.index.keep_up()
 
-    def read(self, path: str) -> "NoteFile":
-        """One file in its parts; see NoteFiles."""
-        return self.files.read(path)
-
     def faults(self) -> list[tuple[str, str]]:
         """(path, why) of the notes whose front matter cannot be read, or that cannot be taken in for their names.
 
@@ -166,7 +162,7 @@ class NotesFolder(Place):
 
     def entry(self, entry_id: int) -> Entry | None:
         for found in self.rows([entry_id]):
-            note = self.read(found.path)
+            note = self.files.read(found.path)
             return replace(found, body=note.body.strip("\r\n"), fault=note.fault)
         return None
 

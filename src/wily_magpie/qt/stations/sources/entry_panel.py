@@ -51,7 +51,6 @@ class EntryPanel(QWidget):
         self.wanted: tuple[str, int] | None = None
         """What was asked for last, and may still be on its way."""
         self.wants_title = False
-        self.has_sheet = False
         self.names_for = names_for
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -121,7 +120,6 @@ class EntryPanel(QWidget):
         column.addWidget(self.path)
         self.scroller = scroll_area(inside)
         whole.addWidget(self.scroller, 1)
-        self.stack.addWidget(box)
         return box
 
     def show_entry(self, place: str, entry_id: int | None, *, edits_title: bool = False) -> None:
@@ -141,8 +139,8 @@ class EntryPanel(QWidget):
         def done(whole: WholeEntry | None) -> None:
             if number != self.number:
                 return
-            if not self.has_sheet:
-                self.has_sheet = self.sheet is not None  # made now, and filled when the window has done what waited
+            if "sheet" not in self.__dict__:  # made now, and filled when the window has done what waited
+                self.stack.addWidget(self.sheet)
                 timer(self, lambda: done(whole)).start()
                 return
             self.show_whole(whole)

@@ -94,6 +94,8 @@ class ListDialog(QDialog):
         """All that a list can be of, with what it is of already, even if there is no such place."""
         places = [(one.name, one.name) for one in self.desk.overview.places]
         offered = [("this notes folder", ""), *places, ("all places", EVERYWHERE)]
+        known = self.desk.overview.find_place(given)
+        given = known.name if known is not None else given
         if given not in [name for _, name in offered]:
             offered.append((given, given))
         for said, name in offered:
@@ -103,10 +105,7 @@ class ListDialog(QDialog):
 
     def place_asked(self) -> PlaceInfo | None:
         """The one place that is asked; None where it is all of them, or there is none such."""
-        name, overview = str(self.place.currentData()), self.desk.overview
-        if not name:
-            return overview.find_place(str(self.folder.currentData()))
-        return next((one for one in overview.places if name in (one.name, one.key)), None)
+        return self.desk.overview.find_place(str(self.place.currentData() or self.folder.currentData()))
 
     def lay_out(self, *, is_new: bool) -> None:
         """Puts the parts together."""
