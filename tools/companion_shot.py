@@ -1,4 +1,4 @@
-"""The picture of the companion's slip in a real browser, over the demo library."""
+"""The picture of the companion's slip in real browsers of both families, over the demo library."""
 
 import os
 import sys
@@ -7,9 +7,9 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))  # the browser and the screen that tests drive
 
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QPainter
 
-from companion_browser import CHROMIUM, WHEN_SHOWN, start
+from companion_browser import CHROMIUM, FIREFOX, WHEN_SHOWN, start
 from screen import Screen
 from wily_magpie.core.companion.desk import CompanionDesk
 from wily_magpie.core.companion.door import Door
@@ -44,8 +44,20 @@ class Nobody:
         """Nothing is opened."""
 
 
-def shoot(session: Session, to: Path, key: str = CHROMIUM) -> None:
-    """Opens a page in a browser, presses the button, and saves what is to be seen."""
+def shoot_both(session: Session, to: Path) -> None:
+    """Saves both side by side."""
+    both = [shot(session, key) for key in (CHROMIUM, FIREFOX)]
+    whole = QImage(sum(one.width() for one in both), both[0].height(), QImage.Format.Format_RGB32)
+    painter = QPainter(whole)
+    for number, one in enumerate(both):
+        painter.drawImage(number * one.width(), 0, one)
+    painter.end()
+    whole.save(str(to))
+    sys.stdout.write(f"{to}\n")
+
+
+def shot(session: Session, key: str) -> QImage:
+    """Opens a page in a browser and presses the button: what is to be seen."""
     web = StandInWeb(passes_on=False)
     with tempfile.TemporaryDirectory() as folder, Screen(SIZE) as screen:
         home, browser = start(
@@ -61,10 +73,9 @@ def shoot(session: Session, to: Path, key: str = CHROMIUM) -> None:
             browser.in_slip(WHEN_SHOWN)
             browser.in_slip("await new Promise((go) => setTimeout(go, 800))")
             width, height, lines = screen.seen()
-            QImage(b"".join(lines), width, height, width * 4, QImage.Format.Format_RGB32).save(str(to))
+            return QImage(b"".join(lines), width, height, width * 4, QImage.Format.Format_RGB32).copy()
         finally:
             browser.close()
             door.close()
             desk.close()
             web.close()
-    sys.stdout.write(f"{to}\n")

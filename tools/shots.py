@@ -46,7 +46,6 @@ from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.tray import TrayPanel
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
-BESIDE = OUT.parent / "pictures"
 """Pictures for the documents alone."""
 LONGEST_WAIT_S = 30
 
@@ -302,13 +301,9 @@ def tray(scene: Scene) -> None:
 
 def companion(scene: Scene) -> None:
     """A real browser on a screen of its own; what is made there is saved at once."""
-    from companion_shot import shoot  # needs browsers, Xvfb and openbox
+    from companion_shot import shoot_both  # needs browsers, Xvfb and openbox
 
-    from companion_browser import FIREFOX
-
-    shoot(scene.session, OUT / "companion.png")
-    BESIDE.mkdir(exist_ok=True)
-    shoot(scene.session, BESIDE / "companion-firefox.png", FIREFOX)
+    shoot_both(scene.session, OUT / "companion.png")
 
 
 def templates(scene: Scene) -> None:
