@@ -83,7 +83,7 @@ session = Session(Path(sys.argv[1]), Fetcher())
 window = make_window(session, settings, lambda _: None, [], person=PersonSettings(Path(sys.argv[1]) / "settings.toml"))
 window.show()
 while window.stack.sources.table.table.rowCount() == 0:
-    application.processEvents()
+    application.processEvents(QtCore.QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 window.grab()
 print(time.perf_counter() - begun)
 assert not [name for name in sys.modules if "WebEngine" in name], "the web engine was loaded at start"

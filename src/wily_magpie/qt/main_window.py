@@ -45,7 +45,7 @@ if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
-AFTER_START_MS = 400
+AFTER_START_MS, PICTURE_MS = 400, 80
 
 
 class MainWindow(QMainWindow):
@@ -363,7 +363,23 @@ class MainWindow(QMainWindow):
         geometry = self.settings.value("window")
         if not isinstance(geometry, QByteArray) or not self.restoreGeometry(geometry):
             self.resize(*USUAL_SIZE)
-        self.go(int(self.settings.value("station", SOURCES)))
+        station = int(self.settings.value("station", SOURCES))
+        self.go(station)
+        if station == SOURCES:
+            self.hold_picture()
+
+    def hold_picture(self) -> None:
+        """Paints nothing until the first rows are there, or a moment has passed: what is painted sooner is painted twice."""
+        self.setUpdatesEnabled(False)
+        self.late = timer(self, self.show_picture)
+        self.late.start(PICTURE_MS)
+        self.stack.sources.answered.connect(self.show_picture)
+
+    def show_picture(self) -> None:
+        """Paints from now on."""
+        self.late.stop()
+        self.stack.sources.answered.disconnect(self.show_picture)
+        self.setUpdatesEnabled(True)
 
     def fit_screen(self) -> None:
         """Makes the window, its frame included, fit the screen that it is on."""

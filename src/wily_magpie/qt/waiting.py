@@ -1,7 +1,6 @@
 """A small window that tells what is waited for, where there is no other one yet."""
 
 import threading
-import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEventLoop, QObject, Qt, pyqtSignal
@@ -12,14 +11,15 @@ from wily_magpie.core.session.jobs import Cancelled
 from wily_magpie.qt.style.parts import label, thin_bar, timer
 from wily_magpie.qt.style.theme import THEME
 
-AFTER_MS, AGAIN_MS = 300, 20
-"""How soon the window appears; how often it is looked whether the work has ended."""
+AFTER_MS = 300
+"""How soon the window appears."""
 
 
 class Waiting(QObject, Progress):
     """The work: on a thread of its own, its progress as signals."""
 
     moved = pyqtSignal(int, int)
+    ended = pyqtSignal()
 
     def __init__(self, work: Callable[[Progress], object]) -> None:
         super().__init__()
@@ -34,6 +34,7 @@ class Waiting(QObject, Progress):
             self.work(self)
         except BaseException as error:  # noqa: BLE001 - it is raised again where the work was asked for
             self.error = error
+        self.ended.emit()
 
     def tick(self, done: int, total: int) -> None:
         """Told by the work."""
@@ -52,23 +53,18 @@ def wait_for(text: str, work: Callable[[Progress], object]) -> bool:
     Returns:
         Whether it was done; False where the person cancelled it.
     """
-    waiting = Waiting(work)
+    waiting, loop = Waiting(work), QEventLoop()
+    waiting.ended.connect(loop.quit)
+    dialogs: list[QDialog] = []
+    late = timer(waiting, lambda: dialogs.append(shown_dialog(text, waiting)))
+    late.start(AFTER_MS)
     waiting.thread_of_work.start()
-    loop, begun = QEventLoop(), time.monotonic()
-    dialog = made_dialog(text, waiting)
-
-    def look() -> None:
-        if not waiting.thread_of_work.is_alive():
-            loop.quit()
-        elif not dialog.isVisible() and time.monotonic() - begun > AFTER_MS / 1000:
-            dialog.show()
-
-    looking = timer(waiting, look, AGAIN_MS)
-    looking.start()
     loop.exec()
-    looking.stop()  # what is left of it would go on looking until it is collected, and while it is
-    dialog.hide()
-    dialog.deleteLater()
+    late.stop()  # what is left of it would show a window until it is collected
+    waiting.thread_of_work.join()
+    for dialog in dialogs:
+        dialog.hide()
+        dialog.deleteLater()
     waiting.deleteLater()
     if isinstance(waiting.error, Cancelled):
         return False
@@ -77,7 +73,7 @@ def wait_for(text: str, work: Callable[[Progress], object]) -> bool:
     return True
 
 
-def made_dialog(text: str, waiting: Waiting) -> QDialog:
+def shown_dialog(text: str, waiting: Waiting) -> QDialog:
     """The window."""
     dialog = QDialog(None, Qt.WindowType.Window)
     THEME.dress(dialog)
@@ -106,4 +102,5 @@ def made_dialog(text: str, waiting: Waiting) -> QDialog:
     if screen is not None:
         dialog.adjustSize()
         dialog.move(screen.availableGeometry().center() - dialog.rect().center())
+    dialog.show()
     return dialog

@@ -1,7 +1,6 @@
 """Why a page could not be had, as sentences with a way out: the same whoever asked for it."""
 
 import time
-from email.utils import parsedate_to_datetime
 from urllib.parse import urlsplit
 
 from wily_magpie.core.errors import PageFailure
@@ -11,6 +10,8 @@ def patience_of(header: str) -> float:
     """How many seconds a server asks for (RFC 9110, Retry-After: seconds, or a moment); 0 where it says nothing."""
     if header.strip().isdigit():
         return float(header.strip()[:6])
+    from email.utils import parsedate_to_datetime  # seldom asked for, and not at a start
+
     try:
         moment = parsedate_to_datetime(header)
     except (TypeError, ValueError):

@@ -5,7 +5,7 @@ from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
@@ -43,7 +43,13 @@ WIDTH_REST_MS = 600
 
 
 class SourcesStation(QWidget):
-    """Places, a question over one of them with its table, and the chosen entry."""
+    """Places, a question over one of them with its table, and the chosen entry.
+
+    Signals:
+        answered: what was asked is shown.
+    """
+
+    answered = pyqtSignal()
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -287,6 +293,7 @@ class SourcesStation(QWidget):
             self.table.choose(self.table.table.next_id(stay))
         if not listing.ids:
             self.selection.choose(self.key, None)
+        self.answered.emit()
 
     def show_table(self, place: PlaceInfo, found: Answer) -> None:
         """Puts an answer into the table."""
