@@ -11,6 +11,7 @@ from collections import Counter
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.fields import AddField
@@ -20,7 +21,9 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.queries.filing import FilingQueries, document_of
 from wily_magpie.core.session.session import Session
 
-ENTRIES, CHAPTERS, OWN_WORDS, COMMON_WORDS, LENGTH = 600, 6, 400, 1_500, 220
+ENTRIES, CHAPTERS, OWN_WORDS, COMMON_WORDS, LENGTH = 2_000, 6, 400, 1_500, 220
+LEARNT, BY_CHANCE = 500, 200
+"""From which entry on it is judged; how often it is tried what error chance alone makes."""
 PLACE, BINS = "collection:1", 10
 
 
@@ -80,7 +83,7 @@ def measure(share: float, name: str) -> None:
                 usual.append(so_far.most_common(1)[0][0] == right)
             library.filing.put(PLACE, [document])
             so_far[right] += 1
-        report(name, told[150:], usual[150:], seconds)
+        report(name, told[LEARNT:], usual[LEARNT:], seconds)
         session.close()
 
 
@@ -89,11 +92,21 @@ def report(name: str, told: list[tuple[float, bool, bool]], usual: list[bool], s
     rights = np.array([right for _, _, right in told])
     sure = np.array([is_sure for _, is_sure, _ in told])
     certainty = np.array([one for one, _, _ in told])
+    chance = np.random.default_rng(7)
+    alone = np.median(
+        [calibration_error(certainty, chance.random(len(certainty)) < certainty) for _ in range(BY_CHANCE)]
+    )
+    error = calibration_error(certainty, rights)
+    print(f"filing, {name}: right {rights.mean():.2f} (the most frequent so far {np.mean(usual):.2f});"
+          f" said {sure.mean():.2f}, of these right {rights[sure].mean():.2f} (aim: 0.85);"
+          f" calibration error {error:.3f} (aim: 0.05; by chance alone {alone:.3f});"
+          f" {1000 * float(np.median(seconds)):.1f} ms a slip")  # fmt: skip
+
+
+def calibration_error(certainty: NDArray[np.float64], rights: NDArray[np.bool_]) -> float:
+    """How far certainty and share of right ones lie apart, bin by bin (expected calibration error, Naeini et al. 2015)."""
     bins = np.minimum((certainty * BINS).astype(int), BINS - 1)
-    error = sum(
+    return float(sum(
         abs(certainty[bins == one].mean() - rights[bins == one].mean()) * (bins == one).mean()
         for one in range(BINS) if (bins == one).any()
-    )  # fmt: skip
-    print(f"filing, {name}: right {rights.mean():.2f} (the most frequent so far {np.mean(usual):.2f});"
-          f" said {sure.mean():.2f}, of these right {rights[sure].mean():.2f} (aim: 0.85); calibration error {error:.3f} (aim: 0.05);"
-          f" {1000 * float(np.median(seconds)):.1f} ms a slip")  # fmt: skip
+    ))  # fmt: skip
