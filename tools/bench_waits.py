@@ -84,7 +84,8 @@ def watched(what: str) -> Iterator[None]:
     usual = late[len(late) // 2]
     print(
         f"the window's longest wait: {what:<28} {late[-1] * 1000:7.1f} ms   of {took:6.1f} s, usually {usual * 1000:.1f} ms"
-        f"   aim: 50 ms; itself at work for up to {watch.worked * 1000:.1f} ms; this machine halted a process that only waits for up to {halts.end() * 1000:.1f} ms",
+        f"   aim: 50 ms; itself at work for up to {watch.worked * 1000:.1f} ms;"
+        f" this machine halted a process that only waits for up to {halts.end() * 1000:.1f} ms",
         flush=True,
     )
 

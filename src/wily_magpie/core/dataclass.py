@@ -21,33 +21,26 @@ def init(self: Any, *args: object, **given: object) -> None:
     """
     known = self.__dataclass_fields__
     if given or len(args) != len(known):
-        self.__dict__.update(completed(type(self).__qualname__, known, args, given))
+        self.__dict__.update(completed(type(self), args, given))
     else:
         self.__dict__.update(zip(known, args, strict=True))
 
 
-def completed(
-    name: str, known: dict[str, "dataclasses.Field[Any]"], args: tuple[object, ...], given: dict[str, object]
-) -> dict[str, object]:
+def completed(cls: Any, args: tuple[object, ...], given: dict[str, object]) -> dict[str, object]:
     """The values of all fields, those that were not given by their defaults."""
+    known = cls.__dataclass_fields__
     if len(args) > len(known):
-        raise TypeError(f"{name} takes {len(known)} values, not {len(args)}")
+        raise TypeError(f"{cls.__qualname__} takes {len(known)} values, not {len(args)}")
     values = dict(zip(known, args, strict=False))
-    if strange := given.keys() - known.keys() | given.keys() & values.keys():
-        raise TypeError(f"{name} has no such field, or it was given twice: {', '.join(sorted(strange))}")
-    values |= given
-    missing = []
-    for one in known.values():
-        if one.name in values:
-            continue
-        if one.default is not dataclasses.MISSING:
-            values[one.name] = one.default
-        elif one.default_factory is not dataclasses.MISSING:
-            values[one.name] = one.default_factory()
-        else:
-            missing.append(one.name)
-    if missing:
-        raise TypeError(f"{name} lacks {', '.join(missing)}")
+    if given and (strange := given.keys() - known.keys() | given.keys() & values.keys()):
+        raise TypeError(f"{cls.__qualname__} has no such field, or it was given twice: {', '.join(sorted(strange))}")
+    values = {**cls.__usual__, **values, **given}
+    if len(values) < len(known):
+        missing = [one for one in known.values() if one.name not in values]
+        lacking = [one.name for one in missing if one.default_factory is dataclasses.MISSING]
+        if lacking:
+            raise TypeError(f"{cls.__qualname__} lacks {', '.join(lacking)}")
+        values |= {one.name: one.default_factory() for one in missing}
     return values
 
 
@@ -101,6 +94,8 @@ def freeze(*, frozen: bool) -> Callable[[type[Made]], type[Made]]:
             raise TypeError(
                 f"{cls.__qualname__} has attributes of the class among its fields, which is not served here"
             )
+        known = cls.__dataclass_fields__.values()  # type: ignore[attr-defined]  # it has been made just now
+        cls.__usual__ = {one.name: one.default for one in known if one.default is not dataclasses.MISSING}  # type: ignore[attr-defined]
         for name, method in SHARED.items():
             if name not in cls.__dict__:
                 setattr(cls, name, method)

@@ -2,8 +2,9 @@
 
 import threading
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager, suppress
+from itertools import chain, islice
 from pathlib import Path
 from typing import TYPE_CHECKING
 from urllib.parse import quote
@@ -22,6 +23,8 @@ BUSY_MS = 30_000
 """How long another process is waited for that is in the middle of a step."""
 CACHE_KIB = 64 * 1024
 COURTESY_S = 0.002
+MOST_VALUES = 32_000
+"""In one statement; SQLite takes 32,766."""
 EXPECTED = {
     apsw.FullError: ("disk-full", "The disk is full.", "Free some space and try again; nothing that was kept is lost."),
     apsw.BusyError: ("library-busy", "Another program is writing to {name}.", "Try again in a moment."),
@@ -226,6 +229,20 @@ class Database:
         finally:
             self.lock.release()
 
+    def insert_rows(self, into: str, rows: Iterable[Sequence[object]]) -> None:
+        """Inserts rows, many by one statement; part of the transaction under way.
+
+        One statement for each row would ask for Python's lock each time, which another thread may hold for long, and FTS5
+        writes what it has to the disk whenever a statement with triggers begins.
+
+        Args:
+            into: the statement up to its values, such as "INSERT INTO note (id, path)". All rows are as long as the first.
+        """
+        for part in parted(rows):
+            marks = f"({', '.join('?' * len(part[0]))})"
+            sql = f"{into} VALUES {', '.join([marks] * len(part))}"
+            self.writer.execute(sql, [value for row in part for value in row])
+
     def give_way(self) -> None:
         """For long work between two of its transactions: lets others of this process write first, who are waiting to."""
         while self.count_waiting:
@@ -291,6 +308,17 @@ class Database:
             self.readers.clear()
         if self.spare is not None:
             self.spare.cleanup()
+
+
+def parted(rows: Iterable[Sequence[object]]) -> Iterator[list[Sequence[object]]]:
+    """Rows in parts of which each has no more values than one statement takes."""
+    coming = iter(rows)
+    first = next(coming, None)
+    if first is None:
+        return
+    coming, most = chain([first], coming), max(1, MOST_VALUES // max(1, len(first)))
+    while part := list(islice(coming, most)):
+        yield part
 
 
 def undecodable(connection: apsw.Connection, table: str) -> list[tuple[int, str]]:

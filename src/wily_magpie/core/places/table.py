@@ -32,12 +32,11 @@ PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
 MOST_VALUES = 2_000
 GLIMPSED = 600
 """Characters of a text that are seen of it on a card."""
+SIGNS, ARTICLE, NUMBER = re.compile(r"^\W+"), re.compile(r"^(the|an?) (?=\w)"), re.compile(r"\d+")
 UNIT = 31
 """The sign of ASCII that parts units; one in a value is shown as a blank."""
 LEAST_DEALT = 10_000
 """Rows from which it pays to deal them out to their groups, rather than to sort by these too."""
-LEAST_MANY = 20
-"""Rows from which it pays to bring them in together."""
 SHARED_SQL = """
 CREATE TABLE IF NOT EXISTS multi_value (
   column TEXT NOT NULL, value TEXT NOT NULL, entry_id INTEGER NOT NULL,
@@ -55,9 +54,8 @@ def sort_key(title: str) -> str:
     bare = title.casefold()
     if not bare.isascii():
         bare = "".join(char for char in unicodedata.normalize("NFKD", bare) if not unicodedata.combining(char))
-    key = re.sub(r"^\W+", "", bare)
-    key = re.sub(r"^(the|an?) (?=\w)", "", key)
-    return re.sub(r"\d+", lambda found: found[0].zfill(8), key)
+    key = ARTICLE.sub("", SIGNS.sub("", bare))
+    return NUMBER.sub(lambda found: found[0].zfill(8), key)
 
 
 class Table:
@@ -160,16 +158,10 @@ class Table:
                 )
 
     def insert(self, rows: Sequence[tuple[int, str, Mapping[str, Value], str]]) -> None:
-        """New rows, each with id, title, values and address key; keys that are no field are ignored.
-
-        Many go through a table of their own, so that the triggers of all run within one statement: FTS5 writes what it has to
-        the disk whenever a statement with triggers begins.
-        """
+        """New rows, each with id, title, values and address key; keys that are no field are ignored."""
         names = "".join(f', "{field.column}"' for field in self.stored_fields)
-        marks = ", ?" * len(self.stored_fields)
-        columns = f"id, title, title_key, address_key, modified{names}"
-        moment = now()
         stored = [(field.key, field.kind.to_column) for field in self.stored_fields]
+        moment = now()
         bound = (
             (
                 entry_id,
@@ -181,14 +173,9 @@ class Table:
             )
             for entry_id, title, values, key in rows
         )
-        with self.database.writing() as connection:
-            if len(rows) < LEAST_MANY:
-                connection.executemany(f"INSERT INTO {self.name} ({columns}) VALUES (?, ?, ?, ?, ?{marks})", bound)
-                return
-            connection.execute(f"CREATE TEMP TABLE arriving AS SELECT {columns} FROM {self.name} LIMIT 0")
-            connection.executemany(f"INSERT INTO temp.arriving VALUES (?, ?, ?, ?, ?{marks})", bound)
-            connection.execute(f"INSERT INTO {self.name} ({columns}) SELECT * FROM temp.arriving")
-            connection.execute("DROP TABLE temp.arriving")
+        with self.database.writing():
+            into = f"INSERT INTO {self.name} (id, title, title_key, address_key, modified{names})"
+            self.database.insert_rows(into, bound)
 
     def update(self, entry_id: int, values: Mapping[str, Value], address_key: str | None = None) -> None:
         """Sets fields of a row; "title" may be among them. address_key None: as it was.

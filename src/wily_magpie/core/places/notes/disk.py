@@ -3,7 +3,7 @@
 import ctypes
 import os
 import re
-import sys
+import struct
 import time
 from contextlib import suppress
 from datetime import date, datetime
@@ -19,7 +19,10 @@ UNSURE_NS = 2_000_000_000
 """How coarse a disk's clock may be: FAT counts in two seconds."""
 LIBC = ctypes.CDLL(None)
 AT_FDCWD, STATX_BTIME = -100, 0x800
+STATX = struct.Struct("=I76xq")
+"""Of what statx(2) tells: which of it is known, and the seconds at which the file was made."""
 STORED = "%Y-%m-%dT%H:%M:%SZ"
+NOTE = re.compile(r"\.(md|markdown)$", re.IGNORECASE)
 STALE_S = 600
 """Seconds after which nobody is still writing a file."""
 
@@ -52,8 +55,8 @@ def path_in(path: str, name: str) -> str:
     parts = [part for part in path.replace("\\", "/").split("/") if part not in ("", ".")]
     if not parts or ".." in parts or any(part.startswith(".") for part in parts):
         raise UserError("bad-path", f"“{path}” is no path in {name}.", "Write it like Journal/2026-03-12.md.")
-    bare = "/".join([*map(safe_name, parts[:-1]), safe_name(re.sub(r"\.(md|markdown)$", "", parts[-1], flags=re.I))])
-    ending = re.search(r"\.(md|markdown)$", parts[-1], re.IGNORECASE)
+    bare = "/".join([*map(safe_name, parts[:-1]), safe_name(NOTE.sub("", parts[-1]))])
+    ending = NOTE.search(parts[-1])
     return f"{bare}{ending[0] if ending else '.md'}"
 
 
@@ -95,9 +98,8 @@ def born_s(path: str) -> int | None:
         failed = LIBC.statx(AT_FDCWD, os.fsencode(path), 0, STATX_BTIME, room)
     except AttributeError:  # an old C library
         return None
-    if failed or not int.from_bytes(room.raw[:4], sys.byteorder) & STATX_BTIME:
-        return None
-    return int.from_bytes(room.raw[80:88], sys.byteorder, signed=True)
+    known, made_s = STATX.unpack_from(room)
+    return None if failed or not known & STATX_BTIME else int(made_s)
 
 
 def stamp_of(stat: os.stat_result) -> tuple[int, int]:
@@ -140,9 +142,7 @@ def markdown_files(folder: Path, strange: list[str], others: list[str]) -> list[
                         continue
                     if entry.is_dir(follow_symlinks=False):
                         todo.append(name)
-                    elif re.search(r"\.(md|markdown)$", entry.name, re.IGNORECASE) and entry.is_file(
-                        follow_symlinks=False
-                    ):
+                    elif NOTE.search(entry.name) and entry.is_file(follow_symlinks=False):
                         if not is_text(name):
                             strange.append(name)
                             continue

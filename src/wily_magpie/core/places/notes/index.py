@@ -192,6 +192,7 @@ class NotesIndex:
         ]
         fields = with_gaps((TITLE, *self.declared, *found, *GIVEN), self.rules, "notes")
         self.table = Table(self.database, "notes", self.place, fields[1:], self.holding)
+        self.kinds = {field.key: field.kind for field in self.table.stored_fields}
 
     def holding(self, what: str) -> Sql:
         """Whether a note has a mark, a comment, or a fault."""
@@ -252,20 +253,15 @@ class NotesIndex:
                     kept = dict(zip((LINKS_IN.key, BROKEN_LINKS.key), counts, strict=True))
                     self.table.update(row.id, {**blank, **row.values, **kept, "title": row.title}, row.address)
             self.table.insert([row.fresh for row in rows if row.file.path not in known])
-            connection.executemany(
-                "INSERT OR REPLACE INTO note VALUES (?, ?, ?, ?, ?, ?, ?, ?)", [row.note for row in rows]
-            )
+            insert = self.database.insert_rows
+            insert("INSERT OR REPLACE INTO note", [row.note for row in rows])
             connection.execute(CHANGED_SQL, (json.dumps([row.id for row in rows if not row.is_refilled]),))
             for row in rows:
                 if row.is_refilled:  # nobody but the program changed it
                     connection.execute("UPDATE notes SET modified = ? WHERE id = ?", (before[row.id].modified, row.id))
-            connection.executemany("INSERT INTO link VALUES (?, ?, ?, ?)", [link for row in rows for link in row.links])
-            connection.executemany(
-                "INSERT INTO living VALUES (?, ?)", [(row.id, said) for row in rows for said in row.file.lists]
-            )
-            connection.executemany(
-                "INSERT INTO body_text (rowid, body) VALUES (?, ?)", [(row.id, row.file.outside) for row in rows]
-            )
+            insert("INSERT INTO link", [link for row in rows for link in row.links])
+            insert("INSERT INTO living", [(row.id, said) for row in rows for said in row.file.lists])
+            insert("INSERT INTO body_text (rowid, body)", [(row.id, row.file.outside) for row in rows])
             self.changed += sum(not row.is_refilled for row in rows)
             self.links.settle(ids, [*touched, *self.links.of(ids)], [path for path in paths if path not in known])
         return ids
@@ -393,11 +389,13 @@ class NotesIndex:
     def values(self, note: "NoteFile") -> dict[str, Value]:
         """The typed values of a file; what does not fit its field's kind is left blank here, and stays in the file."""
         out: dict[str, Value] = {}
-        for field in self.table.stored_fields:
-            given = note.matter.get(field.key)
-            if given is not None:
-                with suppress(UnreadableValue):
-                    out[field.key] = field.kind.from_plain(given)
+        for key, given in note.matter.items():
+            kind = self.kinds.get(key)
+            if kind is not None and given is not None:
+                try:
+                    out[key] = kind.from_plain(given)
+                except UnreadableValue:
+                    continue
         return out
 
     def find_fields(self, note: "NoteFile") -> None:
