@@ -4,14 +4,14 @@ from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from wily_magpie.core.companion import desktop
 from wily_magpie.core.companion.browsers import BROWSERS, Companion
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import WrappedLabel, label
+from wily_magpie.qt.style.parts import WrappedLabel, button, in_row, label
 
 ABOUT = (
     "Keeps pages from your own browser, as you see them there. Nothing listens on the network: the browser starts it."
@@ -31,15 +31,10 @@ class CompanionPart(QWidget):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(8)
         column.addLayout(self.rows)
-        buttons = QHBoxLayout()
-        self.install, self.attempt = QPushButton("Set it up"), QPushButton("Try it")
-        self.install.clicked.connect(self.set_up)
-        self.attempt.clicked.connect(self.try_it)
-        for button in (self.install, self.attempt):
-            button.setAutoDefault(False)  # Enter in a setting is no press of it
-            buttons.addWidget(button)
-        buttons.addStretch(1)
-        column.addLayout(buttons)
+        self.install, self.attempt = button("Set it up", self.set_up), button("Try it", self.try_it)
+        for one in (self.install, self.attempt):
+            one.setAutoDefault(False)  # Enter in a setting is no press of it
+        column.addLayout(in_row(self.install, self.attempt))
         self.told = label("", "reason", wraps=True)
         column.addWidget(self.told)
         self.refresh()

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import SetText, SetValues
 from wily_magpie.core.commands.files import AttachFiles
@@ -21,7 +21,7 @@ from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import WrappedLabel, timer
+from wily_magpie.qt.style.parts import WrappedLabel, in_row, timer
 
 ALWAYS_SHOWN = ("title", "status", "tags")
 MOST_DOORS = 12
@@ -72,10 +72,7 @@ class EntryForm(QWidget):
         self.more.setObjectName("add")
         self.more.setAccessibleName("More fields")
         self.more.clicked.connect(self.toggle_blank)
-        line = QHBoxLayout()
-        line.addWidget(self.more)
-        line.addStretch(1)
-        column.addLayout(line)
+        column.addLayout(in_row(self.more))
 
     def show_entry(self, whole: WholeEntry) -> None:
         """Shows an entry of a place."""

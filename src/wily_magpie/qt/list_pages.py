@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QFormLayout,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QTableWidgetItem,
@@ -18,7 +17,7 @@ from wily_magpie.core.commands.lists import MakeList, WaitAgain
 from wily_magpie.core.entries.capture_list import CaptureList, ItemState, ListItem, ListWanted
 from wily_magpie.core.exchange.addresses import UnderstoodList
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import foot_of, head_of, label
+from wily_magpie.qt.style.parts import foot_of, head_of, in_row, label
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.window_pages import table_of
 
@@ -171,13 +170,9 @@ class ListPage(QDialog):
         self.go_on.clicked.connect(lambda: desk.bridge.start_list(number))
         self.stop.clicked.connect(lambda: desk.bridge.stop_list(number))
         self.show_entry.clicked.connect(lambda: self.open_row(self.table.currentRow(), 0))
-        buttons = QHBoxLayout()
-        for button in (self.go_on, self.stop, self.again, self.engine, self.show_entry):
-            button.setAutoDefault(False)  # Enter in the table is no press of it
-        for button in (self.go_on, self.stop, self.again, self.engine):
-            buttons.addWidget(button)
-        buttons.addStretch(1)
-        column.addLayout(buttons)
+        for one in (self.go_on, self.stop, self.again, self.engine, self.show_entry):
+            one.setAutoDefault(False)  # Enter in the table is no press of it
+        column.addLayout(in_row(self.go_on, self.stop, self.again, self.engine))
         column.addLayout(foot_of(self, self.show_entry))
         self.resize(860, 620)
         desk.bridge.lists_changed.connect(self.take)

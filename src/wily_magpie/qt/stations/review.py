@@ -9,7 +9,7 @@ from wily_magpie.core.queries.review import Figure, Figures
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.mark_looks import LOOKS
-from wily_magpie.qt.style.parts import scroll_area
+from wily_magpie.qt.style.parts import in_row, label, scroll_area
 from wily_magpie.qt.style.theme import THEME
 
 BAR_PX = 220
@@ -28,17 +28,11 @@ class ReviewStation(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 18, 24, 18)
         column.setSpacing(12)
-        head = QHBoxLayout()
-        heading = QLabel("How far is")
-        heading.setObjectName("heading")
         self.place = QComboBox()
         self.place.setAccessibleName("Place to review")
         self.place.setMinimumWidth(160)
         self.place.activated.connect(lambda _index: self.ask())
-        head.addWidget(heading)
-        head.addWidget(self.place)
-        head.addStretch(1)
-        column.addLayout(head)
+        column.addLayout(in_row(label("How far is", "heading"), self.place))
         inside = QWidget()
         self.panels = QHBoxLayout(inside)
         self.panels.setSpacing(40)

@@ -121,6 +121,24 @@ def foot_of(dialog: QDialog, *buttons: QPushButton) -> QHBoxLayout:
     return row
 
 
+def button(text: str, act: Callable[[], object], *, is_main: bool = False) -> QPushButton:
+    """A button; the main one is for what its page is for."""
+    made = QPushButton(text)
+    made.clicked.connect(lambda: act())
+    if is_main:
+        made.setObjectName("main")
+    return made
+
+
+def in_row(*widgets: QWidget) -> QHBoxLayout:
+    """Beside one another, from the left."""
+    row = QHBoxLayout()
+    for widget in widgets:
+        row.addWidget(widget)
+    row.addStretch(1)
+    return row
+
+
 def bare_column(of: QWidget) -> QVBoxLayout:
     """A column without margins in a widget."""
     made = QVBoxLayout(of)

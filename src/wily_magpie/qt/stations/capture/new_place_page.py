@@ -22,7 +22,7 @@ from wily_magpie.core.commands.places import PlaceFor
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import COLLECTION, NOTES_FOLDER
-from wily_magpie.qt.style.parts import label, scroll_area
+from wily_magpie.qt.style.parts import button, in_row, label, scroll_area
 
 SIZE = (520, 600)
 
@@ -63,17 +63,9 @@ class NewPlacePage(QDialog):
         self.told = label("", "problem", wraps=True)
         self.told.hide()
         column.addWidget(self.told)
-        foot = QHBoxLayout()
-        self.done_button = QPushButton("Make it, and choose it for this page")
-        self.done_button.setObjectName("main")
+        self.done_button = button("Make it, and choose it for this page", self.finish, is_main=True)
         self.done_button.setDefault(True)
-        self.done_button.clicked.connect(self.finish)
-        cancel = QPushButton("Cancel")
-        cancel.clicked.connect(self.reject)
-        foot.addWidget(self.done_button)
-        foot.addWidget(cancel)
-        foot.addStretch(1)
-        column.addLayout(foot)
+        column.addLayout(in_row(self.done_button, button("Cancel", self.reject)))
         self.show_kind()
 
     def make_head(self, name: str) -> QGridLayout:
@@ -84,15 +76,11 @@ class NewPlacePage(QDialog):
         self.name.selectAll()
         grid.addWidget(label("Name"), 0, 0)
         grid.addWidget(self.name, 0, 1)
-        kinds = QHBoxLayout()
         self.collection, self.notes = QRadioButton("a collection"), QRadioButton("a notes folder")
         self.collection.setChecked(True)
-        for button in (self.collection, self.notes):
-            kinds.addWidget(button)
         self.notes.toggled.connect(lambda _on: self.show_kind())
-        kinds.addStretch(1)
         grid.addWidget(label("It is"), 1, 0)
-        grid.addLayout(kinds, 1, 1)
+        grid.addLayout(in_row(self.collection, self.notes), 1, 1)
         where = QHBoxLayout()
         self.folder = QLineEdit(str(Path.home() / name))
         self.folder.setAccessibleName("Folder of the notes")

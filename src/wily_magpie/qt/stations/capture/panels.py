@@ -3,11 +3,11 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.reading import ReadingView, Shown
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import button, in_row, label
 
 
 class NothingPanel(QWidget):
@@ -60,18 +60,9 @@ class FailurePanel(QWidget):
         self.text = label(wraps=True)
         column.addWidget(self.heading)
         column.addWidget(self.text)
-        row = QHBoxLayout()
-        for name, told in (
-            ("Try again", self.again),
-            ("Keep only the address", self.later),
-            ("Open in the browser", self.outside),
-        ):
-            button = QPushButton(name)
-            button.setObjectName("main" if name == "Try again" else "")
-            button.clicked.connect(lambda _checked, signal=told: signal.emit())
-            row.addWidget(button)
-        row.addStretch(1)
-        column.addLayout(row)
+        again = button("Try again", self.again.emit, is_main=True)
+        later = button("Keep only the address", self.later.emit)
+        column.addLayout(in_row(again, later, button("Open in the browser", self.outside.emit)))
         self.show_page = QPushButton("Show the page, to sign in")
         self.show_page.clicked.connect(self.shown_anyway)
         self.show_page.hide()

@@ -1,11 +1,11 @@
 """What of a page would replace what of its entry: each change with a tick, one's own words never ticked for loss."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout, QWidget
 
 from wily_magpie.core.templates.update import Change, ChosenUpdate, PageUpdate
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import label, scroll_area
+from wily_magpie.qt.style.parts import button, in_row, label, scroll_area
 
 LONGEST = 280
 
@@ -40,16 +40,10 @@ class UpdatePanel(QWidget):
         self.rows.setContentsMargins(0, 4, 12, 4)
         self.rows.setSpacing(12)
         column.addWidget(scroll_area(inside), 1)
-        foot = QHBoxLayout()
+        wanted = lambda: self.wanted.emit(ChosenUpdate(self.update_shown, self.chosen()))  # noqa: E731
+        self.apply = button("", wanted, is_main=True)
+        foot = in_row(self.apply, button("Back to the slip", self.left.emit))
         foot.setContentsMargins(0, 0, 12, 0)
-        self.apply = QPushButton()
-        self.apply.setObjectName("main")
-        self.apply.clicked.connect(lambda: self.wanted.emit(ChosenUpdate(self.update_shown, self.chosen())))
-        back = QPushButton("Back to the slip")
-        back.clicked.connect(self.left)
-        foot.addWidget(self.apply)
-        foot.addWidget(back)
-        foot.addStretch(1)
         column.addLayout(foot)
 
     def show_update(self, update: PageUpdate) -> None:

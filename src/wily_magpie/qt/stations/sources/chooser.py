@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPushButton,
     QSpinBox,
     QVBoxLayout,
     QWidget,
@@ -23,7 +22,7 @@ from wily_magpie.core.query.cql import both_ends, check_value
 from wily_magpie.core.query.nodes import Condition, Words
 from wily_magpie.core.query.periods import SPANS, UNITS, Period, read_period
 from wily_magpie.qt.editors.spine import SpineDelegate
-from wily_magpie.qt.style.parts import WrappedLabel
+from wily_magpie.qt.style.parts import WrappedLabel, button, in_row
 
 HINTS = {
     "date": "1926, 1926-03, 12 March 1926 …",
@@ -52,18 +51,10 @@ class Chooser(QDialog):
         self.problem.setObjectName("problem")
         self.problem.hide()
         self.column.addWidget(self.problem)
-        foot = QHBoxLayout()
-        self.apply = QPushButton("Apply")
-        self.apply.setObjectName("main")
+        self.apply = button("Apply", self.accept_value, is_main=True)
         self.apply.setDefault(True)
-        self.apply.clicked.connect(self.accept_value)
-        foot.addWidget(self.apply)
-        if not is_new:
-            remove = QPushButton("Take this condition out")
-            remove.clicked.connect(self.take_out)
-            foot.addWidget(remove)
-        foot.addStretch(1)
-        self.column.addLayout(foot)
+        others = () if is_new else (button("Take this condition out", self.take_out),)
+        self.column.addLayout(in_row(self.apply, *others))
 
     def accept_value(self) -> None:
         """Takes what stands there, if it can be a condition."""

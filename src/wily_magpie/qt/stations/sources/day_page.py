@@ -17,7 +17,7 @@ from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import icon_button, label, text_button
+from wily_magpie.qt.style.parts import button, icon_button, in_row, label, text_button
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 SIDE_PX, WRITE_PX, CELL_PX, WEEK = 232, 84, 28, 7
@@ -155,7 +155,7 @@ class DayPage(QWidget):
         column = QVBoxLayout(side)
         column.setContentsMargins(10, 10, 10, 10)
         column.setSpacing(8)
-        column.addWidget(text_button("Back to the table", "arrow-left", self.left.emit))
+        column.addLayout(in_row(button("Back to the table", self.left.emit)))
         column.addWidget(self.folder)
         column.addWidget(self.calendar)
         column.addWidget(label("This day in other years"))
@@ -172,15 +172,11 @@ class DayPage(QWidget):
         self.before = text_button("Yesterday", "arrow-left", lambda: self.show_day(self.day - timedelta(1)))
         self.after = text_button("Tomorrow", "arrow-right", lambda: self.show_day(self.day + timedelta(1)))
         head.addWidget(self.title, 1)
-        for button in (self.before, text_button("Today", "", lambda: self.open(self.key())), self.after, self.edit):
-            head.addWidget(button)
+        for one in (self.before, text_button("Today", "", lambda: self.open(self.key())), self.after, self.edit):
+            head.addWidget(one)
         column.addLayout(head)
         column.addWidget(self.view, 1)
-        nothing = QHBoxLayout()
-        nothing.addWidget(self.none)
-        nothing.addWidget(self.make)
-        nothing.addStretch(1)
-        column.addLayout(nothing)
+        column.addLayout(in_row(self.none, self.make))
         self.text.setPlaceholderText("Write into this page … (Ctrl+Return)")
         self.text.setAccessibleName("Write into this page")
         self.text.setFixedHeight(WRITE_PX)

@@ -21,7 +21,7 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.note_side import NoteSide
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import icon_button, label, scroll_area, text_button, timer
+from wily_magpie.qt.style.parts import icon_button, in_row, label, scroll_area, text_button, timer
 from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
 PREVIEW_REST_MS = 250
@@ -352,10 +352,7 @@ class WholeEntryPage(QWidget):
             door.setObjectName("verb")
             door.setToolTip(f"By {by}")
             door.clicked.connect(lambda _checked, p=place, e=entry_id: self.desk.show_entry(p, e))
-            row = QHBoxLayout()
-            row.addWidget(door)
-            row.addStretch(1)
-            self.refers.addLayout(row)
+            self.refers.addLayout(in_row(door))
         clear(self.events)
         if not events:
             self.events.addWidget(label("Nothing that is still known.", wraps=True))
@@ -382,10 +379,7 @@ class WholeEntryPage(QWidget):
         back.setObjectName("add")
         back.clicked.connect(lambda _checked: self.bring_back(event))
         back.setEnabled(not self.desk.overview.is_read_only)
-        line = QHBoxLayout()
-        line.addWidget(back)
-        line.addStretch(1)
-        column.addLayout(line)
+        column.addLayout(in_row(back))
         return row
 
     def follow(self, address: str) -> None:

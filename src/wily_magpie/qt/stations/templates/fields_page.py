@@ -5,10 +5,8 @@ from typing import Any
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QHBoxLayout,
     QHeaderView,
     QInputDialog,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -22,7 +20,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.queries.place_plans import plan_for
 from wily_magpie.core.queries.templates import FieldUse
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import button, in_row, label
 
 
 class FieldsPage(QWidget):
@@ -55,18 +53,10 @@ class FieldsPage(QWidget):
             header.resizeSection(0, 220)
             header.resizeSection(1, 160)
         column.addWidget(self.table, 1)
-        row = QHBoxLayout()
-        self.rename = QPushButton("Rename …")
-        self.rename.clicked.connect(lambda: self.ask_name())
-        self.remove = QPushButton("Remove")
-        self.remove.clicked.connect(self.take_out)
-        row.addWidget(self.rename)
-        row.addWidget(self.remove)
-        self.add = QPushButton("Add it to the place")
-        self.add.clicked.connect(self.add_field)
-        row.addWidget(self.add)
-        row.addStretch(1)
-        column.addLayout(row)
+        self.rename = button("Rename …", self.ask_name)
+        self.remove = button("Remove", self.take_out)
+        self.add = button("Add it to the place", self.add_field)
+        column.addLayout(in_row(self.rename, self.remove, self.add))
 
     def refresh(self) -> None:
         """Looks at all templates anew."""

@@ -5,11 +5,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
-    QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -21,7 +19,7 @@ from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.templates.open_form import to_json
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.fonts import font_family
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import button, in_row, label
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 
@@ -59,19 +57,9 @@ class ImportPage(QWidget):
         column.addWidget(splitter, 1)
         self.told = label("", "origin", wraps=True)
         column.addWidget(self.told)
-        row = QHBoxLayout()
-        self.take = QPushButton("Bring in")
-        self.take.setObjectName("main")
-        self.take.clicked.connect(self.take_in)
-        every = QPushButton("Tick all")
-        every.clicked.connect(lambda: self.tick_all())
-        back = QPushButton("Leave it")
-        back.clicked.connect(lambda: self.done([]))
-        row.addWidget(self.take)
-        row.addWidget(every)
-        row.addWidget(back)
-        row.addStretch(1)
-        column.addLayout(row)
+        self.take = button("Bring in", self.take_in, is_main=True)
+        every = button("Tick all", self.tick_all)
+        column.addLayout(in_row(self.take, every, button("Leave it", lambda: self.done([]))))
 
     def look_at(self, path: Path, shown: Callable[[], None]) -> None:
         """Shows what is in a file, and tells when it does; one that holds no templates is said."""

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from wily_magpie.core.capture.run import CaptureRun, Counter
 from wily_magpie.core.commands.templates import MakeWithSample, SaveTemplate
@@ -13,7 +13,7 @@ from wily_magpie.core.session.jobs import Job
 from wily_magpie.core.templates.starters import starters
 from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import button, in_row, label
 
 NEW_PLACE = "+"
 
@@ -57,16 +57,8 @@ class NewPage(QWidget):
         )
         self.told = label("", "problem", wraps=True)
         column.addWidget(self.told)
-        row = QHBoxLayout()
-        self.make = QPushButton("Make the template")
-        self.make.setObjectName("main")
-        self.make.clicked.connect(self.go)
-        back = QPushButton("Back")
-        back.clicked.connect(lambda: self.done(""))
-        row.addWidget(self.make)
-        row.addWidget(back)
-        row.addStretch(1)
-        column.addLayout(row)
+        self.make = button("Make the template", self.go, is_main=True)
+        column.addLayout(in_row(self.make, button("Back", lambda: self.done(""))))
         column.addStretch(1)
         self.starter.activated.connect(self._on_starter)
         self.address.returnPressed.connect(self.go)

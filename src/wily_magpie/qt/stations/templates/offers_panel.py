@@ -4,12 +4,12 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.editors.findings_list import FindingsList
 from wily_magpie.qt.reading import ReadingView, Shown
-from wily_magpie.qt.style.parts import WrappedLabel, label, text_button
+from wily_magpie.qt.style.parts import WrappedLabel, button, in_row, label, text_button
 from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
 PREVIEW_PT = 10.5
@@ -46,25 +46,16 @@ class OffersPanel(QWidget):
         column.addWidget(self.origin)
         self.told = label("", "problem", wraps=True)
         column.addWidget(self.told)
-        row = QHBoxLayout()
-        self.accept = QPushButton("This is right")
+        self.accept = button("This is right", lambda: self.accepted.emit(True))
         self.accept.setToolTip("Remember this value: the template's own test (Space)")
-        self.accept.clicked.connect(lambda: self.accepted.emit(True))
-        self.forget = QPushButton("No longer test it")
-        self.forget.clicked.connect(lambda: self.accepted.emit(False))
-        row.addWidget(self.accept)
-        row.addWidget(self.forget)
-        row.addStretch(1)
-        column.addLayout(row)
-        ways = QHBoxLayout()
+        self.forget = button("No longer test it", lambda: self.accepted.emit(False))
+        column.addLayout(in_row(self.accept, self.forget))
         self.offers_way = text_button("What the page says", act=lambda: self.turn(is_whole=False))
         self.whole_way = text_button("The whole entry", act=lambda: self.turn(is_whole=True))
         for way in (self.offers_way, self.whole_way):
             way.setObjectName("way")
             way.setCheckable(True)
-            ways.addWidget(way)
-        ways.addStretch(1)
-        column.addLayout(ways)
+        column.addLayout(in_row(self.offers_way, self.whole_way))
         self.stack = QStackedWidget()
         self.stack.addWidget(self.make_offers())
         self.whole = ReadingView(look=ReadingLook(size_pt=PREVIEW_PT, line_percent=PREVIEW_LINE))
@@ -81,17 +72,11 @@ class OffersPanel(QWidget):
         self.list, self.search = self.findings.list, self.findings.search
         self.findings.taken.connect(lambda _finding: self.choose(is_fallback=False))
         column.addWidget(self.findings, 1)
-        row = QHBoxLayout()
-        self.take = QPushButton("Take this")
+        self.take = button("Take this", lambda: self.choose(is_fallback=False))
         self.take.setToolTip("Make it the source of the field (Enter)")
-        self.take.clicked.connect(lambda: self.choose(is_fallback=False))
-        self.next = QPushButton("Else this")
+        self.next = button("Else this", lambda: self.choose(is_fallback=True))
         self.next.setToolTip("Make it the next one that is looked for")
-        self.next.clicked.connect(lambda: self.choose(is_fallback=True))
-        row.addWidget(self.take)
-        row.addWidget(self.next)
-        row.addStretch(1)
-        column.addLayout(row)
+        column.addLayout(in_row(self.take, self.next))
         return box
 
     def turn(self, *, is_whole: bool) -> None:
@@ -134,8 +119,8 @@ class OffersPanel(QWidget):
         """Lists what the page says; its pictures, too."""
         context = self.sample.context if self.sample is not None else None
         self.findings.show_findings([*context.offers, *context.pictures] if context is not None else [])
-        for button in (self.take, self.next):
-            button.setEnabled(self.list.count() > 0)
+        for one in (self.take, self.next):
+            one.setEnabled(self.list.count() > 0)
 
     def choose(self, *, is_fallback: bool) -> None:
         """Tells the chosen finding."""

@@ -8,9 +8,7 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFormLayout,
-    QHBoxLayout,
     QLineEdit,
-    QPushButton,
     QSpinBox,
     QVBoxLayout,
     QWidget,
@@ -27,7 +25,7 @@ from wily_magpie.core.places.conversion import FROM_FIXED, Conversion, Reference
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import button, in_row, label
 
 ANY_PRECISION = -1
 ABOUT = {
@@ -150,13 +148,8 @@ class FieldCard(Card):
         self.options.applied.connect(self._on_options)
         self.column.addWidget(self.options)
         self.column.addWidget(self.make_preview())
-        line = QHBoxLayout()
-        self.add = QPushButton("Add the field")
-        self.add.setObjectName("main")
-        self.add.clicked.connect(self.make)
-        line.addWidget(self.add)
-        line.addStretch(1)
-        self.column.addLayout(line)
+        self.add = button("Add the field", self.make, is_main=True)
+        self.column.addLayout(in_row(self.add))
         self.column.addStretch(1)
         self.connect_all()
 
@@ -167,16 +160,9 @@ class FieldCard(Card):
         self.preview.setObjectName("known")
         self.preview_text = label("", "", wraps=True)
         self.preview_column.addWidget(self.preview_text)
-        row = QHBoxLayout()
-        self.convert = QPushButton("Change the kind")
-        self.convert.setObjectName("main")
-        self.convert.clicked.connect(self.change_kind)
-        self.leave = QPushButton("Leave it")
-        self.leave.clicked.connect(self.leave_kind)
-        row.addWidget(self.convert)
-        row.addWidget(self.leave)
-        row.addStretch(1)
-        self.preview_column.addLayout(row)
+        self.convert = button("Change the kind", self.change_kind, is_main=True)
+        self.leave = button("Leave it", self.leave_kind)
+        self.preview_column.addLayout(in_row(self.convert, self.leave))
         return self.preview
 
     def connect_all(self) -> None:

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListWidget,
-    QPushButton,
     QStackedWidget,
     QTableWidget,
     QTableWidgetItem,
@@ -31,7 +30,7 @@ from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.qt.dropped import TABLE_FILES
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import button, in_row, label
 from wily_magpie.qt.style.theme import THEME
 
 SHOWN_ROWS = 60
@@ -78,16 +77,8 @@ class NewPlacePage(QWidget):
         self.stack.addWidget(self.make_starters())
         self.stack.addWidget(self.make_preview())
         column.addWidget(self.stack, 1)
-        foot = QHBoxLayout()
-        self.make = QPushButton("Make the collection")
-        self.make.setObjectName("main")
-        self.make.clicked.connect(self.make_place)
-        foot.addWidget(self.make)
-        back = QPushButton("Not now")
-        back.clicked.connect(self.left)
-        foot.addWidget(back)
-        foot.addStretch(1)
-        column.addLayout(foot)
+        self.make = button("Make the collection", self.make_place, is_main=True)
+        column.addLayout(in_row(self.make, button("Not now", self.left.emit)))
 
     def make_starters(self) -> QWidget:
         box = QWidget()
@@ -102,16 +93,9 @@ class NewPlacePage(QWidget):
         self.starters.currentRowChanged.connect(lambda _row: self.propose_name())
         self.starters.itemActivated.connect(lambda _item: self.make_place())
         column.addWidget(self.starters, 1)
-        row = QHBoxLayout()
-        self.from_file = QPushButton("From a table in a file …")
+        self.from_file = button("From a table in a file …", self.ask_file)
         self.from_file.setToolTip("CSV, TSV or JSON; it can also be dropped here")
-        self.from_file.clicked.connect(self.ask_file)
-        folder = QPushButton("A folder of Markdown files …")
-        folder.clicked.connect(self.folder_asked)
-        row.addWidget(self.from_file)
-        row.addWidget(folder)
-        row.addStretch(1)
-        column.addLayout(row)
+        column.addLayout(in_row(self.from_file, button("A folder of Markdown files …", self.folder_asked.emit)))
         return box
 
     def make_preview(self) -> QWidget:
@@ -130,12 +114,7 @@ class NewPlacePage(QWidget):
             header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             header.setHighlightSections(False)
         column.addWidget(self.table, 1)
-        other = QPushButton("Another beginning")
-        other.clicked.connect(self.open)
-        row = QHBoxLayout()
-        row.addWidget(other)
-        row.addStretch(1)
-        column.addLayout(row)
+        column.addLayout(in_row(button("Another beginning", self.open)))
         return box
 
     def open(self) -> None:

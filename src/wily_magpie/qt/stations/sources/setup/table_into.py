@@ -8,8 +8,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
     QDialog,
-    QHBoxLayout,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -21,7 +19,7 @@ from wily_magpie.core.exchange.into import LEFT_OUT, Arrival, arrival, is_meant,
 from wily_magpie.core.exchange.sheet import Sheet
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import button, in_row, label
 
 SHOWN_ROWS, COLUMN_PX, MOST_NAMED = 40, 150, 3
 
@@ -56,17 +54,9 @@ class TableIntoPage(QDialog):
         column.addWidget(self.table, 1)
         self.told = label("", wraps=True)
         column.addWidget(self.told)
-        foot = QHBoxLayout()
-        self.take = QPushButton()
-        self.take.setObjectName("main")
+        self.take = button("", self.take_in, is_main=True)
         self.take.setDefault(True)
-        self.take.clicked.connect(self.take_in)
-        left = QPushButton("Not now")
-        left.clicked.connect(self.reject)
-        foot.addWidget(self.take)
-        foot.addWidget(left)
-        foot.addStretch(1)
-        column.addLayout(foot)
+        column.addLayout(in_row(self.take, button("Not now", self.reject)))
         self.resize(860, 560)
         self.look()
 
