@@ -16,10 +16,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QVBoxLayout, QWidget
 
-from wily_magpie.core.commands.history import PassOver, Redo, Undo
 from wily_magpie.core.entries.kept import Kept
-from wily_magpie.core.entries.step import Moved
-from wily_magpie.core.errors import BugError, MagpieError, StuckStep
+from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.settings.known import LOOK, NOTICE_PACE, READING_SETTINGS
 from wily_magpie.core.settings.person import PersonSettings
@@ -32,12 +30,14 @@ from wily_magpie.qt.kept_notice import kept_notice
 from wily_magpie.qt.lists import Lists
 from wily_magpie.qt.main_menu import MainMenu
 from wily_magpie.qt.notice import Notice
+from wily_magpie.qt.opening import HeldPicture, fit_screen
 from wily_magpie.qt.station_context import Buttons, StationContext
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.top_line import TopLine
 from wily_magpie.qt.tray import TrayButton
+from wily_magpie.qt.undoing import Undoing
 from wily_magpie.qt.window_commands import WindowActs, bind_all
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
-AFTER_START_MS, PICTURE_MS = 400, 80
+AFTER_START_MS = 400
 
 
 class MainWindow(QMainWindow):
@@ -82,9 +82,11 @@ class MainWindow(QMainWindow):
         """The copy of the library that is to be brought back once the window is closed."""
         self.bridge = bridge
         self.bridge.complain = self.complain
+        self.notice = Notice(lambda: float(str(self.person.value(NOTICE_PACE))))
+        self.undoing = Undoing(bridge, self.notice, self.complain)
         self.commands = Commands()
         self.desk = StationContext(
-            bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
+            bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undoing.undo, self.read_entry,
             lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(),
             lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_note, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
         )  # fmt: skip
@@ -116,7 +118,6 @@ class MainWindow(QMainWindow):
         column.addWidget(self.top)
         self.stack = StationStack(self.desk, make_view, samples)
         column.addWidget(self.stack, 1)
-        self.notice = Notice(lambda: float(str(self.person.value(NOTICE_PACE))))
         column.addWidget(self.notice)
         self.setCentralWidget(body)
         if QGuiApplication.platformName() not in ("offscreen", "minimal"):
@@ -135,7 +136,7 @@ class MainWindow(QMainWindow):
     def bind_commands(self) -> None:
         """Says what the commands of the window do."""
         acts = WindowActs(
-            self.undo, self.redo, self.undo_label, self.redo_label, self.go, self.focus_address,
+            self.undoing, self.go, self.focus_address,
             lambda: self.open_page("steps"), lambda: self.open_page("settings"), lambda: self.open_page("keys"),
             self.ask_copy, self.open_restore, lambda: self.goals.open_finder(), self.close, self.lists.take_clipboard, self.lists.ask_files,
             self.say, self.turn_full, lambda: self.goals.show_all_marks(),
@@ -194,16 +195,6 @@ class MainWindow(QMainWindow):
         self.tray.ask_drafts()
         self.lists.say_interrupted()
         self.begin()
-
-    def undo_label(self) -> str:
-        """The name of undo now."""
-        step = self.bridge.overview.undo
-        return f"Undo: {step.label}" if step is not None else "Undo"
-
-    def redo_label(self) -> str:
-        """The name of redo now."""
-        step = self.bridge.overview.redo
-        return f"Redo: {step.label}" if step is not None else "Redo"
 
     # going about
 
@@ -304,40 +295,6 @@ class MainWindow(QMainWindow):
             buttons = (("Show the log", lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.log())))),)
         self.notice.show_text(str(error), buttons, is_problem=True)
 
-    def undo(self, number: int | None = None) -> None:
-        """Takes a step back; None: the last one of this window."""
-        self.bridge.do(Undo(number), self._on_undone, self._on_stuck)
-
-    def redo(self, number: int | None = None) -> None:
-        """Does the step undone last again."""
-        self.bridge.do(Redo(number), self._on_done_again)
-
-    def _on_undone(self, moved: Moved | None) -> None:
-        if moved is None:
-            self.say("There is nothing to undo.", ())
-        elif moved.left:
-            self.say(f"Undone in part: {moved.step.label}. Left as it is: {', '.join(moved.left)}.", ())
-        else:
-            self.say(f"Undone: {moved.step.label}", (("Redo", lambda: self.redo(moved.step.id)),))
-
-    def _on_done_again(self, moved: Moved | None) -> None:
-        if moved is None:
-            self.say("There is nothing to do again.", ())
-        else:
-            self.say(f"Done again: {moved.step.label}", (("Undo", lambda: self.undo(moved.step.id)),))
-
-    def _on_stuck(self, error: MagpieError) -> None:
-        """A step that cannot be taken back as a whole does not stand in the way of those behind it."""
-        if not isinstance(error, StuckStep):
-            self.complain(error)
-            return
-        number = error.step
-        buttons = (
-            ("Take back the rest", lambda: self.bridge.do(Undo(number, in_part=True), self._on_undone)),
-            ("Pass it over", lambda: self.bridge.do(PassOver(number), lambda step: self.say(passed(step.label), ()))),
-        )
-        self.notice.show_text(error.message, buttons, is_problem=True)
-
     def hold(self, setting: Setting) -> None:
         """Lets a setting of the person's hold that was changed just now."""
         if setting is LOOK:
@@ -366,40 +323,11 @@ class MainWindow(QMainWindow):
         station = int(self.settings.value("station", SOURCES))
         self.go(station)
         if station == SOURCES:
-            self.hold_picture()
-
-    def hold_picture(self) -> None:
-        """Paints nothing until the first rows are there, or a moment has passed: what is painted sooner is painted twice."""
-        self.setUpdatesEnabled(False)
-        self.late = timer(self, self.show_picture)
-        self.late.start(PICTURE_MS)
-        self.stack.sources.answered.connect(self.show_picture)
-
-    def show_picture(self) -> None:
-        """Paints from now on."""
-        self.late.stop()
-        self.stack.sources.answered.disconnect(self.show_picture)
-        self.setUpdatesEnabled(True)
-
-    def fit_screen(self) -> None:
-        """Makes the window, its frame included, fit the screen that it is on."""
-        screen = self.screen()
-        if screen is None or self.isMaximized() or self.isFullScreen():
-            return
-        room, frame, inner = screen.availableGeometry(), self.frameGeometry(), self.geometry()
-        beside, above = frame.width() - inner.width(), frame.height() - inner.height()
-        width, height = min(inner.width(), room.width() - beside), min(inner.height(), room.height() - above)
-        if (width, height) != (inner.width(), inner.height()):
-            self.resize(width, height)
-        frame = self.frameGeometry()
-        left = max(room.left(), min(frame.left(), room.right() + 1 - frame.width()))
-        top = max(room.top(), min(frame.top(), room.bottom() + 1 - frame.height()))
-        if (left, top) != (frame.left(), frame.top()):
-            self.move(left, top)
+            self.held = HeldPicture(self, self.stack.sources.answered)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
-        timer(self, self.fit_screen).start(0)  # the frame is there once the window is
+        timer(self, lambda: fit_screen(self)).start(0)  # the frame is there once the window is
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Keeps what is being typed, remembers sizes, and takes the web engine down in order."""
@@ -467,8 +395,3 @@ class MainWindow(QMainWindow):
         else:
             self.go(SOURCES)
             self.stack.sources.search(text)
-
-
-def passed(label: str) -> str:
-    """What is said of a step that was passed over."""
-    return f"Passed over: {label}. What lies behind it can be undone."

@@ -11,16 +11,14 @@ from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.station_context import Buttons
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, TEMPLATES, StationStack
+from wily_magpie.qt.undoing import Undoing
 
 
 @dataclass(frozen=True)
 class WindowActs:
     """What the window itself does."""
 
-    undo: Callable[[], object]
-    redo: Callable[[], object]
-    undo_label: Callable[[], str]
-    redo_label: Callable[[], str]
+    undoing: Undoing
     go: Callable[[int], object]
     focus_address: Callable[[], object]
     open_steps: Callable[[], object]
@@ -48,8 +46,8 @@ def bind_all(commands: Commands, bridge: Bridge, stack: StationStack, acts: Wind
 
 def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
     """Those that can be had anywhere."""
-    commands.bind("undo", acts.undo, lambda: bridge.overview.undo is not None, acts.undo_label)
-    commands.bind("redo", acts.redo, lambda: bridge.overview.redo is not None, acts.redo_label)
+    commands.bind("undo", acts.undoing.undo, lambda: bridge.overview.undo is not None, acts.undoing.undo_label)
+    commands.bind("redo", acts.undoing.redo, lambda: bridge.overview.redo is not None, acts.undoing.redo_label)
     commands.bind("steps", acts.open_steps)
     commands.bind("address", acts.focus_address)
     for number in range(5):

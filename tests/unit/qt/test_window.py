@@ -25,6 +25,7 @@ from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.qt.application import make_window
 from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.opening import fit_screen
 from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES
 from wily_magpie.qt.window_pages import SettingsPage, StepsPage
 
@@ -288,7 +289,7 @@ def test_the_window_fits_the_screen_that_it_is_on(qtbot: QtBot, window: MainWind
     room = screen.availableGeometry()
     window.resize(room.width() + 500, room.height() + 500)
     window.move(room.right() - 20, room.bottom() - 20)
-    window.fit_screen()
+    fit_screen(window)
     frame = window.frameGeometry()
     assert frame.topLeft() == room.topLeft(), "its title can be reached"
     assert frame.height() <= room.height()

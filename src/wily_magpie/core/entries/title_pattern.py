@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.patterns import pattern
 
-SLOT = re.compile(r"\{\s*([^{}.]+?)\s*(?:\.\s*(year|family|first)\s*)?\}")
+SLOT = pattern(r"\{\s*([^{}.]+?)\s*(?:\.\s*(year|family|first)\s*)?\}")
 
 
 def check_pattern(pattern: str, fields: Sequence[Field]) -> None:

@@ -7,12 +7,13 @@ from collections.abc import Callable
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Relation, Sql, Value, as_line
 from wily_magpie.core.fields.number import plain_digits, read_number, read_number_in
+from wily_magpie.core.patterns import pattern
 
 CURRENCIES = {"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Fr.": "CHF"}
 """Signs and the codes of ISO 4217 that they are read as."""
 LONGEST_UNIT = 20
 DIGITS = r"[+\-\u2212]?\d[\d.,'\u00a0\u2009\u202f ]*"
-PARTED = re.compile(rf"(?P<before>[^\d+\-\u2212]*?)\s*(?P<number>{DIGITS})\s*(?P<after>[^\d]*(?:(?<=[A-Za-z])\d)?)")
+PARTED = pattern(rf"(?P<before>[^\d+\-\u2212]*?)\s*(?P<number>{DIGITS})\s*(?P<after>[^\d]*(?:(?<=[A-Za-z])\d)?)")
 
 
 class Amount(FieldKind):

@@ -4,12 +4,11 @@ import re
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Plain, Relation, Value, as_line
+from wily_magpie.core.patterns import pattern
 
-ISO = re.compile(
-    r"P(?:(\d+)D)?(?:T(?=\d)(?:(\d+(?:\.\d+)?)H)?(?:(\d+(?:\.\d+)?)M)?(?:(\d+(?:\.\d+)?)S)?)?", re.IGNORECASE
-)
-CLOCK = re.compile(r"(?:(\d{1,3}):)?(\d{1,3}):(\d{2})")
-PART = re.compile(
+ISO = pattern(r"P(?:(\d+)D)?(?:T(?=\d)(?:(\d+(?:\.\d+)?)H)?(?:(\d+(?:\.\d+)?)M)?(?:(\d+(?:\.\d+)?)S)?)?", re.IGNORECASE)
+CLOCK = pattern(r"(?:(\d{1,3}):)?(\d{1,3}):(\d{2})")
+PART = pattern(
     r"(\d+(?:[.,]\d+)?)\s*(days?|d|hours?|hrs?|hr|h|minutes?|mins?|min|m|seconds?|secs?|sec|s)\b\.?[,\s]*",
     re.IGNORECASE,
 )

@@ -6,9 +6,10 @@ from functools import cache
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Plain, Relation, Value
+from wily_magpie.core.patterns import pattern
 
-NUMBER_TEXT = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?")
-GROUPED = re.compile(r"[+-]?\d{1,3}([ ,'\u00a0\u2009\u202f]\d{3})+(\.\d+)?")
+NUMBER_TEXT = pattern(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?")
+GROUPED = pattern(r"[+-]?\d{1,3}([ ,'\u00a0\u2009\u202f]\d{3})+(\.\d+)?")
 
 
 def read_number(text: str) -> float | None:
@@ -33,7 +34,7 @@ def decimal_sign(language: str) -> str:
     return ""
 
 
-UNSURE = re.compile(r"[+\-\u2212]?\d{1,3}[.,]\d{3}")
+UNSURE = pattern(r"[+\-\u2212]?\d{1,3}[.,]\d{3}")
 """One sign before three figures: thousands in one language, decimals in another."""
 
 

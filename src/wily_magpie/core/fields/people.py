@@ -3,6 +3,7 @@
 import re
 
 from wily_magpie.core.fields.base import BLANKNESS, MANY_RELATIONS, NAME_SIGNS, PARTS, FieldKind, Value
+from wily_magpie.core.patterns import pattern
 
 PARTICLES = {
     "van",
@@ -34,7 +35,7 @@ PARTICLES = {
     "zur",
     "het",
 }
-ORGANISATION = re.compile(
+ORGANISATION = pattern(
     r"\b(museum|university|institute|society|archive|archives|library|press|office|agency|council|trust|association|"
     r"foundation|group|team|staff|committee|department|ministry|company|ltd|inc|gmbh|editors|board|news|gazette|"
     r"courier|journal|project|network|centre|center|bureau|service|record|records|films?|studios?|sons|brothers|verlag|"
@@ -51,7 +52,7 @@ THINGS = frozenset(
     "international national global digest insider monitor bulletin newsletter podcast channel tv fm".split()
 )
 """Last words of names that no person has for a family: "Tide Letters" is not Letters, Tide."""
-FIRM = re.compile(r"(sons?|brothers|daughters|partners|associates|company|co\.?)", re.IGNORECASE)
+FIRM = pattern(r"(sons?|brothers|daughters|partners|associates|company|co\.?)", re.IGNORECASE)
 """What follows "and" in the name of a firm rather than the name of another person."""
 SUFFIXES = {"jr", "jr.", "sr", "sr.", "ii", "iii", "iv"}
 

@@ -11,9 +11,10 @@ from functools import cache
 from importlib import import_module
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.patterns import pattern
 
 MONTHS = ("january february march april may june july august september october november december").split()
-TIMED = re.compile(r"(.*\D\d{4}|\d{1,2}[./]\d{1,2}[./]\d{4})[ ,]+(\d{1,2}):(\d{2})")
+TIMED = pattern(r"(.*\D\d{4}|\d{1,2}[./]\d{1,2}[./]\d{4})[ ,]+(\d{1,2}):(\d{2})")
 SHORT_MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
 LANGUAGES = "en de fr es it pt nl pl sv da nb fi cs ru uk tr el hu ro ar th vi id".split()
 """In which names of months are looked for where no language is told."""
@@ -21,37 +22,35 @@ MONTH_FIRST = ("en-us", "en-ph", "en-ca")
 """Languages in which 3/4/2024 is a day in March."""
 UNSURE = ("", "en")
 """In which it may be either."""
-ISO = re.compile(
+ISO = pattern(
     r"(\d{4})(?:-(\d{2})(?:-(\d{2})(?:[T ](\d{2}):(\d{2})(?::\d{2}(?:[.,]\d+)?)?\s*(Z|[+-]\d{2}:?\d{2})?)?)?)?"
 )
-ABOUT = re.compile(
+ABOUT = pattern(
     r"(?:c\.?|ca\.?|circa|about|around|um|gegen|vers|environ|hacia|verso|около|~)\s*(\d{3,4})", re.IGNORECASE
 )
-ABOUT_ISO = re.compile(r"(\d{4})~")
+ABOUT_ISO = pattern(r"(\d{4})~")
 SEASONS = {
     21: "spring frühling frühjahr printemps primavera lente wiosna vår forår kevät весна".split(),
     22: "summer sommer été verano estate verão zomer lato sommar kesä лето".split(),
     23: "autumn fall herbst automne otoño autunno outono herfst jesień höst efterår syksy осень".split(),
     24: "winter hiver invierno inverno zima vinter talvi зима".split(),
 }
-SEASON_ISO = re.compile(r"(\d{4})-(2[1-4])")
-SEASON = re.compile(
-    r"(?:(?P<before>\d{4}),? )?(?P<word>[^\W\d_]{3,10}),?(?: (?:de |of |des jahres )?(?P<behind>\d{4}))?"
-)
+SEASON_ISO = pattern(r"(\d{4})-(2[1-4])")
+SEASON = pattern(r"(?:(?P<before>\d{4}),? )?(?P<word>[^\W\d_]{3,10}),?(?: (?:de |of |des jahres )?(?P<behind>\d{4}))?")
 WORDED = (
-    re.compile(
+    pattern(
         r"(?:[^\W\d_]{2,12}\.?,? )?(?:le |den |the |am |el )?(?P<day>\d{1,2})(?:st|nd|rd|th|er|º|\.)? ?(?:de |of |d['’])?"
         r"(?P<month>[^\W\d_]{3,12})\.?,? ?(?:de |del |of )?(?P<year>\d{4})"
     ),
-    re.compile(
+    pattern(
         r"(?:[^\W\d_]{2,12}\.?,? )?(?P<month>[^\W\d_]{3,12})\.? (?P<day>\d{1,2})(?:st|nd|rd|th)?,? (?P<year>\d{4})"
     ),
-    re.compile(r"(?:en |im |in )?(?P<month>[^\W\d_]{3,12})\.?,? ?(?:de |del |of )?(?P<year>\d{4})"),
+    pattern(r"(?:en |im |in )?(?P<month>[^\W\d_]{3,12})\.?,? ?(?:de |del |of )?(?P<year>\d{4})"),
 )
-EAST_ASIAN = re.compile(r"(\d{4}) ?[年년] ?(?:(\d{1,2}) ?[月월](?: ?(\d{1,2}) ?[日일])?)?")
-YEAR_FIRST = re.compile(r"(\d{4})([/.])(\d{1,2})(?:\2(\d{1,2}))?\.?")
-DOTTED = re.compile(r"(\d{1,2})\. ?(\d{1,2})\. ?(\d{4})")
-SLASHED = re.compile(r"(\d{1,2})([/-])(\d{1,2})\2(\d{4})")
+EAST_ASIAN = pattern(r"(\d{4}) ?[年년] ?(?:(\d{1,2}) ?[月월](?: ?(\d{1,2}) ?[日일])?)?")
+YEAR_FIRST = pattern(r"(\d{4})([/.])(\d{1,2})(?:\2(\d{1,2}))?\.?")
+DOTTED = pattern(r"(\d{1,2})\. ?(\d{1,2})\. ?(\d{4})")
+SLASHED = pattern(r"(\d{1,2})([/-])(\d{1,2})\2(\d{4})")
 NUMERALS = str.maketrans("٠١٢٣٤٥٦٧٨٩۰۱۲۳۴۵۶۷۸۹", "01234567890123456789")
 
 
@@ -167,8 +166,8 @@ def day_of(year: str, month: str | None, day: str | None) -> str | None:
 
 def read_worded(text: str, language: str = "") -> str | None:
     """A date with the name of its month: "12 March 1926", "1. Mai 2025", "le 3 mars 1931", "March 1926"."""
-    for pattern in WORDED:
-        found = pattern.fullmatch(text.casefold())
+    for worded in WORDED:
+        found = worded.fullmatch(text.casefold())
         month = month_number(found["month"], language) if found else None
         if found and month:
             return day_of(found["year"], str(month), found.groupdict().get("day"))

@@ -4,15 +4,16 @@ import re
 from urllib.parse import parse_qsl, quote, unquote, urlencode, urlsplit, urlunsplit
 
 from wily_magpie.core.errors import UserError
+from wily_magpie.core.patterns import pattern
 
-TRACKING = re.compile(
+TRACKING = pattern(
     r"(utm_\w+|fbclid|gclid|dclid|msclkid|yclid|igshid|mc_[ce]id|_ga|_gl|ref_src|ref_url|mkt_tok|vero_id|oly_\w+_id|"
     r"wickedid|s_cid|ns_\w+|at_(campaign|medium|custom\d)|cmpid|xtor|spm|ncid)",
     re.IGNORECASE,
 )
 DEFAULT_PORTS = {"http": 80, "https": 443}
 LONGEST = 8_000
-HOST = re.compile(r"(localhost|[\w-]+(\.[\w-]+)+|\[[0-9a-f:.]+\])(:\d{1,5})?(/|\?|#|$)", re.IGNORECASE)
+HOST = pattern(r"(localhost|[\w-]+(\.[\w-]+)+|\[[0-9a-f:.]+\])(:\d{1,5})?(/|\?|#|$)", re.IGNORECASE)
 
 
 def looks_like_address(typed: str) -> bool:

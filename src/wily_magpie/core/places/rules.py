@@ -20,14 +20,15 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import GAPS, Relation
+from wily_magpie.core.patterns import pattern
 from wily_magpie.core.places import to_sql
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, all_of
 
-SPLIT_OR, SPLIT_AND = re.compile(r"\s+or\s+", re.IGNORECASE), re.compile(r"\s+and\s+|\s*,\s*", re.IGNORECASE)
-WHEN = re.compile(r"\s*if\s+(.+?)\s*:\s*(.+)", re.IGNORECASE | re.DOTALL)
-MUST = re.compile(r"\s+(must be (there|filled|given)|(is|are) (needed|required))\s*\.?\s*$", re.IGNORECASE)
-LEAST = re.compile(r"at least\s+(\d{1,6})\s+(.+)", re.IGNORECASE)
-BLANK = re.compile(r"(.+?)\s+is\s+(empty|blank|missing|there|filled)", re.IGNORECASE)
+SPLIT_OR, SPLIT_AND = pattern(r"\s+or\s+", re.IGNORECASE), pattern(r"\s+and\s+|\s*,\s*", re.IGNORECASE)
+WHEN = pattern(r"\s*if\s+(.+?)\s*:\s*(.+)", re.IGNORECASE | re.DOTALL)
+MUST = pattern(r"\s+(must be (there|filled|given)|(is|are) (needed|required))\s*\.?\s*$", re.IGNORECASE)
+LEAST = pattern(r"at least\s+(\d{1,6})\s+(.+)", re.IGNORECASE)
+BLANK = pattern(r"(.+?)\s+is\s+(empty|blank|missing|there|filled)", re.IGNORECASE)
 
 
 @dataclass(frozen=True)

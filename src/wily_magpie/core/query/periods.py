@@ -4,9 +4,10 @@ import re
 from datetime import date, timedelta
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.patterns import pattern
 
-PERIOD = re.compile(r"P(?=\d)(?:(\d{1,4})Y)?(?:(\d{1,5})M)?(?:(\d{1,4})W)?(?:(\d{1,5})D)?", re.IGNORECASE)
-SHORT = re.compile(r"(\d{1,5})\s*(days?|weeks?|months?|years?|[dwmy])?", re.IGNORECASE)
+PERIOD = pattern(r"P(?=\d)(?:(\d{1,4})Y)?(?:(\d{1,5})M)?(?:(\d{1,4})W)?(?:(\d{1,5})D)?", re.IGNORECASE)
+SHORT = pattern(r"(\d{1,5})\s*(days?|weeks?|months?|years?|[dwmy])?", re.IGNORECASE)
 UNITS = ("year", "month", "week", "day")
 SPANS = {"today": "today", "this-week": "this week", "this-month": "this month", "this-year": "this year"}
 """Spans of the calendar around today, as they are written and as they are said."""

@@ -79,9 +79,9 @@ class ReviewStation(QWidget):
         self.panels.addStretch(1)
         left.addWidget(self.panel(key, "What is missing", figures.gaps, NOTHING_MISSING))
         left.addWidget(self.panel(key, "Marks", figures.marks, NO_MARKS))
-        for number, (label, group) in enumerate(figures.progress):
+        for number, (name, group) in enumerate(figures.progress):
             side = right if number % 2 == 0 else left
-            side.addWidget(self.panel(key, f"By {label.lower()}", group, "Nothing yet."))
+            side.addWidget(self.panel(key, f"By {name.lower()}", group, "Nothing yet."))
         left.addStretch(1)
         right.addStretch(1)
 

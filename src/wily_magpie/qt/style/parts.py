@@ -82,7 +82,7 @@ def thin_bar(total: int = 100) -> QProgressBar:
     return made
 
 
-def alone(icon: QMessageBox.Icon, text: str = "") -> QMessageBox:
+def alone(icon: "QMessageBox.Icon", text: str = "") -> QMessageBox:
     """A question or a message where there is no window yet."""
     made = QMessageBox(icon, "Wily Magpie", text)
     THEME.dress(made)

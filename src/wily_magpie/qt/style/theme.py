@@ -5,7 +5,7 @@ from pathlib import Path
 from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QGuiApplication, QIcon, QPalette
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QStyleFactory, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 from wily_magpie.qt.style import icons, tokens
 from wily_magpie.qt.style.fonts import font_family
@@ -152,7 +152,6 @@ class Theme:
         hints = QGuiApplication.styleHints()
         system_is_dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
         self.colours = DARK if choice == "dark" or (choice == "system" and system_is_dark) else LIGHT
-        application.setStyle(QStyleFactory.create("Fusion"))
         application.setFont(QFont(font_family(tokens.UI_FONT), round(tokens.UI_SIZE_PT)))
         application.setPalette(self.palette())
         look = "dark" if self.is_dark() else "light"

@@ -7,7 +7,6 @@ from PyQt6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QPainter, QPen, Q
 from PyQt6.QtWidgets import (
     QAbstractItemDelegate,
     QAbstractItemView,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QWidget,
@@ -34,13 +33,17 @@ def colour_of(token: str) -> QColor:
 class CellDelegate(QStyledItemDelegate):
     """Paints and edits cells.
 
+    What is chosen is asked of the table, not of the option that Qt hands over: that would make all that Qt's bindings know of
+    styles, before the first picture.
+
     Args:
         names_for: asks what a field's editor completes with.
+        view: the table.
     """
 
-    def __init__(self, names_for: NamesFor, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self.names_for = names_for
+    def __init__(self, names_for: NamesFor, view: QAbstractItemView) -> None:
+        super().__init__(view)
+        self.names_for, self.view = names_for, view
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         model = index.model()
@@ -67,11 +70,10 @@ class CellDelegate(QStyledItemDelegate):
     def paint_cell(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex, model: EntryTable
     ) -> None:
-        c = THEME.colours
-        view = self.parent()
-        is_current = isinstance(view, QAbstractItemView) and view.currentIndex().row() == index.row()
-        state, whole = option.state, option.rect
-        chosen = is_current or bool(state & QStyle.StateFlag.State_Selected)
+        c, view, whole = THEME.colours, self.view, option.rect
+        current, selection = view.currentIndex(), view.selectionModel()
+        is_current = current.row() == index.row()
+        chosen = is_current or (selection is not None and selection.isSelected(index))
         painter.fillRect(whole, colour_of(c.wash if chosen else c.card))
         rect = whole.adjusted(PADDING_PX, 0, -PADDING_PX, 0)
         row, place = index.row(), index.column()
@@ -93,7 +95,7 @@ class CellDelegate(QStyledItemDelegate):
             painter.drawText(left, middle, shown)  # at a point: text in a rectangle is laid out twice as long
         painter.setPen(colour_of(c.rule))
         painter.drawLine(whole.bottomLeft(), whole.bottomRight())
-        if is_current and state & QStyle.StateFlag.State_HasFocus:
+        if current == index and view.hasFocus():
             painter.setPen(QPen(colour_of(c.petrol), 2))
             painter.drawRect(whole.adjusted(1, 1, -1, -2))
 

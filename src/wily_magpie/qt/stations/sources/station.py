@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMenu, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
 from wily_magpie.core.commands.views import SetLayout
@@ -18,20 +18,19 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
-from wily_magpie.qt.actions import add_choice, tip_of
+from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.models.entry_window import Selection
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.answering import Answer, Known, answer
 from wily_magpie.qt.stations.sources.cell_commands import CellCommands
 from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.entry_panel import EntryPanel
-from wily_magpie.qt.stations.sources.folder_tree import FolderTree
+from wily_magpie.qt.stations.sources.left_side import LeftSide
 from wily_magpie.qt.stations.sources.model import SourcesState, all_views
 from wily_magpie.qt.stations.sources.page_stack import PageStack
-from wily_magpie.qt.stations.sources.places_list import PlacesList
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.view_commands import ViewCommands
-from wily_magpie.qt.style.parts import icon_button, text_button, timer
+from wily_magpie.qt.style.parts import timer
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.layouts.faces import Faces
@@ -68,7 +67,9 @@ class SourcesStation(QWidget):
         self.splitter.setHandleWidth(1)
         self.page = QuestionPage(self.fetch, self._set_text, desk.complain, self.cells.names_for)
         self.sentence, self.table = self.page.sentence, self.page.table
-        self.splitter.addWidget(self.make_left())
+        self.left = LeftSide(desk, self.state_now, lambda: tuple(self.table.chosen_ids()))
+        self.places, self.folders = self.left.places, self.left.folders
+        self.splitter.addWidget(self.left)
         self.panel = EntryPanel(desk, self.cells.names_for)
         self.pages = PageStack(desk, self.page, self.cells.names_for, lambda: self.notes.ask_folder())
         self.splitter.addWidget(self.pages)
@@ -85,6 +86,9 @@ class SourcesStation(QWidget):
 
     def connect_all(self) -> None:
         """Connects the parts."""
+        self.left.place_wanted.connect(lambda: self.pages.open_new_place())
+        self.left.setup_wanted.connect(lambda: self.open_setup(""))
+        self.left.trash_wanted.connect(lambda: self.pages.open_trash())
         self.places.place_chosen.connect(self.open_place)
         self.places.view_chosen.connect(self.open_view)
         self.places.place_menu_asked.connect(self.add_place_menu)
@@ -157,30 +161,6 @@ class SourcesStation(QWidget):
         notes = NoteCommands(self.desk, self, self.state_now)
         notes.opened.connect(self.open_place)
         return notes
-
-    def make_left(self) -> QWidget:
-        left = QWidget()
-        column = QVBoxLayout(left)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        self.places = PlacesList(self.desk)
-        self.folders = FolderTree(self.desk, self.state_now, lambda: tuple(self.table.chosen_ids()))
-        column.addWidget(self.places, 1)
-        column.addWidget(self.folders)
-        row = QHBoxLayout()
-        row.setContentsMargins(8, 6, 8, 8)
-        row.setSpacing(2)
-        self.new_place = text_button("New place", "plus", lambda: self.pages.open_new_place())
-        row.addWidget(self.new_place)
-        row.addStretch(1)
-        self.set_up = icon_button("sliders-horizontal", tip_of("setup"), lambda: self.open_setup(""))
-        row.addWidget(self.set_up)
-        row.addWidget(icon_button("trash", "Trash", lambda: self.pages.open_trash()))
-        column.addLayout(row)
-        is_writable = not self.desk.overview.is_read_only
-        self.new_place.setEnabled(is_writable)
-        self.set_up.setEnabled(is_writable)
-        return left
 
     # what is shown
 

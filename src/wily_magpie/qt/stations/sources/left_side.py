@@ -1,0 +1,53 @@
+"""What stands at the left of the table: the places with their views, the folders of notes, and the ways to a new place."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from wily_magpie.qt.actions import tip_of
+from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.sources.folder_tree import FolderTree
+from wily_magpie.qt.stations.sources.model import SourcesState
+from wily_magpie.qt.stations.sources.places_list import PlacesList
+from wily_magpie.qt.style.parts import icon_button, text_button
+
+
+class LeftSide(QWidget):
+    """See the module.
+
+    Args:
+        state: gives what is shown now. chosen: gives the entries that are chosen.
+
+    Signals:
+        place_wanted: a new place is to be made.
+        setup_wanted, trash_wanted: that page is to be opened.
+    """
+
+    place_wanted = pyqtSignal()
+    setup_wanted = pyqtSignal()
+    trash_wanted = pyqtSignal()
+
+    def __init__(
+        self, desk: StationContext, state: Callable[[], SourcesState], chosen: Callable[[], tuple[int, ...]]
+    ) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.places = PlacesList(desk)
+        self.folders = FolderTree(desk, state, chosen)
+        column.addWidget(self.places, 1)
+        column.addWidget(self.folders)
+        row = QHBoxLayout()
+        row.setContentsMargins(8, 6, 8, 8)
+        row.setSpacing(2)
+        new_place = text_button("New place", "plus", self.place_wanted.emit)
+        set_up = icon_button("sliders-horizontal", tip_of("setup"), self.setup_wanted.emit)
+        row.addWidget(new_place)
+        row.addStretch(1)
+        row.addWidget(set_up)
+        row.addWidget(icon_button("trash", "Trash", self.trash_wanted.emit))
+        column.addLayout(row)
+        for button in (new_place, set_up):
+            button.setEnabled(not desk.overview.is_read_only)
