@@ -110,7 +110,7 @@ def test_a_page_goes_into_a_notes_folder(qtbot: QtBot, window: MainWindow, sessi
     qtbot.waitUntil(lambda: session._library.place("notes:1").listing(Question()).total == 1, timeout=PATIENCE_MS)
     window.stack.sources.open_place("notes:1")
     qtbot.waitUntil(lambda: len(shown_titles(window)) == 1, timeout=PATIENCE_MS)
-    window.undoing.undo()
+    window.undo()
     qtbot.waitUntil(lambda: shown_titles(window) == [], timeout=PATIENCE_MS)
     assert not path.exists()
 

@@ -223,7 +223,7 @@ def test_undo_of_keeping_gives_the_slip_back(qtbot: QtBot, window: MainWindow, s
     qtbot.waitUntil(lambda: window.stack.capture.card.slip.known is not None, timeout=PATIENCE_MS)  # type: ignore[union-attr]
     wait_settled(qtbot, window)
     assert window.stack.capture.card.foot.keep.text() == "Add to it"
-    window.undoing.undo()
+    window.undo()
     qtbot.waitUntil(lambda: window.stack.capture.card.slip.known is None, timeout=PATIENCE_MS)  # type: ignore[union-attr]
     qtbot.waitUntil(lambda: is_as_left(window), timeout=PATIENCE_MS)
 

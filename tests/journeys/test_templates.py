@@ -186,7 +186,7 @@ def test_a_source_is_chosen_by_pointing_at_what_the_page_says(
     header = bench.table.horizontalHeaderItem(2)
     assert header is not None
     qtbot.waitUntil(lambda: header.text().endswith("\n1 differs"), timeout=PATIENCE_MS)
-    window.undoing.undo()
+    window.undo()
     qtbot.waitUntil(lambda: bool(bench.cells.get(row)) and bench.cells[row][0].state == ACCEPTED, timeout=PATIENCE_MS)
 
 

@@ -86,7 +86,7 @@ class MainWindow(QMainWindow):
         self.undoing = Undoing(bridge, self.notice, self.complain)
         self.commands = Commands()
         self.desk = StationContext(
-            bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undoing.undo, self.read_entry,
+            bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
             lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(),
             lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_note, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
         )  # fmt: skip
@@ -294,6 +294,14 @@ class MainWindow(QMainWindow):
         if isinstance(error, BugError):
             buttons = (("Show the log", lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.log())))),)
         self.notice.show_text(str(error), buttons, is_problem=True)
+
+    def undo(self, number: int | None = None) -> None:
+        """Takes a step back; None: the last one of this window."""
+        self.undoing.undo(number)
+
+    def redo(self, number: int | None = None) -> None:
+        """Does the step undone last again."""
+        self.undoing.redo(number)
 
     def hold(self, setting: Setting) -> None:
         """Lets a setting of the person's hold that was changed just now."""

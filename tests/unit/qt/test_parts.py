@@ -320,7 +320,7 @@ def test_views_are_kept_renamed_and_deleted(
     qtbot.waitUntil(lambda: places.chosen_view() is not None, timeout=PATIENCE_MS)
     window.commands.bound["delete-view"].run()
     qtbot.waitUntil(lambda: "Dear" not in questions(), timeout=PATIENCE_MS)
-    window.undoing.undo()
+    window.undo()
     qtbot.waitUntil(lambda: "Dear" in questions(), timeout=PATIENCE_MS)
 
 
