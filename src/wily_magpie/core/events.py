@@ -87,6 +87,15 @@ class OverviewChanged:
 
 
 @dataclass(frozen=True)
+class NotesComing:
+    """Very many files of a notes folder are being read: so many of them are; done is total when all are."""
+
+    place: str
+    done: int
+    total: int
+
+
+@dataclass(frozen=True)
 class NotesRead:
     """Files of a notes folder were read anew, since somebody else had changed them.
 
@@ -165,6 +174,7 @@ class PicturesMissing:
 Event = (
     Changed
     | OverviewChanged
+    | NotesComing
     | NotesRead
     | ListsLeft
     | PicturesKept

@@ -18,6 +18,7 @@ from wily_magpie.core.events import (
     KeptOutside,
     ListsChanged,
     ListsLeft,
+    NotesComing,
     NotesRead,
     Overview,
     OverviewChanged,
@@ -33,6 +34,8 @@ if TYPE_CHECKING:
     from wily_magpie.core.entries.capture_list import CaptureList
 
 T = TypeVar("T")
+NOT_COUNTED = (0, 0)
+"""Said of a folder whose files are being looked at: how many are to be read is not known yet."""
 
 
 class Bridge(QObject):
@@ -41,10 +44,12 @@ class Bridge(QObject):
     Attributes:
         overview: what there is; always at hand, and true as of the last event.
         complain: told of what failed where nobody else wants to know.
+        coming: of notes folders that are being read, how many files of how many are.
         last_step: of the command whose `done` is being called: the step that it was.
     """
 
     entries_changed = pyqtSignal(str, tuple)
+    notes_coming = pyqtSignal(str)
     places_changed = pyqtSignal()
     history_changed = pyqtSignal()
     job_changed = pyqtSignal(int)
@@ -67,6 +72,7 @@ class Bridge(QObject):
         self.complain: Callable[[MagpieError], None] = lambda _error: None
         self.last_step: Step | None = None
         self.list_jobs: dict[int, Job] = {}
+        self.coming: dict[str, tuple[int, int]] = {}
         self.returned.connect(self._on_returned)
         self.told.connect(self._on_told)
         session.subscribe(self.tell)
@@ -180,8 +186,23 @@ class Bridge(QObject):
 
     def index_notes(self, key: str | None = None) -> None:
         """Brings the indexes of notes folders in step with their files, in the background."""
-        if self.is_open:
-            self._session.index_notes(key).add_done_callback(lambda ended: self.hand_over(ended, None, None))
+        if not self.is_open:
+            return
+        if key is not None:
+            self.coming.setdefault(key, NOT_COUNTED)
+
+        def failed(error: MagpieError) -> None:
+            self._on_looked(key)
+            self.complain(error)
+
+        looked = self._session.index_notes(key)
+        looked.add_done_callback(lambda ended: self.hand_over(ended, lambda _count: self._on_looked(key), failed))
+
+    def _on_looked(self, key: str | None) -> None:
+        """A folder was looked at, in which few files had changed, or none."""
+        if key is not None and self.coming.get(key) == NOT_COUNTED:
+            del self.coming[key]
+            self.notes_coming.emit(key)
 
     def index_entries(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
         """Brings what search looks in and what filing is reckoned from in step with the entries, in the background."""
@@ -221,6 +242,8 @@ class Bridge(QObject):
                 self.tell_change(event)
             case NotesRead(place):
                 self.entries_changed.emit(place, ())
+            case NotesComing():
+                self.tell_coming(event)
             case JobChanged(number):
                 self.job_changed.emit(number)
             case PicturesKept(place):
@@ -231,6 +254,13 @@ class Bridge(QObject):
                 self.drafts_changed.emit()
             case _:
                 self.tell_outside(event)
+
+    def tell_coming(self, event: NotesComing) -> None:
+        """Notes of a folder are being read: what is there of them is shown."""
+        self.coming[event.place] = (event.done, event.total)
+        if event.done == event.total:
+            del self.coming[event.place]
+        self.notes_coming.emit(event.place)
 
     def tell_outside(self, event: Event) -> None:
         """Lists go on, and things are kept, without anybody at the window."""

@@ -50,7 +50,7 @@ class Counter(Protocol):
     def do(self, command: Command[T], progress: Progress | None = None) -> T:
         """Does a command and waits for it."""
 
-    def refresh_notes(self, key: str | None = None, progress: Progress | None = None) -> int:
+    def refresh_notes(self, key: str | None = None, progress: Progress = UNWATCHED) -> int:
         """Brings the indexes of notes folders in step with their files."""
 
     def back_up(self, to: Path, progress: Progress = UNWATCHED) -> int:

@@ -16,6 +16,7 @@ from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote
 from wily_magpie.core.queries.living_answers import Known
 from wily_magpie.core.queries.mirror import Pair
 from wily_magpie.core.queries.reader import Reader
+from wily_magpie.core.session.notes_reading import NotesReading
 
 T = TypeVar("T")
 QUIET_S = 0.3
@@ -36,6 +37,7 @@ class Counter(Protocol):
     """What is needed of a session."""
 
     reader: Reader
+    notes: NotesReading
 
     def subscribe(self, listener: Callable[[Event], None]) -> None:
         """Has every later event told."""
@@ -95,6 +97,8 @@ class Filling:
             if not self.rung.wait(seconds_left()):
                 self.look_at_all()  # "in the last 14 days" are others on another day
             self.ended.wait(QUIET_S)
+            while self.session.notes.long and not self.ended.is_set():
+                self.ended.wait(QUIET_S)  # over a folder that is half read a list would hold half
             self.rung.clear()
             if self.ended.is_set():
                 return

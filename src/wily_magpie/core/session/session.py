@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, TypeVar
 
 from wily_magpie.core.commands.command import UNWATCHED, Command, Progress
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError
-from wily_magpie.core.events import Event, JobChanged, NotesRead, Overview, OverviewChanged, PicturesKept
+from wily_magpie.core.events import Event, JobChanged, Overview, OverviewChanged, PicturesKept
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.places.history import Seen
@@ -23,6 +23,7 @@ from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.session.jobs import Job, Jobs, Lanes
 from wily_magpie.core.session.neighbours import Neighbours
 from wily_magpie.core.session.news import changed_by
+from wily_magpie.core.session.notes_reading import NotesReading
 from wily_magpie.core.settings.known import MOST_STEPS, number_of
 
 if TYPE_CHECKING:
@@ -69,6 +70,7 @@ class Session:
         self.lanes = Lanes()
         self.is_closing = False
         self.jobs = Jobs(lambda number: self.publish(JobChanged(number)))
+        self.notes = NotesReading(self._library, self.publish, self.fields_may_be_others, self.jobs, self.lanes.indexer)
         self.looking = threading.RLock()
         self.seen, self.overview = Seen(), Overview(is_read_only=is_read_only)
         with suppress(EnvironmentFailure):  # of a damaged library, what can still be asked for is
@@ -178,21 +180,12 @@ class Session:
 
     # notes
 
-    def refresh_notes(self, key: str | None = None, progress: Progress | None = None) -> int:
+    def refresh_notes(self, key: str | None = None, progress: Progress = UNWATCHED) -> int:
         """Brings the indexes of notes folders in step with their files; how many files had changed.
 
-        Of all folders, those that are away are passed over; a single one that is away is said.
+        Of all folders, those that are away or are being read already are passed over; a single one that is away is said.
         """
-        changed = 0
-        for place in self._library.notes_folders():
-            if key == place.key or (key is None and not place.is_away):
-                before = place.index.changed
-                count = place.refresh(progress.tick if progress else None)
-                changed += count
-                if count:
-                    self.fields_may_be_others()
-                    self.publish(NotesRead(place.key, is_of_lists=place.index.changed == before))
-        return changed
+        return self.notes.refresh(key, progress)
 
     def fields_may_be_others(self) -> None:
         """Files of notes may have brought fields along."""
@@ -203,7 +196,7 @@ class Session:
 
     def index_notes(self, key: str | None = None) -> "Future[int]":
         """The same in the background, on the indexer's lane."""
-        return self.lanes.indexer.submit(self.refresh_notes, key)
+        return self.lanes.indexer.submit(self.notes.look, key)
 
     def index_entries(self, key: str | None = None, ids: Sequence[int] | None = None) -> "Future[None]":
         """Brings what search looks in and what filing is reckoned from in step with the entries, in the background.

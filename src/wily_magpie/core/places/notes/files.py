@@ -114,3 +114,5 @@ class NoteFiles:
                 batch, size = [], 0
                 index.database.give_way()
         index.put(batch)
+        if tick and paths:
+            tick(len(paths), len(paths))

@@ -84,6 +84,11 @@ class NotesFolder(Place):
     def fields(self) -> tuple[Field, ...]:
         return self.index.table.fields
 
+    @property
+    def is_being_read(self) -> bool:
+        """Whether it is being brought in step with its files just now."""
+        return self.refreshing.locked()
+
     def refresh(self, tick: Callable[[int, int], None] | None = None) -> int:
         """Reads the files that are new, changed or gone since the last time; how many they were.
 
@@ -110,6 +115,8 @@ class NotesFolder(Place):
         self.strange = tuple(strange)
         changed = [path for path, stamp in found.items() if known.get(path) != stamp]
         gone = [path for path in known if path not in found]
+        if tick and changed:
+            tick(0, len(changed))
         with self.index.links.counting_late(), self.index.taking_many(len(changed)):
             self.index.links.put_beside(others)
             self.files.take_in_all(self.index, {path: found[path] for path in changed}, tick)

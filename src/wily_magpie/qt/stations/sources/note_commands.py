@@ -320,5 +320,4 @@ class NoteCommands(QObject):
         self.desk.bridge.do(AddNotesFolder(path), self._on_folder)
 
     def _on_folder(self, place: PlaceInfo) -> None:
-        self.opened.emit(place.key)
-        self.desk.bridge.start(f"Reading {place.name}", lambda counter, job: counter.refresh_notes(place.key, job))
+        self.opened.emit(place.key)  # which has it read

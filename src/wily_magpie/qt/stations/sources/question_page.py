@@ -16,7 +16,7 @@ from wily_magpie.qt.stations.sources.layouts.layout_bar import LayoutBar
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
-from wily_magpie.qt.style.parts import WrappedLabel
+from wily_magpie.qt.style.parts import WrappedLabel, label
 
 
 class EmptyPage(WrappedLabel):
@@ -40,7 +40,7 @@ class EmptyPage(WrappedLabel):
             event.acceptProposedAction()
 
 
-def emptiness(listing: Listing, state: SourcesState) -> str:
+def emptiness(listing: Listing, state: SourcesState, coming: tuple[int, int] | None) -> str:
     """What is said where there is nothing to show, with the way out."""
     if state.place is None:
         return (
@@ -51,6 +51,13 @@ def emptiness(listing: Listing, state: SourcesState) -> str:
         return f"{state.lacking}\n\nChange the sentence above and “Keep changes”, or bring the field back by undo."
     if listing.total:
         return "No entry answers this question.\n\nChange or take out a condition in the sentence above."
+    if coming is not None:
+        far = (
+            f"Its notes are being read: {coming[0]:,} of {coming[1]:,}."
+            if coming[1]
+            else "Its files are being looked at."
+        )
+        return f"{far}\n\nWhat is found comes in here by itself."
     if state.place.nature.is_in_files:
         return (
             "There are no Markdown files in this folder yet.\n\nCapture a page into it, or press Ctrl+N for a new note."
@@ -119,6 +126,9 @@ class QuestionPage(QWidget):
         self.count = QLabel()
         self.count.setObjectName("slate")
         line.addWidget(self.count, 1)
+        self.coming = label("", "origin")
+        self.coming.hide()
+        line.addWidget(self.coming)
         self.add_entry = QPushButton("New entry")
         self.add_entry.setToolTip("Add an entry by hand (Ctrl+N)")
         line.addWidget(self.add_entry)
@@ -134,6 +144,13 @@ class QuestionPage(QWidget):
         self.keep_view.setVisible(state.may_be_kept and not is_read_only)
         self.add_entry.setEnabled(state.place is not None and not is_read_only)
 
+    def show_coming(self, coming: tuple[int, int] | None) -> None:
+        """Says how many notes of how many are read, as long as they are not all."""
+        is_told = coming is not None and coming[1] > 0
+        self.coming.setVisible(is_told)
+        if coming is not None and is_told:
+            self.coming.setText(f"{coming[0]:,} of {coming[1]:,} notes are read")
+
     def show_count(self, listing: Listing, sums: dict[str, str], state: SourcesState) -> None:
         """Shows how many answer, and what stands at the foot of columns."""
         if state.place is None:
@@ -146,13 +163,13 @@ class QuestionPage(QWidget):
             told.append(f"in {len(listing.ids):,} places, since some stand in several groups")
         self.count.setText("   ·   ".join([*told, *feet]))
 
-    def show_face(self, face: QWidget, listing: Listing, state: SourcesState) -> None:
+    def show_face(self, face: QWidget, listing: Listing, state: SourcesState, coming: tuple[int, int] | None) -> None:
         """Shows the answer, or says what to do where there is nothing to show; the cursor goes along."""
         focused = self.stack.focusWidget()
         had_focus = focused is not None and focused.hasFocus()
         has_lanes = state.layout.kind is LayoutKind.LANES and face is not self.table and not state.lacking
         if not listing.ids and not (has_lanes and listing.total):
-            self.empty.setText(emptiness(listing, state))
+            self.empty.setText(emptiness(listing, state, coming))
             face = self.empty
         self.stack.setCurrentWidget(face)
         if had_focus:

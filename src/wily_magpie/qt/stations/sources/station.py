@@ -37,6 +37,8 @@ if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.note_commands import NoteCommands
     from wily_magpie.qt.stations.sources.search import SearchResults
 
+MORE_AGAIN = 1.5
+"""How many times as many notes must have been read for those that are shown to be asked for anew."""
 WIDTH_REST_MS = 600
 """How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
 
@@ -128,6 +130,7 @@ class SourcesStation(QWidget):
             header.sectionMoved.connect(self._on_moved)
         bridge = self.desk.bridge
         bridge.entries_changed.connect(self._on_entries_changed)
+        bridge.notes_coming.connect(self._on_coming)
         bridge.places_changed.connect(self._on_places_changed)
 
     @cached_property
@@ -264,9 +267,11 @@ class SourcesStation(QWidget):
         if place is not None:
             self.table.table.is_read_only = self.desk.overview.is_read_only
             self.columns.show(lambda: self.show_table(place, found))
+        coming = self.desk.bridge.coming.get(self.key)
         self.page.show_count(listing, found.sums, self.state)
+        self.page.show_coming(coming)
         is_table = self.state.layout.kind is LayoutKind.TABLE
-        self.page.show_face(self.table if is_table else self.faces.show(), listing, self.state)
+        self.page.show_face(self.table if is_table else self.faces.show(), listing, self.state, coming)
         self.wanted = None
         if not self.table.choose(chosen):
             stay = min(before, self.table.table.rowCount() - 1) if before is not None else 0
@@ -441,6 +446,17 @@ class SourcesStation(QWidget):
         if self.panel.entry is not None and (not ids or self.panel.entry.id in ids):
             self.panel.refresh()
         self.ask()
+
+    def _on_coming(self, place: str) -> None:
+        """Notes are being read: how many are is said, and they are shown whenever there are half as many again."""
+        if place != self.key:
+            return
+        coming = self.desk.bridge.coming.get(place)
+        self.page.show_coming(coming)
+        shown = self.table.table.listing.total
+        if shown == 0 or (coming is not None and coming[0] >= shown * MORE_AGAIN):
+            self.known.forget()
+            self.ask()
 
     def _on_places_changed(self) -> None:
         self.places.fill()

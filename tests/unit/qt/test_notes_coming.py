@@ -1,0 +1,61 @@
+"""A folder of very many notes in the window: it is said that they are being read, and those that are there are shown."""
+
+import threading
+from itertools import count
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from wily_magpie.core.places.notes import files
+from wily_magpie.core.session import notes_reading
+from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import SOURCES
+
+PATIENCE_MS = 15_000
+COUNT = 60
+
+
+def test_it_is_never_said_that_there_are_none_while_they_are_read(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(notes_reading, "MANY", COUNT // 2)
+    monkeypatch.setattr(notes_reading, "AGAIN_S", 0.0)
+    for name in ("FILES_A_BATCH", "LEAST_A_BATCH", "FILES_A_TICK"):
+        monkeypatch.setattr(files, name, 5)
+    folder = tmp_path / "Many"
+    folder.mkdir()
+    for number in range(COUNT):
+        (folder / f"{number:02}.md").write_text(f"Text {number}\n", "utf-8")
+    gates, order = {0: threading.Event(), COUNT // 2: threading.Event()}, count()
+    taken = files.NoteFiles.taken
+
+    def held(self: files.NoteFiles, path: str, stamp: tuple[int, int]) -> object:
+        gate = gates.get(next(order))
+        if gate is not None:
+            gate.wait(20)
+        return taken(self, path, stamp)
+
+    monkeypatch.setattr(files.NoteFiles, "taken", held)
+    window.go(SOURCES)
+    station, said = window.stack.sources, set[str]()
+    page = station.page
+    station.answered.connect(lambda: said.add(page.empty.text() if page.stack.currentWidget() is page.empty else ""))
+    station.notes.take_folder(folder)
+    qtbot.waitUntil(lambda: "Its notes are being read: 0 of 60." in page.empty.text(), timeout=PATIENCE_MS)
+    gates[0].set()
+    qtbot.waitUntil(lambda: station.table.table.rowCount() > 0, timeout=PATIENCE_MS)
+    assert page.coming.text().endswith(f"of {COUNT} notes are read")
+    assert [job.label for job in window.bridge.jobs()] == ["Reading the notes of Many"]
+    gates[COUNT // 2].set()
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == COUNT, timeout=PATIENCE_MS)
+    qtbot.waitUntil(page.coming.isHidden, timeout=PATIENCE_MS)
+    assert not [one for one in said if "no Markdown files" in one]
+
+
+def test_an_empty_folder_is_said_to_be_one(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    window.go(SOURCES)
+    station = window.stack.sources
+    (tmp_path / "None").mkdir()
+    station.notes.take_folder(tmp_path / "None")
+    qtbot.waitUntil(lambda: "There are no Markdown files" in station.page.empty.text(), timeout=PATIENCE_MS)
