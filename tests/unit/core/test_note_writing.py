@@ -1,5 +1,6 @@
 """Notes are written into, moved and changed by two programs at once, and all that nobody meant to change stays."""
 
+import threading
 import time
 from collections.abc import ItemsView
 from datetime import date
@@ -8,6 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from watchdog.events import FileSystemEvent
 
 from helpers import undo
 from wily_magpie.core.commands.entries import RemoveEntries, RestoreEntries, SetBody, SetText
@@ -22,7 +24,7 @@ from wily_magpie.core.places.notes.merging import merge
 from wily_magpie.core.places.notes.outline import outline
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
-from wily_magpie.core.session.watching import Watching
+from wily_magpie.core.session.watching import Handler, Watching
 
 BODY = "intro\n\n# Log\n\n- one\n\n## Sub\n\ndeep\n\n# Other\n\nend\n"
 INSERTS = [
@@ -240,6 +242,33 @@ def test_what_other_programs_change_is_seen_within_a_second(session: Session, fo
             time.sleep(0.02)
     finally:
         watching.close()
+
+
+def test_the_system_tells_of_changes_and_not_of_what_is_only_read(
+    folder: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (folder / "read.md").write_text("old\n")
+    kinds: set[str] = set()
+    changed = threading.Event()
+    hear = Handler.on_any_event
+
+    def heard(self: Handler, event: FileSystemEvent) -> None:
+        kinds.add(event.event_type)
+        hear(self, event)
+        if str(event.src_path).endswith("written.md"):
+            changed.set()
+
+    monkeypatch.setattr(Handler, "on_any_event", heard)
+    watching = Watching(lambda _key: None)
+    watching.watch({"notes:1": folder})
+    try:
+        for _ in range(5):
+            (folder / "read.md").read_text()
+        (folder / "written.md").write_text("new\n")  # told behind all that was done before
+        assert changed.wait(10)
+    finally:
+        watching.close()
+    assert not kinds & {"opened", "closed_no_write"}
 
 
 def test_unreadable_front_matter_is_said_with_its_line_and_still_shown(session: Session, folder: Path) -> None:

@@ -7,7 +7,19 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from watchdog.events import FileSystemEvent, FileSystemEventHandler
+from watchdog.events import (
+    DirCreatedEvent,
+    DirDeletedEvent,
+    DirModifiedEvent,
+    DirMovedEvent,
+    FileClosedEvent,
+    FileCreatedEvent,
+    FileDeletedEvent,
+    FileModifiedEvent,
+    FileMovedEvent,
+    FileSystemEvent,
+    FileSystemEventHandler,
+)
 from watchdog.observers import Observer
 
 from wily_magpie.core.places.atomic import TEMPORARY
@@ -18,6 +30,11 @@ if TYPE_CHECKING:
 QUIET_S = 0.25
 """A burst of changes is told once, this long after its last one, and at least once a second while it lasts."""
 LONGEST_WAIT_S = 1.0
+CHANGES: list[type[FileSystemEvent]] = [
+    DirCreatedEvent, DirDeletedEvent, DirModifiedEvent, DirMovedEvent,
+    FileClosedEvent, FileCreatedEvent, FileDeletedEvent, FileModifiedEvent, FileMovedEvent,
+]  # fmt: skip
+"""What is asked of the system. That a file was only read is not: we read them all, and being told of each took twice as long."""
 log = logging.getLogger(__name__)
 
 
@@ -59,7 +76,7 @@ class Watching:
                 debouncer.stop()
                 return
             try:
-                observer.schedule(Handler(debouncer), str(path), recursive=True)
+                observer.schedule(Handler(debouncer), str(path), recursive=True, event_filter=CHANGES)
                 self.watched[key] = path
                 debouncer.trigger()  # for what changed before the watch was there
             except OSError as error:  # not there, or more folders than the system lets one watch
@@ -97,8 +114,6 @@ class Handler(FileSystemEventHandler):
 
     def on_any_event(self, event: FileSystemEvent) -> None:
         """Called by watchdog on its own thread."""
-        if event.event_type in ("opened", "closed_no_write"):
-            return
         names = (str(event.src_path), str(event.dest_path or ""))
         if event.is_directory or any(
             name.casefold().endswith((".md", ".markdown")) and TEMPORARY not in name for name in names
