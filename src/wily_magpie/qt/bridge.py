@@ -198,6 +198,14 @@ class Bridge(QObject):
         looked = self._session.index_notes(key)
         looked.add_done_callback(lambda ended: self.hand_over(ended, lambda _count: self._on_looked(key), failed))
 
+    def still_read(self, key: str = "") -> str:
+        """What is still missing of an answer since notes are being read, in words; "" where nothing is. key "": of any place."""
+        counted = [(one, of) for one, of in self.coming.items() if of != NOT_COUNTED and key in ("", one)]
+        names = {place.key: place.name for place in self.overview.places}
+        return " ".join(
+            f"In {names.get(one, one)}, {done:,} of {total:,} notes are read so far." for one, (done, total) in counted
+        )
+
     def _on_looked(self, key: str | None) -> None:
         """A folder was looked at, in which few files had changed, or none."""
         if key is not None and self.coming.get(key) == NOT_COUNTED:

@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from wily_magpie.core.places.notes import files
 from wily_magpie.core.session import notes_reading
 from wily_magpie.qt.main_window import MainWindow
-from wily_magpie.qt.station_stack import SOURCES
+from wily_magpie.qt.station_stack import REVIEW, SOURCES
 
 PATIENCE_MS = 15_000
 COUNT = 60
@@ -47,9 +47,20 @@ def test_it_is_never_said_that_there_are_none_while_they_are_read(
     qtbot.waitUntil(lambda: station.table.table.rowCount() > 0, timeout=PATIENCE_MS)
     assert page.coming.text().endswith(f"of {COUNT} notes are read")
     assert [job.label for job in window.bridge.jobs()] == ["Reading the notes of Many"]
+    station.search("text")
+    heading = station.results.heading
+    qtbot.waitUntil(lambda: f"of {COUNT} notes are read so far." in heading.text(), timeout=PATIENCE_MS)
+    window.go(REVIEW)
+    review = window.stack.review
+    review.place.setCurrentIndex(review.place.findText("Many"))
+    review.place.activated.emit(review.place.currentIndex())
+    assert review.missing.text().endswith(f"of {COUNT} notes are read so far.")
+    window.go(SOURCES)
+    station.pages.show_page(page)
     gates[COUNT // 2].set()
     qtbot.waitUntil(lambda: station.table.table.rowCount() == COUNT, timeout=PATIENCE_MS)
     qtbot.waitUntil(page.coming.isHidden, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: review.missing.text() == "", timeout=PATIENCE_MS)
     assert not [one for one in said if "no Markdown files" in one]
 
 

@@ -32,7 +32,8 @@ class ReviewStation(QWidget):
         self.place.setAccessibleName("Place to review")
         self.place.setMinimumWidth(160)
         self.place.activated.connect(lambda _index: self.ask())
-        column.addLayout(in_row(label("How far is", "heading"), self.place))
+        self.missing = label("", "origin")
+        column.addLayout(in_row(label("How far is", "heading"), self.place, self.missing))
         inside = QWidget()
         self.panels = QHBoxLayout(inside)
         self.panels.setSpacing(40)
@@ -40,6 +41,7 @@ class ReviewStation(QWidget):
         column.addWidget(scroll_area(inside, is_upright=False), 1)
         desk.bridge.places_changed.connect(self.refresh)
         desk.bridge.entries_changed.connect(lambda _place, _ids: self.refresh())
+        desk.bridge.notes_coming.connect(lambda _place: self.say_missing())
 
     def refresh(self) -> None:
         """Counts anew, if anybody looks."""
@@ -56,8 +58,13 @@ class ReviewStation(QWidget):
         super().showEvent(event)  # type: ignore[arg-type]
         self.refresh()
 
+    def say_missing(self) -> None:
+        """Says that a folder is being read, whose figures are not all there then."""
+        self.missing.setText(self.desk.bridge.still_read(str(self.place.currentData() or "")))
+
     def ask(self) -> None:
         """Counts off the main thread."""
+        self.say_missing()
         self.number += 1
         number, key = self.number, self.place.currentData()
         if key is None:

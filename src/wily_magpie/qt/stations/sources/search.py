@@ -112,7 +112,7 @@ class SearchResults(QWidget):
         parts = [said, f"{shown:,} of {answer.total:,} shown." if answer.total > shown else ""]
         parts.append("Of so many only the newest are in order of fitting: narrow them." if answer.is_newest else "")
         parts.append(f"{answer.unread:,} entries are still being read for this; ask again." if answer.unread else "")
-        return " ".join(filter(None, parts))
+        return " ".join(filter(None, [*parts, self.desk.bridge.still_read()]))
 
     def show_facets(self, answer: SearchAnswer) -> None:
         """What it can be narrowed by, and what it is narrowed by already."""
