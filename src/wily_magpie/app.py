@@ -11,7 +11,7 @@ from urllib.parse import urlsplit
 
 from wily_magpie.core.catalogue import find_act
 from wily_magpie.core.errors import NO_ROOM, EnvironmentFailure, MagpieError
-from wily_magpie.shell.output import exit_code, say
+from wily_magpie.shell.output import exit_code, say, tell_reading
 from wily_magpie.shell.parser import understood
 from wily_magpie.shell.words import MODULES, WORDS
 
@@ -122,6 +122,7 @@ def run_with_session(args: argparse.Namespace) -> int:
         if not part.only_looks or error.slug not in NO_ROOM:
             raise
         session = Session(folder, fetcher(), is_read_only=True, origin="shell")
+    session.subscribe(tell_reading)
     for failure in session.told:
         say(str(failure))
     try:

@@ -12,7 +12,9 @@ import pytest
 
 from conftest import HERON
 from wily_magpie.app import main
+from wily_magpie.core.events import NotesComing
 from wily_magpie.demo.web import addresses
+from wily_magpie.shell.output import tell_reading
 
 TITLE = "Heron Mill turns again after ninety years"
 CAPTURED = ["address", "place", "entry", "title", "status", "message"]
@@ -404,3 +406,17 @@ def test_a_page_is_opened_as_a_browser_would(tmp_path: Path) -> None:
         capture_output=True, timeout=60, check=True,
     )  # fmt: skip
     assert json.loads(found.stdout)["title"] == "The mill at night", "its script brought the text after a second"
+
+
+def test_a_terminal_is_told_how_many_notes_are_read_and_a_script_is_not(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    tell_reading(NotesComing("notes:1", 1_200, 50_000))
+    assert capsys.readouterr() == ("", "")
+    monkeypatch.setattr(sys.stderr, "isatty", lambda: True, raising=False)
+    tell_reading(NotesComing("notes:1", 1_200, 50_000))
+    assert "1,200 of 50,000" in capsys.readouterr().err
+    tell_reading(NotesComing("notes:1", 50_000, 50_000))
+    told = capsys.readouterr()
+    assert told.out == ""
+    assert told.err.endswith("\x1b[K"), "the line is blank again for what comes"

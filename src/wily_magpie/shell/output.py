@@ -32,6 +32,21 @@ def looked_through(session: "Session", key: str | None = None) -> None:
         say(str(error))
 
 
+def tell_reading(event: object) -> None:
+    """Says on a terminal, on one line, how many of very many notes are read; a script is told nothing.
+
+    Args:
+        event: whatever a session tells.
+    """
+    from wily_magpie.core.events import NotesComing  # loaded with the session
+
+    if isinstance(event, NotesComing) and sys.stderr.isatty():
+        is_over = event.done == event.total
+        line = "" if is_over else f"wily-magpie: reading notes, {event.done:,} of {event.total:,} …"
+        sys.stderr.write(f"\r\x1b[K{line}")  # ECMA-48: erase to the end of the line
+        sys.stderr.flush()
+
+
 def say(message: str) -> None:
     """A message for a person, on standard error."""
     sys.stderr.write(f"wily-magpie: {message}\n")
