@@ -137,3 +137,23 @@ def test_lists_wait_until_a_folder_is_read(
     assert half_read
     assert not any(half_read)
     assert str(COUNT) in note.read_text("utf-8")
+
+
+def test_notes_are_read_while_search_is_being_brought_in_step(
+    session: Session, many: NotesFolder, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begun, goes_on = threading.Event(), threading.Event()
+
+    def slowly(*_given: object) -> None:
+        begun.set()
+        goes_on.wait(20)
+
+    monkeypatch.setattr(session.reader.search, "refresh", slowly)
+    words = session.index_entries()
+    assert begun.wait(20)
+    try:
+        session.index_notes(many.key).result(10)
+        assert rows_of(session, many) == COUNT
+    finally:
+        goes_on.set()
+    words.result(20)

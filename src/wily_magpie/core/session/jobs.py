@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.errors import BugError, MagpieError
 
-READERS, WORKERS, INDEXERS = 4, 8, 1
+READERS, WORKERS = 4, 8
 TURN_S = 0.001
 """How long one thread may hold Python for itself while others wait; as usual it is five times as long."""
 SHARE_S, GIVE_WAY_S = 0.005, 0.001
@@ -137,20 +137,26 @@ class Job(Progress):
 
 
 class Lanes:
-    """The threads of a session. Whatever is slow in one lane delays nothing in another."""
+    """The threads of a session. Whatever is slow in one lane delays nothing in another.
+
+    Attributes:
+        indexer: reads notes folders. words: brings in step what search and filing look in, which takes longer than that.
+    """
 
     def __init__(self) -> None:
         sys.setswitchinterval(TURN_S)  # the interface's thread takes its turn soon, whatever goes on beside it
         self.writer = ThreadPoolExecutor(1, "writer")
         self.readers = ThreadPoolExecutor(READERS, "reader")
         self.workers = ThreadPoolExecutor(WORKERS, "worker")
-        self.indexer = ThreadPoolExecutor(INDEXERS, "indexer")
+        self.indexer = ThreadPoolExecutor(1, "indexer")
+        self.words = ThreadPoolExecutor(1, "words")
 
     def close(self) -> None:
         """Waits for what is going on; what waits is given up, but for changes, which are done."""
         self.readers.shutdown(wait=True, cancel_futures=True)
         self.workers.shutdown(wait=True, cancel_futures=True)
         self.indexer.shutdown(wait=True, cancel_futures=True)
+        self.words.shutdown(wait=True, cancel_futures=True)
         self.writer.shutdown(wait=True)
 
 

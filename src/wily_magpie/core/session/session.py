@@ -204,7 +204,7 @@ class Session:
         Args:
             key: of a place; None for all. ids: of those of its entries that changed; None: it is looked which are missing.
         """
-        return self.lanes.indexer.submit(self.refresh_entries, key, ids)
+        return self.lanes.words.submit(self.refresh_entries, key, ids)
 
     def refresh_entries(self, key: str | None = None, ids: Sequence[int] | None = None) -> None:
         """The same, waiting for it."""
@@ -216,7 +216,7 @@ class Session:
         """Brings what search looks in in step."""
         search = self.reader.search
         for place in self._library.places():
-            if key in (None, place.key):
+            if key in (None, place.key) and place.key not in self.notes.long:  # that is told when all are there
                 search.refresh(place, ids, lambda: self.is_closing)
         if key is None:
             search.forget_gone()
@@ -225,7 +225,7 @@ class Session:
         """Brings what filing is reckoned from in step."""
         filing = self.reader.slips.filing
         for place in self._library.places():
-            if key in (None, place.key) and not place.is_away:
+            if key in (None, place.key) and not place.is_away and place.key not in self.notes.long:
                 filing.refresh(place, ids, lambda: self.is_closing)
                 filing.replay(place, lambda: self.is_closing)
 
