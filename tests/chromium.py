@@ -151,6 +151,10 @@ class Chromium:
         wait_until(lambda: self.evaluate(session, ready), "the slip")
         return self.evaluate(session, f"(async () => {{ const w = window; return ({script}); }})()")
 
+    def has_slip(self) -> bool:
+        """Whether the slip is open."""
+        return any("slip.html" in one["url"] for one in self.targets("page"))
+
     def close_slip(self) -> None:
         for one in self.targets("page"):
             if "slip.html" in one["url"]:

@@ -115,6 +115,10 @@ class Firefox:
         wait = f"for (let at = 0; at < 600 && !({is_there}); at++) {{ await new Promise((go) => setTimeout(go, 30)); {find}; }}"
         return self.evaluate(self.stage, f"(async () => {{ let w; {wait} return ({script}); }})()")
 
+    def has_slip(self) -> bool:
+        """Whether the slip is open."""
+        return bool(self.evaluate(self.stage, "browser.extension.getViews({type: 'popup'}).length > 0"))
+
     def close_slip(self) -> None:
         self.evaluate(self.stage, "browser.extension.getViews({type: 'popup'}).forEach((w) => w.close())")
 

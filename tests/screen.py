@@ -110,6 +110,17 @@ class Screen:
                 time.sleep(0.05)
         raise AssertionError(f"{key} did nothing")
 
+    def click_until(self, find: Callable[[], tuple[int, int]], is_done: Callable[[], bool]) -> None:
+        """Clicks on what is found; again where the window was not ready for it."""
+        for _ in range(6):
+            self.click(find())
+            end = time.monotonic() + 4
+            while time.monotonic() < end:
+                if is_done():
+                    return
+                time.sleep(0.05)
+        raise AssertionError("the click did nothing")
+
     def click(self, at: tuple[int, int], button: int = 1) -> None:
         """Goes there with the mouse and clicks."""
         self.do("mousemove", at[0] - 3, at[1] - 2, "mousemove", *at, "click", button)

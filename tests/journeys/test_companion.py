@@ -320,7 +320,9 @@ def test_real_keys_and_clicks(
         desk.open_door()
         try:
             browser.open(HERON)
-            screen.click(screen.find(PETROL, (0, 0, 1100, 180)))  # the companion's button, by its colour
+            screen.click_until(
+                lambda: screen.find(PETROL, (0, 0, 1100, 180)), browser.has_slip
+            )  # the button, by its colour
             assert desk.shown()["title"]
             screen.click(screen.find(PETROL, (0, 300, 1100, 900), 600))  # Keep
             desk.after("is kept in Sources")
@@ -343,6 +345,18 @@ def test_real_keys_and_clicks(
             desk.close()
 
 
+def at_rest(ask: Callable[[], list[float]]) -> list[float]:
+    """Where something is, once that stays the same: a slip that fills itself moves what it holds."""
+    seen: list[list[float]] = []
+
+    def is_same() -> bool:
+        seen.append(ask())
+        return len(seen) > 3 and seen[-1] == seen[-4]
+
+    wait_until(is_same, "a place of its own")
+    return seen[-1]
+
+
 def allow_site(screen: Screen, desk: Desk) -> None:
     """Marks a passage, and answers the browser's question whether marks may be shown at each visit: the question closes the slip."""
     browser = desk.browser
@@ -353,9 +367,12 @@ def allow_site(screen: Screen, desk: Desk) -> None:
     desk.after("Sources")
     browser.close_slip()
     desk.slip()
-    where = browser.in_slip(
-        "(() => { const one = w.document.getElementById('always'); one.scrollIntoView(); const box = one.getBoundingClientRect();"
-        " return [w.screenX + box.x + box.width / 2, w.screenY + box.y + box.height / 2]; })()"
+    where = at_rest(
+        lambda: browser.in_slip(
+            "(() => { const one = w.document.getElementById('always'); one.scrollIntoView();"
+            " const box = one.getBoundingClientRect();"
+            " return [w.screenX + box.x + box.width / 2, w.screenY + box.y + box.height / 2]; })()"
+        )
     )
     is_allowed = "(await api.permissions.getAll()).origins.length == 1"
     screen.click((round(where[0]), round(where[1])))
