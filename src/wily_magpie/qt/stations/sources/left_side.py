@@ -3,9 +3,9 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from wily_magpie.qt.actions import tip_of
+from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.folder_tree import FolderTree
 from wily_magpie.qt.stations.sources.model import SourcesState
@@ -20,10 +20,12 @@ class LeftSide(QWidget):
         state: gives what is shown now. chosen: gives the entries that are chosen.
 
     Signals:
+        all_wanted: all of the place with that key is to be shown.
         place_wanted: a new place is to be made.
         setup_wanted, trash_wanted: that page is to be opened.
     """
 
+    all_wanted = pyqtSignal(str)
     place_wanted = pyqtSignal()
     setup_wanted = pyqtSignal()
     trash_wanted = pyqtSignal()
@@ -32,10 +34,12 @@ class LeftSide(QWidget):
         self, desk: StationContext, state: Callable[[], SourcesState], chosen: Callable[[], tuple[int, ...]]
     ) -> None:
         super().__init__()
+        self.desk = desk
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self.places = PlacesList(desk)
+        self.places.place_menu_asked.connect(self.add_place_menu)
         self.folders = FolderTree(desk, state, chosen)
         column.addWidget(self.places, 1)
         column.addWidget(self.folders)
@@ -51,3 +55,13 @@ class LeftSide(QWidget):
         column.addLayout(row)
         for button in (new_place, set_up):
             button.setEnabled(not desk.overview.is_read_only)
+
+    def add_place_menu(self, key: str, menu: QMenu) -> None:
+        """What can be done with a place."""
+        commands = self.desk.commands
+        add_choice(menu, "Show all of it", lambda: self.all_wanted.emit(key))
+        for name in ("new-entry", "keep-view", "list-into-note", "table-into", "setup"):
+            commands.add_to(menu, name)
+        menu.addSeparator()
+        for name in ("new-place", "trash"):
+            commands.add_to(menu, name)

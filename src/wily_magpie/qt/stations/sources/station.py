@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QMenu, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
 from wily_magpie.core.commands.views import SetLayout
@@ -18,7 +18,6 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
-from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.models.entry_window import Selection
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.answering import Answer, Known, answer
@@ -85,6 +84,7 @@ class SourcesStation(QWidget):
         self.width_rest = timer(self, self.keep_widths)
         self.connect_all()
         self.show_state(self.state.after(desk.overview))
+        self.look_at_files()
 
     def connect_all(self) -> None:
         """Connects the parts."""
@@ -93,7 +93,7 @@ class SourcesStation(QWidget):
         self.left.trash_wanted.connect(lambda: self.pages.open_trash())
         self.places.place_chosen.connect(self.open_place)
         self.places.view_chosen.connect(self.open_view)
-        self.places.place_menu_asked.connect(self.add_place_menu)
+        self.left.all_wanted.connect(self.open_place)
         self.folders.asked.connect(self._on_question)
         self.folders.move_asked.connect(lambda folder, ids, to: self.notes.ask_moves(folder, ids, to))
         self.sentence.changed.connect(self._on_question)
@@ -201,8 +201,12 @@ class SourcesStation(QWidget):
             return
         self.pages.show_page(self.page)
         self.show_state(self.state.opened(place, question))
-        if place.nature.is_in_files:
-            self.desk.bridge.index_notes(key)
+        self.look_at_files()
+
+    def look_at_files(self) -> None:
+        """Has a notes folder that is shown brought in step with its files."""
+        if self.place is not None and self.place.nature.is_in_files:
+            self.desk.bridge.index_notes(self.key)
 
     def open_view(self, view: View) -> None:
         """Shows a view."""
@@ -346,16 +350,6 @@ class SourcesStation(QWidget):
             self.notes.ask_moves("", chosen, None)
         elif self.selection.current is not None:
             self.notes.ask_move(self.selection.current)
-
-    def add_place_menu(self, key: str, menu: QMenu) -> None:
-        """What can be done with a place."""
-        commands = self.desk.commands
-        add_choice(menu, "Show all of it", lambda: self.open_place(key))
-        for name in ("new-entry", "keep-view", "list-into-note", "table-into", "setup"):
-            commands.add_to(menu, name)
-        menu.addSeparator()
-        for name in ("new-place", "trash"):
-            commands.add_to(menu, name)
 
     def open_setup(self, field: str) -> None:
         """Opens the set-up of the place that is shown."""
