@@ -85,6 +85,8 @@ class EntryForm(QWidget):
         self.entry = entry
         if is_other or has_other_fields:
             self.quieten()
+        else:
+            self.show_filled()
         for field in self.fields:
             editor = self.editors.get(field.key)
             if is_other or editor is None or not editor.is_unsettled:  # what is being typed is not taken away
@@ -212,21 +214,36 @@ class EntryForm(QWidget):
 
     def quieten(self) -> None:
         """Hides blank and hidden fields, unless they were asked for."""
-        quiet = 0
         self.coming = []
         for field in self.fields:
             row = self.rows.get(field.key)
             if row is None or self.entry is None:
                 continue
-            is_quiet = field.settings.is_hidden or (
-                self.entry.value(field.key) is None and field.key not in ALWAYS_SHOWN
-            )
-            quiet += is_quiet
-            if self.is_whole or not is_quiet:
+            if self.is_whole or not self.is_quiet(field):
                 self.coming.append(field)
             else:
                 row.hide()
         self.make_rows()
+        self.say_quiet()
+
+    def show_filled(self) -> None:
+        """Shows fields that were blank and have a value now; none is taken away from somebody who has just emptied it."""
+        hidden = [one for one in self.fields if one.key in self.rows and self.rows[one.key].isHidden()]
+        filled = [one for one in hidden if not self.is_quiet(one) and one not in self.coming]
+        if filled:
+            self.coming += filled
+            self.make_rows()
+            self.say_quiet()
+
+    def is_quiet(self, field: Field) -> bool:
+        """Whether a field is shown only where that was asked for."""
+        is_blank = self.entry is None or self.entry.value(field.key) is None
+        return field.settings.is_hidden or (is_blank and field.key not in ALWAYS_SHOWN)
+
+    def say_quiet(self) -> None:
+        """Says how many such there are."""
+        rows = [(one, self.rows[one.key]) for one in self.fields if one.key in self.rows]
+        quiet = sum(self.is_quiet(field) and (self.is_whole or row.isHidden()) for field, row in rows)
         said = "1 more field" if quiet == 1 else f"{quiet} more fields"
         self.more.setText(f"Hide {said}" if self.is_whole else f"+ {said}")
         self.more.setVisible(quiet > 0)

@@ -362,6 +362,24 @@ def test_an_entry_opens_whole_and_its_history_brings_back(
     assert station.pages.currentWidget() is station.page
 
 
+def test_a_field_that_was_blank_is_shown_once_it_has_a_value(
+    qtbot: QtBot, station: SourcesStation, session: Session
+) -> None:
+    form = station.panel.form
+    at(station, 0, "title")
+    qtbot.waitUntil(lambda: form.entry is not None and "title" in station.panel.editors, timeout=PATIENCE_MS)
+    assert "description" in form.rows
+    assert form.rows["description"].isHidden()
+    many = form.more.text()
+    session.do(SetText("collection:1", [station.table.table.listing.ids[0]], "description", "A mill"))
+    qtbot.waitUntil(lambda: not form.rows["description"].isHidden(), timeout=PATIENCE_MS)
+    assert station.panel.editors["description"].text() == "A mill"
+    assert form.more.text() != many
+    session.do(SetText("collection:1", [station.table.table.listing.ids[0]], "description", ""))
+    qtbot.waitUntil(lambda: station.panel.editors["description"].text() == "", timeout=PATIENCE_MS)
+    assert not form.rows["description"].isHidden(), "nobody loses the field that he has just emptied"
+
+
 def test_references_are_followed_from_the_panel(qtbot: QtBot, station: SourcesStation, session: Session) -> None:
     session.do(AddField("collection:1", FieldPlan("", "See also", "reference", (), Settings(target="collection:1"))))
     ids = list(station.table.table.listing.ids)
