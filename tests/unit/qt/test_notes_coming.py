@@ -1,6 +1,7 @@
 """A folder of very many notes in the window: it is said that they are being read, and those that are there are shown."""
 
 import threading
+from concurrent.futures import wait
 from itertools import count
 from pathlib import Path
 
@@ -9,6 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from wily_magpie.core.places.notes import files
 from wily_magpie.core.session import notes_reading
+from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import REVIEW, SOURCES
 
@@ -16,9 +18,20 @@ PATIENCE_MS = 15_000
 COUNT = 60
 
 
+@pytest.mark.parametrize("is_at_once", [False, True])
 def test_it_is_never_said_that_there_are_none_while_they_are_read(
-    qtbot: QtBot, window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    qtbot: QtBot,
+    window: MainWindow,
+    session: Session,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    *,
+    is_at_once: bool,
 ) -> None:
+    """Args: is_at_once: whether an answer is there as soon as it is asked for."""
+    if is_at_once:
+        ask = session.ask
+        monkeypatch.setattr(session, "ask", lambda query: next(iter(wait([ask(query)]).done)))
     monkeypatch.setattr(notes_reading, "MANY", COUNT // 2)
     monkeypatch.setattr(notes_reading, "AGAIN_S", 0.0)
     for name in ("FILES_A_BATCH", "LEAST_A_BATCH", "FILES_A_TICK"):

@@ -83,8 +83,9 @@ class SourcesStation(QWidget):
         self.cells.attach(self.table, self.columns)
         self.width_rest = timer(self, self.keep_widths)
         self.connect_all()
-        self.show_state(self.state.after(desk.overview))
-        self.look_at_files()
+        state = self.state.after(desk.overview)
+        self.look_at_files(state.place)
+        self.show_state(state)
 
     def connect_all(self) -> None:
         """Connects the parts."""
@@ -200,13 +201,13 @@ class SourcesStation(QWidget):
         if place is None:
             return
         self.pages.show_page(self.page)
+        self.look_at_files(place)
         self.show_state(self.state.opened(place, question))
-        self.look_at_files()
 
-    def look_at_files(self) -> None:
-        """Has a notes folder that is shown brought in step with its files."""
-        if self.place is not None and self.place.nature.is_in_files:
-            self.desk.bridge.index_notes(self.key)
+    def look_at_files(self, place: PlaceInfo | None) -> None:
+        """Has a notes folder that is to be shown brought in step with its files; an answer may come at once, and tells of that."""
+        if place is not None and place.nature.is_in_files:
+            self.desk.bridge.index_notes(place.key)
 
     def open_view(self, view: View) -> None:
         """Shows a view."""
