@@ -1,6 +1,7 @@
 """Places are set up, edited like a spreadsheet, looked at whole and thrown away, by mouse and keyboard."""
 
 import shutil
+import threading
 from dataclasses import replace
 from pathlib import Path
 
@@ -378,6 +379,31 @@ def test_a_field_that_was_blank_is_shown_once_it_has_a_value(
     session.do(SetText("collection:1", [station.table.table.listing.ids[0]], "description", ""))
     qtbot.waitUntil(lambda: station.panel.editors["description"].text() == "", timeout=PATIENCE_MS)
     assert not form.rows["description"].isHidden(), "nobody loses the field that he has just emptied"
+
+
+def test_what_changed_while_an_entry_was_being_fetched_is_shown(
+    qtbot: QtBot, station: SourcesStation, session: Session, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    entries, goes_on, fetched = session.reader.entries, threading.Event(), threading.Event()
+    whole = entries.whole
+
+    def slowly(place: str, entry_id: int) -> object:
+        found = whole(place, entry_id)
+        if not fetched.is_set():
+            fetched.set()
+            goes_on.wait(20)
+        return found
+
+    monkeypatch.setattr(entries, "whole", slowly)
+    at(station, 3, "title")
+    assert fetched.wait(20)
+    session.do(SetText("collection:1", [station.table.table.listing.ids[3]], "site", "Another site"))
+    table, editors = station.table.table, station.panel.form.editors
+    qtbot.waitUntil(
+        lambda: "Another site" in [table.cell(3, one)[0] for one in range(table.columnCount())], timeout=PATIENCE_MS
+    )
+    goes_on.set()
+    qtbot.waitUntil(lambda: "site" in editors and editors["site"].text() == "Another site", timeout=PATIENCE_MS)
 
 
 def test_references_are_followed_from_the_panel(qtbot: QtBot, station: SourcesStation, session: Session) -> None:

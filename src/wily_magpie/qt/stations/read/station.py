@@ -453,7 +453,7 @@ class ReadStation(QWidget):
             self.desk.say(warning, ())
 
     def _on_entries_changed(self, place: str, ids: tuple[int, ...]) -> None:
-        if self.entry is not None and place == self.place and (not ids or self.entry.id in ids):
+        if place == self.place and (not ids or self.wanted in ids):  # also where it is on its way, as it was before
             self.refresh()
         if place == self.place:
             self.queue.model.forget()

@@ -194,8 +194,8 @@ class PageStack(QStackedWidget):
     def refresh(self, place: str, ids: tuple[int, ...]) -> None:
         """Shows what entries are now."""
         if self.is_open("whole"):
-            entry = self.whole.entry
-            if entry is not None and self.whole.place == place and (not ids or entry.id in ids):
+            wanted = self.whole.wanted  # also where it is being fetched still, as it was before
+            if wanted is not None and wanted[0] == place and (not ids or wanted[1] in ids):
                 self.whole.refresh()
             elif self.whole.place == place:
                 self.whole.ask_around()

@@ -438,8 +438,8 @@ class SourcesStation(QWidget):
         self.known.forget()  # also where another place changed, to which references lead
         if self.place is None or place != self.place.key:
             return
-        if self.panel.entry is not None and (not ids or self.panel.entry.id in ids):
-            self.panel.refresh()
+        if self.panel.wanted is not None and (not ids or self.panel.wanted[1] in ids):
+            self.panel.refresh()  # also where it is being fetched still, as it was before
         self.ask()
 
     def _on_coming(self, place: str) -> None:
@@ -459,5 +459,5 @@ class SourcesStation(QWidget):
         self.show_state(self.state.after(self.desk.overview))
         if self.panel.place and self.desk.overview.find_place(self.panel.place) is None:
             self.panel.show_entry("", None)
-        elif self.panel.entry is not None:  # its fields may be others
+        else:  # its fields may be others
             self.panel.refresh()
