@@ -2,13 +2,17 @@
 
 from pathlib import Path
 
+import pytest
+
 from wily_magpie.core.commands.history import Redo, Undo
 from wily_magpie.core.commands.places import AddNotesFolder
 from wily_magpie.core.commands.templates import Accept, AddSample, MakeWithSample
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.page import Page
+from wily_magpie.core.places.notes import files
 from wily_magpie.core.places.notes.folder import NotesFolder
+from wily_magpie.core.session import notes_reading
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.template import Template
 
@@ -58,3 +62,11 @@ def accept_all(session: Session, name: str, sample_id: int) -> int:
 def make_with_sample(session: Session, template: Template, page: Page, *, is_new_place: bool) -> str:
     """Makes a template from a page; its name."""
     return session.do(MakeWithSample(template, page, read_page(page), is_new_place))
+
+
+def count_as_many(monkeypatch: pytest.MonkeyPatch, many: int, batch: int) -> None:
+    """Lets so few notes be very many, read by small batches, each of which is told."""
+    monkeypatch.setattr(notes_reading, "MANY", many)
+    monkeypatch.setattr(notes_reading, "AGAIN_S", 0.0)
+    for name in ("FILES_A_BATCH", "LEAST_A_BATCH", "FILES_A_TICK"):
+        monkeypatch.setattr(files, name, batch)

@@ -200,11 +200,10 @@ class Bridge(QObject):
 
     def still_read(self, key: str = "") -> str:
         """What is still missing of an answer since notes are being read, in words; "" where nothing is. key "": of any place."""
-        counted = [(one, of) for one, of in self.coming.items() if of != NOT_COUNTED and key in ("", one)]
-        names = {place.key: place.name for place in self.overview.places}
-        return " ".join(
-            f"In {names.get(one, one)}, {done:,} of {total:,} notes are read so far." for one, (done, total) in counted
-        )
+        counted = {one for one, far in self.coming.items() if far != NOT_COUNTED and key in ("", one)}
+        places = [place for place in self.overview.places if place.key in counted]
+        said = "In {}, {:,} of {:,} notes are read so far."
+        return " ".join(said.format(place.name, *self.coming[place.key]) for place in places)
 
     def _on_looked(self, key: str | None) -> None:
         """A folder was looked at, in which few files had changed, or none."""
@@ -265,9 +264,10 @@ class Bridge(QObject):
 
     def tell_coming(self, event: NotesComing) -> None:
         """Notes of a folder are being read: what is there of them is shown."""
-        self.coming[event.place] = (event.done, event.total)
         if event.done == event.total:
-            del self.coming[event.place]
+            self.coming.pop(event.place, None)
+        else:
+            self.coming[event.place] = (event.done, event.total)
         self.notes_coming.emit(event.place)
 
     def tell_outside(self, event: Event) -> None:

@@ -6,12 +6,12 @@ from pathlib import Path
 
 import pytest
 
-from helpers import add_notes
+from helpers import add_notes, count_as_many, undo
+from wily_magpie.core.commands.places import DeletePlace
 from wily_magpie.core.events import Event, NotesComing, NotesRead
 from wily_magpie.core.places.notes import files
 from wily_magpie.core.places.notes.folder import NotesFolder
 from wily_magpie.core.query.nodes import Question
-from wily_magpie.core.session import notes_reading
 from wily_magpie.core.session.filling import Filling
 from wily_magpie.core.session.jobs import State
 from wily_magpie.core.session.session import Session
@@ -21,10 +21,7 @@ COUNT = 60
 
 @pytest.fixture
 def many(session: Session, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> NotesFolder:
-    monkeypatch.setattr(notes_reading, "MANY", COUNT // 2)
-    monkeypatch.setattr(notes_reading, "AGAIN_S", 0.0)
-    for name in ("FILES_A_BATCH", "LEAST_A_BATCH", "FILES_A_TICK"):
-        monkeypatch.setattr(files, name, 10)
+    count_as_many(monkeypatch, COUNT // 2, 10)
     folder = tmp_path / "Many"
     folder.mkdir()
     for number in range(COUNT):
@@ -87,8 +84,12 @@ def test_it_can_be_stopped_and_goes_on_where_it_was(session: Session, many: Note
     assert told.done < told.total, "nobody is told that all are there"
     read = rows_of(session, many)
     assert 0 < read < COUNT
-    assert not session.notes.long
+    assert session.notes.is_half_read(), "lists would hold half of them"
+    session.do(DeletePlace(many.key))
+    assert not session.notes.is_half_read(), "no list waits for what is gone"
+    undo(session)
     assert session.refresh_notes(many.key) == COUNT - read
+    assert not session.notes.is_half_read()
 
 
 def test_lists_wait_until_a_folder_is_read(
@@ -125,7 +126,7 @@ def test_lists_wait_until_a_folder_is_read(
     fill = filling.fill
 
     def watched() -> None:
-        half_read.append(bool(session.notes.long))
+        half_read.append(session.notes.is_half_read())
         fill()
 
     monkeypatch.setattr(filling, "ended", Waits())

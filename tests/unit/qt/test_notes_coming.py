@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from pytestqt.qtbot import QtBot
 
+from helpers import count_as_many
 from wily_magpie.core.places.notes import files
-from wily_magpie.core.session import notes_reading
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import REVIEW, SOURCES
@@ -32,10 +32,7 @@ def test_it_is_never_said_that_there_are_none_while_they_are_read(
     if is_at_once:
         ask = session.ask
         monkeypatch.setattr(session, "ask", lambda query: next(iter(wait([ask(query)]).done)))
-    monkeypatch.setattr(notes_reading, "MANY", COUNT // 2)
-    monkeypatch.setattr(notes_reading, "AGAIN_S", 0.0)
-    for name in ("FILES_A_BATCH", "LEAST_A_BATCH", "FILES_A_TICK"):
-        monkeypatch.setattr(files, name, 5)
+    count_as_many(monkeypatch, COUNT // 2, 5)
     folder = tmp_path / "Many"
     folder.mkdir()
     for number in range(COUNT):

@@ -97,7 +97,7 @@ class Filling:
             if not self.rung.wait(seconds_left()):
                 self.look_at_all()  # "in the last 14 days" are others on another day
             self.ended.wait(QUIET_S)
-            while self.session.notes.long and not self.ended.is_set():
+            while self.session.notes.is_half_read() and not self.ended.is_set():
                 self.ended.wait(QUIET_S)  # over a folder that is half read a list would hold half
             self.rung.clear()
             if self.ended.is_set():

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from wily_magpie.core.commands.command import UNWATCHED, Progress
 from wily_magpie.core.events import Event, NotesComing, NotesRead
 from wily_magpie.core.places.library.library import Library
-from wily_magpie.core.session.jobs import Jobs
+from wily_magpie.core.session.jobs import Cancelled, Jobs
 
 if TYPE_CHECKING:
     from wily_magpie.core.places.notes.folder import NotesFolder
@@ -41,7 +41,7 @@ class NotesReading:
         lane: where it is done in the background.
 
     Attributes:
-        long: keys of folders of which very many files are being read just now.
+        long: keys of folders of which very many files are being read, or were until that was stopped.
     """
 
     def __init__(
@@ -62,6 +62,10 @@ class NotesReading:
         if key is not None:
             return [place for place in folders if place.key == key]
         return [place for place in folders if not place.is_away and not place.is_being_read]
+
+    def is_half_read(self) -> bool:
+        """Whether a folder that is there is read by half."""
+        return bool(self.long) and any(one.key in self.long and not one.is_away for one in self.library.notes_folders())
 
     def refresh(self, key: str | None, progress: Progress = UNWATCHED) -> int:
         """Reads what changed in folders; how many files had.
@@ -85,9 +89,15 @@ class NotesReading:
         """One folder."""
         before, telling = place.index.changed, Telling(self, place.key, progress)
         count = 0
+        is_stopped = False
         try:
             count = place.refresh(telling.tick)
+        except Cancelled:
+            is_stopped = True  # half read it is for lists until somebody has it gone on with
+            raise
         finally:
+            if not is_stopped:
+                self.long.discard(place.key)
             telling.end()
             if count or telling.total:
                 self.told_fields()
@@ -118,6 +128,5 @@ class Telling(Progress):
 
     def end(self) -> None:
         """It has ended, all of them read or not."""
-        self.reading.long.discard(self.key)
         if self.total:
             self.reading.publish(NotesComing(self.key, self.done, self.total))

@@ -23,8 +23,6 @@ LARGEST_BATCH_BYTES = 50_000_000
 """Of the files that are held in memory until they are indexed together."""
 FILES_A_BATCH, LEAST_A_BATCH, FILES_A_TICK, AHEAD = 400, 50, 100, 48
 """AHEAD: how many files before its turn the system is asked for one."""
-SLOW_S, MANY_AHEAD = 0.001, 1_000
-"""How long a file takes that comes from the disk itself, and not from memory; for how many behind it the system is asked then."""
 LONGEST_BATCH_S = 0.06
 """How long a batch may keep others from writing, as far as the one before it tells."""
 
@@ -95,16 +93,13 @@ class NoteFiles:
             tick: see NotesFolder.refresh.
         """
         paths = list(stamps)
-        batch, size, most, slow_until = [], 0, FILES_A_BATCH, AHEAD
+        batch, size, most = [], 0, FILES_A_BATCH
         for number, path in enumerate(paths):
             if tick and number % FILES_A_TICK == 0:
                 tick(number, len(paths))
-            if number < slow_until and number + AHEAD < len(paths):
+            if number + AHEAD < len(paths):
                 foresee(f"{self.path}/{paths[number + AHEAD]}")
-            begun_s = time.perf_counter()
             batch.append(self.taken(path, stamps[path]))
-            if time.perf_counter() - begun_s > SLOW_S:
-                slow_until = number + MANY_AHEAD
             size += min(stamps[path][1], LARGEST_NOTE_BYTES)
             if len(batch) >= most or size > LARGEST_BATCH_BYTES:
                 begun_s = time.perf_counter()
