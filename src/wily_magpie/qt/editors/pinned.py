@@ -12,10 +12,10 @@ class Pinned(QTableView):
 
     Args:
         whole: the table, which calls `place` when anything of its measures changes.
-        delegate: paints the cells.
+        delegate: paints the cells; None: who makes another class of it does.
     """
 
-    def __init__(self, whole: QTableView, delegate: QAbstractItemDelegate) -> None:
+    def __init__(self, whole: QTableView, delegate: QAbstractItemDelegate | None = None) -> None:
         super().__init__(whole)
         self.whole = whole
         self.count = 0
@@ -23,7 +23,8 @@ class Pinned(QTableView):
         selection = whole.selectionModel()
         if selection is not None:
             self.setSelectionModel(selection)
-        self.setItemDelegate(delegate)
+        if delegate is not None:
+            self.setItemDelegate(delegate)
         set_usual(self)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
@@ -71,12 +72,12 @@ class Pinned(QTableView):
         header = self.whole.horizontalHeader()
         viewport = self.whole.viewport()
         height = header.height() if header is not None else 0
-        frame = self.whole.frameWidth()
+        outer, inner = self.whole.frameWidth() - self.frameWidth(), 2 * self.frameWidth()
         own = self.horizontalHeader()
         if own is not None:
             own.setFixedHeight(height)
         if viewport is not None:
-            self.setGeometry(frame, frame, width + 1, viewport.height() + height)
+            self.setGeometry(outer, outer, width + inner, viewport.height() + height + inner)
         self.raise_()
 
 

@@ -181,10 +181,12 @@ class EntryTable(QAbstractTableModel):
         return self.window.entry_at(self.position(row))
 
     def cell(self, row: int, column: int) -> tuple[str, str | None]:
-        """What a cell shows, and its spine's colour (None: it has no spine); for painting, twice as fast as `data`."""
-        entry, field = self.entry_at(row), self.columns[column]
-        if entry is None:
-            return "", None
+        """What a cell shows, and its spine's colour (None: it has no spine)."""
+        entry = self.entry_at(row)
+        return self.shown(entry, self.columns[column]) if entry is not None else ("", None)
+
+    def shown(self, entry: Entry, field: Field) -> tuple[str, str | None]:
+        """The same of a field of an entry."""
         text = self.typed.get((entry.id, field.key)) if self.typed else None
         value = entry.value(field.key) if text is None else text
         if field.kind.has_spine and isinstance(value, str):
@@ -196,16 +198,6 @@ class EntryTable(QAbstractTableModel):
         """Whether the entry of a row breaks a rule of its place."""
         entry = self.entry_at(row)
         return entry is not None and entry.value("gaps") is not None
-
-    def fault(self, row: int) -> str:
-        """Why the note of a row cannot be read as it should, or ""."""
-        entry = self.entry_at(row)
-        return entry.fault if entry is not None else ""
-
-    def doubt(self, row: int, column: int) -> str:
-        """Why what a cell holds is no good value of its kind, or ""."""
-        entry, field = self.entry_at(row), self.columns[column]
-        return field.kind.doubt(entry.value(field.key)) if entry is not None else ""
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else self.row_count

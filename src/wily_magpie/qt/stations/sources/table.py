@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from functools import cached_property
 
-from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -24,10 +24,11 @@ from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.editors.pinned import Pinned, set_usual
-from wily_magpie.qt.editors.spine import BAR_PX
+from wily_magpie.qt.editors.spine import BAR_PX, GAP_PX
 from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.models.entry_window import Fetch
-from wily_magpie.qt.stations.sources.cells import GAP_PX, PADDING_PX, CellDelegate
+from wily_magpie.qt.stations.sources.cell_painting import PADDING_PX, CellPainter
+from wily_magpie.qt.stations.sources.cells import CellDelegate
 
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 30
@@ -84,7 +85,7 @@ class EntryTableView(QTableView):
     @cached_property
     def pinned(self) -> Pinned:
         """The columns that stay where they are; made when some are pinned for the first time."""
-        return Pinned(self, CellDelegate(lambda _field, _take: None, self))
+        return PinnedCells(self)
 
     @property
     def has_pinned(self) -> bool:
@@ -306,8 +307,12 @@ class EntryTableView(QTableView):
             self.menu_asked.emit(event.globalPos())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        # in one go: a paint asks hundreds of things of us, each of which would wait for what other threads are doing
-        super().paintEvent(event)
+        if event is not None:
+            self.paint_cells(self, event.rect())
+
+    def paint_cells(self, view: QTableView, area: QRect) -> None:
+        """Paints cells of this table, or of what lies above it."""
+        CellPainter(view, self.table, has_focus=self.hasFocus()).paint(area)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
@@ -317,3 +322,15 @@ class EntryTableView(QTableView):
     def _on_resized(self, _section: int, _old: int, _new: int) -> None:
         if self.has_pinned:
             self.pinned.place()
+
+
+class PinnedCells(Pinned):
+    """The pinned columns of a table of entries."""
+
+    def __init__(self, whole: EntryTableView) -> None:
+        super().__init__(whole)
+        self.entries = whole
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if event is not None:
+            self.entries.paint_cells(self, event.rect())

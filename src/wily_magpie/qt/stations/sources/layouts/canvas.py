@@ -32,7 +32,7 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.dropped import from_mime, is_welcome
-from wily_magpie.qt.stations.sources.cells import colour_of
+from wily_magpie.qt.stations.sources.cell_painting import colour_of
 from wily_magpie.qt.stations.sources.table import EntryTableView
 from wily_magpie.qt.style.fonts import font_family
 from wily_magpie.qt.style.theme import THEME

@@ -13,7 +13,7 @@ from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.queries.looks import Cover
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.qt.pictures import decoded
-from wily_magpie.qt.stations.sources.cells import colour_of
+from wily_magpie.qt.stations.sources.cell_painting import colour_of
 from wily_magpie.qt.stations.sources.layouts.canvas import (
     HEADING_PX,
     EntryCanvas,

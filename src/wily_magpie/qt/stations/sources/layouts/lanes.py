@@ -10,7 +10,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Lane, Layout
-from wily_magpie.qt.stations.sources.cells import colour_of
+from wily_magpie.qt.stations.sources.cell_painting import colour_of
 from wily_magpie.qt.stations.sources.layouts.canvas import EntryCanvas, paint_lines, reading_font, shown_texts
 from wily_magpie.qt.stations.sources.table import EntryTableView
 from wily_magpie.qt.style.theme import THEME

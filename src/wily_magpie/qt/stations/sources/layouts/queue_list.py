@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.queries.looks import Beginning
-from wily_magpie.qt.stations.sources.cells import colour_of
+from wily_magpie.qt.stations.sources.cell_painting import colour_of
 from wily_magpie.qt.stations.sources.layouts.canvas import (
     HEADING_PX,
     EntryCanvas,

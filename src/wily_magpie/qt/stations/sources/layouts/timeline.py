@@ -11,7 +11,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.query.nodes import Question
-from wily_magpie.qt.stations.sources.cells import colour_of
+from wily_magpie.qt.stations.sources.cell_painting import colour_of
 from wily_magpie.qt.stations.sources.layouts.axis import Axis, written
 from wily_magpie.qt.stations.sources.layouts.canvas import EntryCanvas
 from wily_magpie.qt.stations.sources.layouts.cards import Ask
