@@ -4,11 +4,20 @@ The standard decorator writes and compiles six methods for each class, a millise
 hundred of them at its start, which was a quarter of it. Here fields are collected by the standard decorator and the
 methods are shared by all. A class behaves as a standard frozen one does: `fields`, `replace`, `asdict`, `match` and type
 checkers know it.
+
+The standard decorator also has `inspect` loaded, with a parser and a disassembler of Python behind it, and asks it of
+nothing but the signature of classes without a docstring. It is loaded when somebody does.
 """
 
-import dataclasses
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, TypeVar
+
+from wily_magpie.core.late import loaded
+
+if TYPE_CHECKING:
+    import dataclasses
+else:
+    dataclasses = loaded("dataclasses", later="inspect")
 
 Made = TypeVar("Made")
 

@@ -2,14 +2,17 @@
 
 from collections.abc import Mapping
 from dataclasses import field
+from typing import TYPE_CHECKING
 
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.entries.capture_list import ListItem
-from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.places.api import PlaceInfo
+
+if TYPE_CHECKING:
+    from wily_magpie.core.entries.capture_list import ListItem
+    from wily_magpie.core.entries.kept import Kept
 
 
 @dataclass(frozen=True)
@@ -149,7 +152,7 @@ class ListsChanged:
     """
 
     number: int = 0
-    items: tuple[ListItem, ...] = ()
+    items: "tuple[ListItem, ...]" = ()
 
 
 @dataclass(frozen=True)
@@ -160,7 +163,7 @@ class KeptOutside:
         by: the browser that it came from, or "".
     """
 
-    kept: Kept
+    kept: "Kept"
     by: str = ""
 
 

@@ -1,10 +1,22 @@
 """Where our own faults are written down: one log file of bounded size, under XDG_STATE_HOME."""
 
-import logging
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+from wily_magpie.core.late import loaded
+
+if TYPE_CHECKING:
+    import logging
+else:
+    logging = loaded("logging", later="traceback")  # which is wanted when there is a fault
 
 LARGEST_BYTES, KEPT_FILES = 1_000_000, 2
+
+
+def logger(name: str) -> "logging.Logger":
+    """What a module writes its faults with."""
+    return logging.getLogger(name)
 
 
 def log_path() -> Path:
@@ -22,7 +34,7 @@ class LogFile(logging.Handler):
         self.path = path
 
     @cached_property
-    def writer(self) -> logging.Handler:
+    def writer(self) -> "logging.Handler":
         """What writes it."""
         from logging.handlers import RotatingFileHandler
 
@@ -39,7 +51,7 @@ class LogFile(logging.Handler):
         super().close()
 
 
-def start_log(path: Path) -> logging.Handler | None:
+def start_log(path: Path) -> "logging.Handler | None":
     """Writes warnings and faults of this process into the log, from now on; None where it cannot be written."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)

@@ -1,11 +1,10 @@
 """Files that belong to an entry: stored once by the SHA-256 of their contents, under the names that they had."""
 
-import re
-
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import CONTAINED, PARTS, FieldKind, Relation, Value
+from wily_magpie.core.patterns import pattern
 
-STORED = re.compile(r"[0-9a-f]{64}/[^/\0]{1,255}")
+STORED = pattern(r"[0-9a-f]{64}/[^/\0]{1,255}")
 
 
 class Files(FieldKind):

@@ -5,10 +5,10 @@ and so never out of step.
 """
 
 import json
-import re
 from typing import Self
 
 from wily_magpie.core.fields.base import BLANKNESS, MANY_RELATIONS, NAME_SIGNS, PARTS, FieldKind, Value, as_line
+from wily_magpie.core.patterns import pattern
 
 
 class Link(str):
@@ -24,8 +24,8 @@ class Link(str):
         return made
 
 
-QUOTED = re.compile(r'"(?:[^"]|"")*"')
-PIECE = re.compile(rf"\s*{QUOTED.pattern}\s*(?=;|$)|[^;]+")
+IN_MARKS = r'"(?:[^"]|"")*"'
+QUOTED, PIECE = pattern(IN_MARKS), pattern(rf"\s*{IN_MARKS}\s*(?=;|$)|[^;]+")
 
 
 def quoted(title: str) -> str:

@@ -4,12 +4,10 @@ Several processes may share a library: a step knows who did it. Undo without a n
 origin, so that a window never takes back what a script has done meanwhile, and a script never takes a window's redo away.
 """
 
-import dataclasses
 import threading
 import zlib
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
-from dataclasses import field
 from enum import IntEnum
 from pathlib import Path
 
@@ -35,20 +33,20 @@ class StepState(IntEnum):
     DONE, UNDONE, PASSED_OVER = range(3)
 
 
-@dataclasses.dataclass
 class Recording:
     """What a step has changed so far outside the database.
 
-    Attributes:
-        files: (before, after) by path.
+    Args:
         before_commit: called when all is done and nothing is committed; may raise to end it.
         origin: who does it.
+
+    Attributes:
+        files: (before, after) by path.
     """
 
-    journal: Journal
-    before_commit: Callable[[], None] = lambda: None
-    origin: str = ""
-    files: dict[Path, tuple[bytes | None, bytes | None]] = field(default_factory=dict)
+    def __init__(self, journal: Journal, before_commit: Callable[[], None] = lambda: None, origin: str = "") -> None:
+        self.journal, self.before_commit, self.origin = journal, before_commit, origin
+        self.files: dict[Path, tuple[bytes | None, bytes | None]] = {}
 
     def take_back(self) -> None:
         """Makes files what they were."""

@@ -21,18 +21,19 @@ from wily_magpie.core.entries.layout import Sum
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.pages.address import canonical, path_of
+from wily_magpie.core.patterns import pattern
 from wily_magpie.core.places import grouping, to_sql
 from wily_magpie.core.places.api import NEWEST_FIRST, Glimpse, Group, Listing
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.dealing import dealt
 from wily_magpie.core.query.nodes import Grouping, Question
 
-PICTURE = re.compile(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
+PICTURE = pattern(r"\.(png|jpe?g|gif|webp|avif|svg|bmp|ico)$", re.IGNORECASE)
 """The end of an address that leads to a picture."""
 MOST_VALUES = 2_000
 GLIMPSED = 600
 """Characters of a text that are seen of it on a card."""
-SIGNS, ARTICLE, NUMBER = re.compile(r"^\W+"), re.compile(r"^(the|an?) (?=\w)"), re.compile(r"\d+")
+SIGNS, ARTICLE, NUMBER = pattern(r"^\W+"), pattern(r"^(the|an?) (?=\w)"), pattern(r"\d+")
 UNIT = 31
 """The sign of ASCII that parts units; one in a value is shown as a blank."""
 LEAST_DEALT = 10_000

@@ -21,6 +21,7 @@ from collections.abc import Sequence
 from wily_magpie.core.entries.field import Field, find_field
 from wily_magpie.core.errors import BadQuery, MagpieError, UserError
 from wily_magpie.core.fields import Relation, Value
+from wily_magpie.core.patterns import pattern
 from wily_magpie.core.query.lexer import Token, quote, tokens
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Grouping, Node, Not, Or, Question, SortKey, Words
 from wily_magpie.core.query.periods import SPANS, read_period
@@ -29,7 +30,7 @@ ANYWHERE = ("cql.anywhere", "cql.serverchoice", "anywhere")
 SIGNS = ("=", "==", "<>", "<", ">", "<=", ">=")
 SIGN_WORDS = ("within", "any", "all", "adj")
 MODIFIERS = ("contains", "begins", "field", "next", "any")
-STEP = re.compile(r"\d{1,9}(\.\d{1,6})?")
+STEP = pattern(r"\d{1,9}(\.\d{1,6})?")
 SAID = {Relation.THIS: "within", Relation.BETWEEN: "within", Relation.OLDER: "<"}
 """Signs of relations that are known by what stands behind the sign."""
 DEEPEST = 60

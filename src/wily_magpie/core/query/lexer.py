@@ -4,8 +4,9 @@ import re
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import BadQuery
+from wily_magpie.core.patterns import pattern
 
-TOKEN = re.compile(
+TOKEN = pattern(
     r"""\s*(?: (?P<quoted>"(?:[^"\\]|\\.)*")
              | (?P<symbol><=|>=|<>|==|[=<>()/])
              | (?P<word>[^\s()=<>"/]+) )""",

@@ -1,6 +1,5 @@
 """Keeps living lists filled: hears what changed, works out which notes that touches, and has those written."""
 
-import logging
 import threading
 from collections.abc import Callable, Iterable, Sequence
 from datetime import UTC, datetime, time, timedelta
@@ -12,6 +11,7 @@ from wily_magpie.core.commands.mirror import KeepInStep
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.events import Changed, Event, ListsLeft, NotesRead
+from wily_magpie.core.faults import logger
 from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote
 from wily_magpie.core.queries.living_answers import Known
 from wily_magpie.core.queries.mirror import Pair
@@ -24,7 +24,7 @@ QUIET_S = 0.3
 AT_ONCE = 10
 """Notes that are written together, so that somebody who changes something waits for these alone."""
 LEAST_S = 60
-log = logging.getLogger(__name__)
+log = logger(__name__)
 
 
 def seconds_left() -> float:

@@ -1,7 +1,6 @@
 """Long work and the lanes that it runs on: one for changes, several for questions, several for what waits for the network."""
 
 import itertools
-import logging
 import sys
 import threading
 import time
@@ -12,6 +11,7 @@ from typing import Any, TypeVar
 
 from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.errors import BugError, MagpieError
+from wily_magpie.core.faults import logger
 
 READERS, WORKERS = 4, 8
 TURN_S = 0.001
@@ -19,7 +19,7 @@ TURN_S = 0.001
 SHARE_S, GIVE_WAY_S = 0.005, 0.001
 """After so much work a job gives way for so long."""
 T = TypeVar("T")
-log = logging.getLogger(__name__)
+log = logger(__name__)
 
 
 class Cancelled(Exception):

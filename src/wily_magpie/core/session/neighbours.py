@@ -1,13 +1,13 @@
 """Hears what other processes do to the same library: a shell, another window, whatever hands over pages."""
 
-import logging
 import threading
 from collections.abc import Callable
 
 from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.faults import logger
 
 PAUSE_S = 0.25
-log = logging.getLogger(__name__)
+log = logger(__name__)
 
 
 class Neighbours:

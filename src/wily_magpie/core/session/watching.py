@@ -1,6 +1,5 @@
 """Sees what other programs change in notes folders, by inotify with a watch a folder (watchdog)."""
 
-import logging
 import threading
 from collections.abc import Callable
 from functools import partial
@@ -22,6 +21,7 @@ from watchdog.events import (
 )
 from watchdog.observers import Observer
 
+from wily_magpie.core.faults import logger
 from wily_magpie.core.places.atomic import TEMPORARY
 
 if TYPE_CHECKING:
@@ -35,7 +35,7 @@ CHANGES: list[type[FileSystemEvent]] = [
     FileClosedEvent, FileCreatedEvent, FileDeletedEvent, FileModifiedEvent, FileMovedEvent,
 ]  # fmt: skip
 """What is asked of the system. That a file was only read is not: we read them all, and being told of each took twice as long."""
-log = logging.getLogger(__name__)
+log = logger(__name__)
 
 
 class Watching:

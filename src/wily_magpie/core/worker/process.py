@@ -9,7 +9,6 @@ Questions are pickled, since we make them. Answers are JSON: whoever breaks the 
 
 import atexit
 import json
-import logging
 import pickle
 import select
 import signal
@@ -21,9 +20,10 @@ from typing import Any
 
 from wily_magpie.core import errors
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.faults import logger
 from wily_magpie.core.guard import GUARD
 
-log = logging.getLogger(__name__)
+log = logger(__name__)
 HEAD_BYTES = 8
 """What stands before each question and each answer: its length, of an answer as `serve` has it."""
 PIECE_BYTES = 1_000_000

@@ -1,8 +1,6 @@
 """What a step touched, read from its record: so it is the same whoever did it, in whichever process, done or undone."""
 
-import dataclasses
 from collections.abc import Mapping, Sequence
-from dataclasses import field
 
 import apsw
 
@@ -21,7 +19,6 @@ MARK_TABLES = {"gathered": 3, "mark_use": 1}
 """Tables about marks, with the column of the mark."""
 
 
-@dataclasses.dataclass
 class Touched:
     """What is known of a step so far.
 
@@ -31,12 +28,13 @@ class Touched:
         is_large: whether not every row was looked at, so that anything may be another.
     """
 
-    places: Mapping[str, PlaceInfo]
-    entries: dict[str, set[int]] = field(default_factory=dict)
-    fields: dict[str, set[str]] = field(default_factory=dict)
-    tables: set[str] = field(default_factory=set)
-    any_of: set[str] = field(default_factory=set)
-    is_large: bool = False
+    def __init__(self, places: Mapping[str, PlaceInfo]) -> None:
+        self.places = places
+        self.entries: dict[str, set[int]] = {}
+        self.fields: dict[str, set[str]] = {}
+        self.tables: set[str] = set()
+        self.any_of: set[str] = set()
+        self.is_large = False
 
     def touch(self, place: str, entry_id: int | None, keys: set[str]) -> None:
         """An entry changed; None: any."""
