@@ -65,9 +65,8 @@ print(time.perf_counter() - begun)
 """
 OURS = f"""
 import time; begun = time.perf_counter()
-import gc
-from wily_magpie.__main__ import AT_START
-gc.set_threshold(AT_START)
+from wily_magpie.__main__ import make_ready
+make_ready()
 {QT_IMPORTS}
 import sys
 from pathlib import Path
@@ -82,7 +81,7 @@ THEME.apply(application, "light")
 session = Session(Path(sys.argv[1]), Fetcher())
 window = make_window(session, settings, lambda _: None, [], person=PersonSettings(Path(sys.argv[1]) / "settings.toml"))
 window.show()
-while window.stack.sources.table.table.rowCount() == 0:
+while window.stack.sources.table.table.rowCount() == 0 or not window.updatesEnabled():
     application.processEvents(QtCore.QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 window.grab()
 print(time.perf_counter() - begun)

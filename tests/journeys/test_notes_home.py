@@ -214,7 +214,7 @@ def test_folders_filter_and_take_notes(
     notes_path: Path,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    tree = station.folders
+    tree = station.left.folders
     qtbot.waitUntil(lambda: tree.isVisible() and tree.topLevelItemCount() == 1, timeout=PATIENCE_MS)
     coast = tree.topLevelItem(0).child(0)  # type: ignore[union-attr]
     assert coast is not None

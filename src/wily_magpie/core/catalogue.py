@@ -60,7 +60,7 @@ class Act:
         id: stable name; in the shell, the word itself.
         title: what people read; about: a sentence more, for a tool tip.
         keys: the first is shown.
-        group: commands of one group stand together in the menu; "": it has no place in the one menu.
+        group: of the menu (`MENU`); "": it has no place in the one menu.
         only_looks: whether it changes nothing, and so also answers of a library that may not be written to.
         parts: of a word of the shell, the words that follow it.
     """
@@ -95,6 +95,11 @@ def act(name: str, title: str, *keys: str, where: Where = Where.ANYWHERE, group:
     return Act(name, title, keys, where, group, about)
 
 
+MENU = {
+    "edit": "", "capture": "Capture", "read": "Read", "marks": "Marks", "sources": "Sources", "notes": "Notes",
+    "templates": "Templates", "go": "Go to", "library": "Library", "end": "",
+}  # fmt: skip
+"""The groups of the menu, in its order, and what each is called; one without a name stands in the menu itself."""
 CAPTURE, READ, SOURCES, TABLE = Where.CAPTURE, Where.READ, Where.SOURCES, Where.TABLE
 PLACES, TEMPLATES = Where.PLACES, Where.TEMPLATES
 WINDOW_ACTS: tuple[Act, ...] = (
@@ -118,16 +123,16 @@ WINDOW_ACTS: tuple[Act, ...] = (
         "take-proposals", "Take what is proposed", "Ctrl+Space", where=CAPTURE, group="capture",
         about="Of the field that the keyboard is in, else of all: from what was filed before",
     ),
-    act("empty-filing", "Forget what filing has learned", group="end",
+    act("empty-filing", "Forget what filing has learned", group="library",
         about="Proposals for fields begin anew with what is kept from now on"),
-    act("mark", "Mark what is chosen in the page", "Ctrl+M", where=CAPTURE, group="capture"),
+    act("mark", "Mark what is chosen in the page", "Ctrl+M", where=CAPTURE, group="marks"),
     act("mark-as", "Mark as one of the kinds", where=CAPTURE),
     act(
-        "mark-mode", "Marking mode", "F8", where=CAPTURE, group="capture",
+        "mark-mode", "Marking mode", "F8", where=CAPTURE, group="marks",
         about="A click marks a sentence or a picture; arrows go from block to block, the keys 1 to 9 mark",
     ),
-    act("save-marks", "Save the marks as a file …", where=SOURCES, group="sources"),
-    act("mark-kinds", "Kinds of mark …", group="capture"),
+    act("save-marks", "Save the marks as a file …", where=SOURCES, group="marks"),
+    act("mark-kinds", "Kinds of mark …", group="marks"),
     act("update-known", "Update the kept entry from the page …", where=CAPTURE, group="capture"),
     act("address", "Go to the address line", "Ctrl+L", group="go"),
     act("station-1", "Go to Capture", "Ctrl+1", group="go"),
@@ -135,7 +140,7 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("station-3", "Go to Sources", "Ctrl+3", group="go"),
     act("station-4", "Go to Review", "Ctrl+4", group="go"),
     act("station-5", "Go to Templates", "Ctrl+5", group="go"),
-    act("full-screen", "Full screen", "F11", group="go"),
+    act("full-screen", "Full screen", "F11", group="end"),
     act("previous", "Previous entry", "Alt+Left", where=READ, group="read"),
     act("next", "Next entry", "Alt+Right", where=READ, group="read"),
     act("part-before", "Part before", "Alt+PgUp", where=READ, group="read", about="Of a long text"),
@@ -157,18 +162,18 @@ WINDOW_ACTS: tuple[Act, ...] = (
         about="Choose words with Shift and the arrows; the keys 1 to 9 mark them, Return opens the mark at the cursor"),
     act("fields-beside", "Fields of the entry, beside its text", "Ctrl+E", where=READ, group="read",
         about="Opened, the tags have the keyboard"),
-    act("marks-list", "Marks of the entry, beside its text", "F6", where=READ, group="read"),
-    act("copy-quotation", "Copy as quotation", "Ctrl+Shift+C", where=READ, group="read",
+    act("marks-list", "Marks of the entry, beside its text", "F6", where=READ, group="marks"),
+    act("copy-quotation", "Copy as quotation", "Ctrl+Shift+C", where=READ, group="marks",
         about="What is chosen, or the open mark, with its source"),
-    act("marks-to-journal", "Write the mark into today's page", "Ctrl+Shift+J", where=READ, group="read",
+    act("marks-to-journal", "Write the mark into today's page", "Ctrl+Shift+J", where=READ, group="marks",
         about="Of the journal of a notes folder, with the quotation and its source"),
     act("copy-plain", "Copy as plain text with the source", where=READ, group="read"),
     act("summary-beside", "Your own summary, beside the text", "Ctrl+Shift+E", where=READ, group="read"),
-    act("marks-desk", "All marks: of what is shown, of a place, of the library", "Shift+F6", group="go",
+    act("marks-desk", "All marks: of what is shown, of a place, of the library", "Shift+F6", group="marks",
         about="Looked through, quoted, gathered for a chapter and written into it"),
-    act("add-to-chapter", "Add the mark to a chapter", "Ctrl+Return", "Ctrl+Enter", where=READ, group="read",
+    act("add-to-chapter", "Add the mark to a chapter", "Ctrl+Return", "Ctrl+Enter", where=READ, group="marks",
         about="The chosen marks, or the open one, to what is gathered for a chapter"),
-    act("note-from-marks", "New note from the mark", "Ctrl+N", where=READ, group="read",
+    act("note-from-marks", "New note from the mark", "Ctrl+N", where=READ, group="marks",
         about="With the quotation and its source; of the chosen marks, or the open one"),
     act("to-found", "Back to what was found", "Alt+Home", where=READ, group="read"),
     act("new-entry", "New entry by hand", "Ctrl+N", where=SOURCES, group="sources"),
@@ -186,20 +191,20 @@ WINDOW_ACTS: tuple[Act, ...] = (
     ),
     act("trash", "Open the trash", where=SOURCES, group="sources"),
     act("setup", "Set up this place", "F7", where=SOURCES, group="sources"),
-    act("journal", "Today's page of the journal", "Ctrl+J", group="sources",
+    act("journal", "Today's page of the journal", "Ctrl+J", group="notes",
         about="Made as the notes folder has it where there is none yet; with a calendar, and a line to write into it"),
-    act("write-journal", "Write into today's page …", group="sources"),
-    act("list-into-note", "Put this view into a note …", "Ctrl+Shift+L", where=SOURCES, group="sources",
+    act("write-journal", "Write into today's page …", group="notes"),
+    act("list-into-note", "Put this view into a note …", "Ctrl+Shift+L", where=SOURCES, group="notes",
         about="As a living list: ordinary Markdown that is kept filled"),
-    act("new-home", "New home page …", group="sources", about="A note with living lists over what there is"),
-    act("mirror", "Keep a collection in step with notes …", group="sources",
+    act("new-home", "New home page …", group="notes", about="A note with living lists over what there is"),
+    act("mirror", "Keep a collection in step with notes …", group="notes",
         about="Each entry a note of the folder; what is changed on one side goes to the other. A look first"),
-    act("move-note", "Rename or move the note", "Ctrl+Shift+M", where=SOURCES, group="sources",
+    act("move-note", "Rename or move the note", "Ctrl+Shift+M", where=SOURCES, group="notes",
         about="Links to it follow; several chosen notes go to a folder"),
     act("new-place", "New place", "Ctrl+Shift+N", where=SOURCES, group="sources"),
     act("fold", "Fold the chosen entry away", "F9", where=SOURCES, group="sources"),
     act("table-into", "Take a table from a file into this place …", where=SOURCES, group="sources"),
-    act("add-folder", "Add a notes folder", group="sources"),
+    act("add-folder", "Add a notes folder", group="notes"),
     act("read-entry", "Read", "Space", where=TABLE),
     act("set-field", "Set a field of the chosen entries", where=TABLE),
     act("fill-down", "Fill down", "Ctrl+D", where=TABLE),
@@ -225,11 +230,11 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("bring-in", "Bring templates in", where=TEMPLATES, group="templates"),
     act("bring-one-out", "Bring this template out", where=TEMPLATES, group="templates"),
     act("bring-out", "Bring all capture settings out", where=TEMPLATES, group="templates"),
-    act("copy-library", "Copy the library", group="end", about="Copy all that is kept into a folder, and check the copy"),
-    act("restore", "Bring a copy of the library back", group="end"),
+    act("copy-library", "Copy the library", group="library", about="Copy all that is kept into a folder, and check the copy"),
+    act("restore", "Bring a copy of the library back", group="library"),
     act("settings", "Settings", "Ctrl+,", group="end"),
     act("keys", "List of keys", "F1", group="end"),
     act("find", "Find a command", "Ctrl+K", group="end"),
     act("quit", "Quit", "Ctrl+Q", group="end"),
 )  # fmt: skip
-"""The commands of the window, in the order of the menu."""
+"""The commands of the window, in the order that those of a group have in the menu."""

@@ -1,7 +1,6 @@
 """Starts Qt, opens the library and shows the window."""
 
 import gc
-import logging
 import os
 import sys
 import threading
@@ -17,10 +16,9 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from wily_magpie.core.commands.command import Progress
-from wily_magpie.core.commands.upkeep import Sweep
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import BugError, MagpieError
-from wily_magpie.core.faults import log_path, start_log
+from wily_magpie.core.faults import log_path, logger, start_log
 from wily_magpie.core.guard import GUARD
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.known import LOOK
@@ -41,6 +39,9 @@ if TYPE_CHECKING:
 
 Route = Callable[[str], str | None]
 BEHIND_THE_FIRST_PICTURE = (
+    "wily_magpie.core.commands.views",
+    "wily_magpie.core.commands.files",
+    "wily_magpie.core.commands.history",
     "wily_magpie.core.session.watching",
     "wily_magpie.core.session.filling",
     "wily_magpie.qt.entry_form",
@@ -61,7 +62,7 @@ SLICE_MS = 8
 """So long the window is kept busy at a time with what it will need."""
 SELDOM = 20_000
 """So many new objects are made before unused ones are looked for, once the window is there."""
-log = logging.getLogger(__name__)
+log = logger(__name__)
 
 
 @dataclass(frozen=True)
@@ -128,6 +129,7 @@ class Upkeep:
         if self.session.overview.is_read_only:
             self.bridge.index_entries()
             return
+        from wily_magpie.core.commands.upkeep import Sweep
         from wily_magpie.core.session.watching import Watching
 
         self.watching = Watching(self.session.index_notes)

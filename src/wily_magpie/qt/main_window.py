@@ -16,7 +16,6 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMainWindow, QVBoxLayout, QWidget
 
-from wily_magpie.core.entries.kept import Kept
 from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.settings.known import LOOK, NOTICE_PACE, READING_SETTINGS
@@ -26,7 +25,6 @@ from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.goals import Goals
-from wily_magpie.qt.kept_notice import kept_notice
 from wily_magpie.qt.lists import Lists
 from wily_magpie.qt.main_menu import MainMenu
 from wily_magpie.qt.notice import Notice
@@ -39,9 +37,11 @@ from wily_magpie.qt.top_line import TopLine
 from wily_magpie.qt.tray import TrayButton
 from wily_magpie.qt.undoing import Undoing
 from wily_magpie.qt.window_commands import WindowActs, bind_all
+from wily_magpie.qt.window_keys import WindowKeys
 
 if TYPE_CHECKING:
     from wily_magpie.core.companion.scheme import Visit
+    from wily_magpie.core.entries.kept import Kept
     from wily_magpie.qt.web.page_view import PageView
 
 USUAL_SIZE = (1280, 800)
@@ -95,7 +95,8 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"Wily Magpie{' — demo' if is_demo else ''}{looks_only}")
         self.make_parts(make_view, samples)
         self.bind_commands()
-        self.menu = MainMenu(self, self.commands, self.stack.currentIndex)
+        self.keys = WindowKeys(self, self.commands, self.stack.currentIndex)
+        self.menu = MainMenu(self, self.commands, self.keys)
         self.top.menu.setMenu(self.menu)
         self.bridge.history_changed.connect(self.menu.name_undo)
         self.bridge.kept_outside.connect(self.told_kept)
@@ -108,15 +109,15 @@ class MainWindow(QMainWindow):
 
     def make_parts(self, make_view: "Callable[[QWidget], PageView]", samples: list[tuple[str, str]]) -> None:
         """The line at the top, the stations, the notice."""
-        body = QWidget()
+        body = QWidget(self)
         body.setObjectName("ground")
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.tray = TrayButton(self.bridge, self.open_draft, lambda number: self.lists.open(number), self.say)
-        self.top = TopLine(self.tray)
+        self.tray = TrayButton(self.bridge, self.open_draft, lambda number: self.lists.open(number), self.say, body)
+        self.top = TopLine(self.tray, body)
         column.addWidget(self.top)
-        self.stack = StationStack(self.desk, make_view, samples)
+        self.stack = StationStack(self.desk, make_view, samples, body)
         column.addWidget(self.stack, 1)
         column.addWidget(self.notice)
         self.setCentralWidget(body)
@@ -204,7 +205,7 @@ class MainWindow(QMainWindow):
             self.notice.hide()
         self.top.show_station(number)
         self.stack.show_station(number)
-        self.menu.let_keys_through()
+        self.keys.let_through()
 
     def come_up(self) -> None:
         """Shows the window in front of all others."""
@@ -265,8 +266,10 @@ class MainWindow(QMainWindow):
         else:
             self.stack.capture.open_file(Path(address))
 
-    def told_kept(self, kept: Kept, by: str) -> None:
+    def told_kept(self, kept: "Kept", by: str) -> None:
         """Says what was kept from outside the window."""
+        from wily_magpie.qt.kept_notice import kept_notice  # as above
+
         self.desk.say(*kept_notice(self.desk, kept, kept.step, by))
 
     def open_outside(self, address: str) -> None:
@@ -330,7 +333,7 @@ class MainWindow(QMainWindow):
             self.resize(*USUAL_SIZE)
         station = int(self.settings.value("station", SOURCES))
         self.go(station)
-        if station == SOURCES:
+        if station == SOURCES and not self.stack.sources.is_answered:
             self.held = HeldPicture(self, self.stack.sources.answered)
 
     def showEvent(self, event: object) -> None:
@@ -352,7 +355,9 @@ class MainWindow(QMainWindow):
 
     def changeEvent(self, event: object) -> None:
         super().changeEvent(event)  # type: ignore[arg-type]
-        if self.isActiveWindow() and not self.bridge.overview.is_read_only:
+        if not self.isActiveWindow() or self.begun.isActive():  # folders are looked at soon after a start anyhow
+            return
+        if not self.bridge.overview.is_read_only:
             self.bridge.index_notes()
 
     def _on_arrived(self) -> None:

@@ -79,7 +79,7 @@ class StationStack(QStackedWidget):
         """Places, questions, entries."""
         from wily_magpie.qt.stations.sources.station import SourcesStation
 
-        station = self.put(SOURCES, SourcesStation(self.desk))
+        station = self.put(SOURCES, SourcesStation(self.desk, self))
         station.panel.looked_at.connect(self.looked_at)
         self.restore("sources", station.splitter)
         return station

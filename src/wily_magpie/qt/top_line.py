@@ -6,13 +6,14 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
+from wily_magpie.core.patterns import pattern
 from wily_magpie.qt.style.parts import text_button
 from wily_magpie.qt.tray import TrayButton
 
 STATIONS = ("Capture", "Read", "Sources", "Review", "Templates")
 
 
-INSIDE = re.compile(r"https?://\S", re.IGNORECASE)
+INSIDE = pattern(r"https?://\S", re.IGNORECASE)
 
 
 class AddressLine(QLineEdit):
@@ -28,8 +29,13 @@ class AddressLine(QLineEdit):
         super().__init__(parent)
         self.setPlaceholderText("An address to capture, or words to look for in everything kept")
         self.setAccessibleName("Address or words to look for")
-        self.setClearButtonEnabled(True)
         self.setMinimumWidth(260)
+        self.textChanged.connect(self.offer_clearing)
+
+    def offer_clearing(self, text: str) -> None:
+        """Has a button that clears it from the first text on: the system's icons are looked through for it."""
+        if text and not self.isClearButtonEnabled():
+            self.setClearButtonEnabled(True)
 
     def show_address(self, address: str) -> None:
         """Shows where the live page is, ready to be typed over; what is being typed stays."""

@@ -2,21 +2,23 @@
 
 from collections.abc import Callable, Sequence
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QDateTime, QPoint, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QGridLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
-from wily_magpie.core.commands.drafts import DropDraft
-from wily_magpie.core.commands.lists import DropList
-from wily_magpie.core.entries.capture_list import CaptureList
-from wily_magpie.core.entries.waiting import WaitingDraft
+from wily_magpie.core import commands
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, thin_bar, timer
 from wily_magpie.qt.style.theme import THEME
+
+if TYPE_CHECKING:
+    from wily_magpie.core.entries.capture_list import CaptureList
+    from wily_magpie.core.entries.waiting import WaitingDraft
 
 WIDTH_PX, MOST_DRAFTS, MOST_LISTS = 440, 12, 6
 ASK_MS = 300
@@ -58,7 +60,7 @@ class TrayPanel(QFrame):
         self.setFixedWidth(WIDTH_PX)
         self.adjustSize()
 
-    def draft_row(self, draft: WaitingDraft) -> QWidget:
+    def draft_row(self, draft: "WaitingDraft") -> QWidget:
         """One slip that waits."""
         box = QWidget()
         grid = QGridLayout(box)
@@ -75,7 +77,7 @@ class TrayPanel(QFrame):
         grid.setColumnStretch(0, 1)
         return box
 
-    def list_row(self, one: CaptureList) -> QWidget:
+    def list_row(self, one: "CaptureList") -> QWidget:
         """One list."""
         box = QWidget()
         grid = QGridLayout(box)
@@ -89,19 +91,21 @@ class TrayPanel(QFrame):
             grid.addWidget(bar, 2, 0)
         show = QPushButton("Show")
         show.clicked.connect(lambda: self.open_list(one))
-        drop = icon_button("x", f"Forget this list: {one.label}", lambda: self.bridge.do(DropList(one.id)))
+        drop = icon_button(
+            "x", f"Forget this list: {one.label}", lambda: self.bridge.do(commands.lists.DropList(one.id))
+        )
         drop.setEnabled(not self.bridge.is_list_going(one.id))
         grid.addWidget(show, 0, 1, 2, 1)
         grid.addWidget(drop, 0, 2, 2, 1)
         grid.setColumnStretch(0, 1)
         return box
 
-    def open_list(self, one: CaptureList) -> None:
+    def open_list(self, one: "CaptureList") -> None:
         """Shows how far a list is."""
         self.hide()
         self.tray.open_list(one.id)
 
-    def go_on(self, draft: WaitingDraft) -> None:
+    def go_on(self, draft: "WaitingDraft") -> None:
         """Opens the slip as it was left."""
         self.hide()
         self.tray.open_draft(draft.address)
@@ -175,16 +179,17 @@ class TrayButton(QToolButton):
         """Asks which slips and lists wait."""
         self.bridge.ask(lambda reader: (reader.drafts.waiting(), reader.lists.all()), self.show_waiting)
 
-    def show_waiting(self, waiting: tuple[Sequence[WaitingDraft], Sequence[CaptureList]]) -> None:
+    def show_waiting(self, waiting: "tuple[Sequence[WaitingDraft], Sequence[CaptureList]]") -> None:
         """Shows how many wait."""
         self.drafts, self.lists = waiting
         self.refresh()
 
-    def drop(self, draft: WaitingDraft) -> None:
+    def drop(self, draft: "WaitingDraft") -> None:
         """Drops a draft; the notice's button brings it back."""
-        back = ("Bring it back", lambda: self.bridge.do(DropDraft(draft.address, is_dropped=False)))
+        back = ("Bring it back", lambda: self.bridge.do(commands.drafts.DropDraft(draft.address, is_dropped=False)))
         self.bridge.do(
-            DropDraft(draft.address), lambda _none: self.say(f"The draft of “{draft.title}” is dropped.", (back,))
+            commands.drafts.DropDraft(draft.address),
+            lambda _none: self.say(f"The draft of “{draft.title}” is dropped.", (back,)),
         )
 
     @cached_property

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from wily_magpie.core.commands.history import PassOver, Redo, Undo
+from wily_magpie.core import commands
 from wily_magpie.core.entries.step import Moved
 from wily_magpie.core.errors import MagpieError, StuckStep
 from wily_magpie.qt.bridge import Bridge
@@ -32,11 +32,11 @@ class Undoing:
 
     def undo(self, number: int | None = None) -> None:
         """Takes a step back; None: the last one of this window."""
-        self.bridge.do(Undo(number), self._on_undone, self._on_stuck)
+        self.bridge.do(commands.history.Undo(number), self._on_undone, self._on_stuck)
 
     def redo(self, number: int | None = None) -> None:
         """Does the step undone last again."""
-        self.bridge.do(Redo(number), self._on_done_again)
+        self.bridge.do(commands.history.Redo(number), self._on_done_again)
 
     def _on_undone(self, moved: Moved | None) -> None:
         if moved is None:
@@ -61,8 +61,11 @@ class Undoing:
         number = error.step
         passed = lambda step: self.notice.show_text(said_of_passed(step.label))  # noqa: E731
         buttons = (
-            ("Take back the rest", lambda: self.bridge.do(Undo(number, in_part=True), self._on_undone)),
-            ("Pass it over", lambda: self.bridge.do(PassOver(number), passed)),
+            (
+                "Take back the rest",
+                lambda: self.bridge.do(commands.history.Undo(number, in_part=True), self._on_undone),
+            ),
+            ("Pass it over", lambda: self.bridge.do(commands.history.PassOver(number), passed)),
         )
         self.notice.show_text(error.message, buttons, is_problem=True)
 

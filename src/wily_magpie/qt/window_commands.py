@@ -3,9 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
-from wily_magpie.core.commands.upkeep import EmptyFiling
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.entries.kept import KeepAs
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS, READING_SIZE
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
@@ -61,7 +59,12 @@ def bind_window(commands: Commands, bridge: Bridge, acts: WindowActs) -> None:
     commands.bind("find", acts.open_finder)
     commands.bind("take-clipboard", acts.take_clipboard, lambda: not bridge.overview.is_read_only)
     emptied = "What filing had learned is forgotten; it begins anew with what is kept from now on."
-    empty = lambda: bridge.do(EmptyFiling(), lambda _none: acts.say(emptied, ()))  # noqa: E731
+
+    def empty() -> None:
+        from wily_magpie.core.commands.upkeep import EmptyFiling  # not at a start
+
+        bridge.do(EmptyFiling(), lambda _none: acts.say(emptied, ()))
+
     commands.bind("empty-filing", empty, lambda: not bridge.overview.is_read_only)
     commands.bind("capture-list", acts.ask_list, lambda: not bridge.overview.is_read_only)
     commands.bind("full-screen", acts.turn_full)
@@ -81,7 +84,7 @@ def bind_capture(commands: Commands, stack: StationStack) -> None:
     commands.bind("keep-open", lambda: stack.capture.card.ask_to_keep(is_opened=True), has_slip)
     commands.bind(
         "keep-second",
-        lambda: stack.capture.card.ask_to_keep(KeepAs.NEW),
+        lambda: stack.capture.card.foot.keep_second.click(),
         lambda: has_slip() and stack.capture.card.foot.keep_second.isVisible(),
     )
     commands.bind(

@@ -396,7 +396,7 @@ def test_what_changed_while_an_entry_was_being_fetched_is_shown(
 
     monkeypatch.setattr(entries, "whole", slowly)
     at(station, 3, "title")
-    assert fetched.wait(20)
+    qtbot.waitUntil(fetched.is_set, timeout=PATIENCE_MS)
     session.do(SetText("collection:1", [station.table.table.listing.ids[3]], "site", "Another site"))
     table, editors = station.table.table, station.panel.form.editors
     qtbot.waitUntil(

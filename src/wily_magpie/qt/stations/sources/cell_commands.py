@@ -8,8 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QMimeData, QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QDialog, QDialogButtonBox, QFileDialog, QLabel, QMenu, QVBoxLayout, QWidget
 
-from wily_magpie.core.commands.entries import SetText, SetTexts
-from wily_magpie.core.commands.files import TakeDropped
+from wily_magpie.core import commands
 from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
@@ -90,7 +89,7 @@ class CellCommands(QObject):
     def set_cells(self, changes: Changes, label: str) -> None:
         """Sets cells as one step and says what could not be read."""
         if self.place is not None and changes:
-            self.desk.bridge.do(SetTexts(self.place.key, tuple(changes), label), self._on_set)
+            self.desk.bridge.do(commands.entries.SetTexts(self.place.key, tuple(changes), label), self._on_set)
 
     def _on_set(self, ended: tuple[list[int], list[str]]) -> None:
         _, told = ended
@@ -238,7 +237,7 @@ class CellCommands(QObject):
             made = "It is an entry now." if len(ids) == 1 else f"{len(ids)} entries are made."
             self.desk.say("It is attached." if entry_id is not None else made, self.desk.undoing())
 
-        self.desk.bridge.start_command(TakeDropped(self.place.key, given, entry_id), done)
+        self.desk.bridge.start_command(commands.files.TakeDropped(self.place.key, given, entry_id), done)
 
     def set_for_all(self, field: Field) -> None:
         """Asks for a value and sets it in all chosen entries."""
@@ -270,7 +269,7 @@ class CellCommands(QObject):
         def done(warning: str) -> None:
             self.desk.say(warning or f"{field.label} of {len(ids)} entries is set.", self.desk.undoing())
 
-        self.desk.bridge.do(SetText(self.place.key, tuple(ids), field.key, text), done)
+        self.desk.bridge.do(commands.entries.SetText(self.place.key, tuple(ids), field.key, text), done)
 
     # the menu
 

@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 
 BODY_HEIGHT_PX = 220
+BEHIND_THE_PICTURE_MS = 30
+"""So long after the first entry was chosen its sheet is made: the window's first picture is painted by then."""
 
 
 class EntryPanel(QWidget):
@@ -51,6 +53,7 @@ class EntryPanel(QWidget):
         self.wanted: tuple[str, int] | None = None
         """What was asked for last, and may still be on its way."""
         self.wants_title = False
+        self.first = timer(self, self.begin)
         self.names_for = names_for
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -125,23 +128,30 @@ class EntryPanel(QWidget):
     def show_entry(self, place: str, entry_id: int | None, *, edits_title: bool = False) -> None:
         """Shows an entry, once it is fetched; None: none is chosen."""
         self.number += 1
-        number = self.number
         wanted = (place, entry_id) if entry_id is not None else None
         self.wants_title = edits_title or (self.wants_title and wanted == self.wanted)
         self.wanted = wanted
-        if entry_id is None:
+        if wanted is None:
             if self.entry is not None:
                 self.body.keep()
             self.entry = None
             self.stack.setCurrentIndex(0)
-            return
+        elif "sheet" in self.__dict__:
+            self.ask(*wanted)
+        else:
+            self.first.start(BEHIND_THE_PICTURE_MS)
+
+    def begin(self) -> None:
+        """Makes the sheet, and has it filled with what is chosen by now when the window has done what waited."""
+        self.stack.addWidget(self.sheet)
+        self.refresh()
+
+    def ask(self, place: str, entry_id: int) -> None:
+        """Has an entry fetched, and shown unless another one is chosen meanwhile."""
+        number = self.number
 
         def done(whole: WholeEntry | None) -> None:
             if number != self.number:
-                return
-            if "sheet" not in self.__dict__:  # made now, and filled when the window has done what waited
-                self.stack.addWidget(self.sheet)
-                timer(self, lambda: done(whole)).start()
                 return
             self.show_whole(whole)
             if self.wants_title:

@@ -28,9 +28,10 @@ Page = TypeVar("Page", bound=QWidget)
 class PageStack(QStackedWidget):
     """Whatever is open: a question with its table, an entry whole, a search, the trash, the set-up of a place, a new place.
 
+    It begins with the page that is put in first, beside which alone the chosen entry stands. All others are made when they
+    are first needed.
+
     Args:
-        table_page: what is shown at first; the chosen entry stands beside it alone.
-            All other pages are made when they are first needed.
         ask_folder: asks for a notes folder.
 
     Signals:
@@ -51,13 +52,12 @@ class PageStack(QStackedWidget):
     def __init__(
         self,
         desk: StationContext,
-        table_page: QWidget,
         names_for: NamesFor,
         ask_folder: Callable[[], None],
+        parent: QWidget | None = None,
     ) -> None:
-        super().__init__()
+        super().__init__(parent)
         self.desk, self.names_for, self.ask_folder = desk, names_for, ask_folder
-        self.table_page = self.put(table_page)
 
     def put(self, page: Page) -> Page:
         """Takes a page in; the widest page must not push the chosen entry aside."""
@@ -140,9 +140,15 @@ class PageStack(QStackedWidget):
         self.setCurrentWidget(page)
         self.shown.emit()
 
+    def show_first(self) -> None:
+        """Shows the page that was put in first."""
+        first = self.widget(0)
+        if first is not None:
+            self.show_page(first)
+
     def show_table(self) -> None:
         """Shows the table again."""
-        self.show_page(self.table_page)
+        self.show_first()
         self.left_whole.emit(None)
 
     def open_whole(self, place: str, entry_id: int) -> None:
@@ -161,7 +167,7 @@ class PageStack(QStackedWidget):
 
     def close_whole(self) -> None:
         """Goes back to the table, and to this entry in it."""
-        self.show_page(self.table_page)
+        self.show_first()
         self.left_whole.emit(self.whole.entry.id if self.whole.entry is not None else None)
 
     def _on_turned(self, by: int) -> None:

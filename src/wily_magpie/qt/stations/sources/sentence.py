@@ -9,7 +9,7 @@ from functools import partial
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import LayoutKind
@@ -44,9 +44,6 @@ class Line(QWidget):
 
     def __init__(self, indent_px: int = 0) -> None:
         super().__init__()
-        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
         self.flow = FlowLayout(self)
         self.setContentsMargins(indent_px, 0, 0, 0)
 
@@ -87,7 +84,6 @@ class Sentence(QWidget):
         column.setContentsMargins(*((14, 10, 14, 8) if is_of_view else (0, 6, 0, 4)))
         column.setSpacing(4)
         self.words = QWidget()
-        self.words.setSizePolicy(Line().sizePolicy())
         self.lines = QVBoxLayout(self.words)
         self.lines.setContentsMargins(0, 0, 0, 0)
         self.lines.setSpacing(4)

@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 
-from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText
-from wily_magpie.core.commands.views import SetLayout
+from wily_magpie.core import commands
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Layout, LayoutKind
@@ -45,6 +44,9 @@ WIDTH_REST_MS = 600
 class SourcesStation(QWidget):
     """Places, a question over one of them with its table, and the chosen entry.
 
+    Attributes:
+        is_answered: something that was asked has been shown; an answer may be there before who waits for it.
+
     Signals:
         answered: what was asked is shown.
     """
@@ -58,21 +60,23 @@ class SourcesStation(QWidget):
         self.selection = Selection(self)
         self.number = 0
         self.wanted: int | None = None
-        self.is_folded = False
+        self.is_folded = self.is_answered = False
         self.waiting: tuple[Answer, int] | None = None
         self.cells = CellCommands(desk, self, self.state_now, self.selection)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        self.splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.splitter = QSplitter(Qt.Orientation.Horizontal, self)
         self.splitter.setHandleWidth(1)
-        self.page = QuestionPage(self.fetch, self._set_text, desk.complain, self.cells.names_for)
-        self.sentence, self.table = self.page.sentence, self.page.table
-        self.left = LeftSide(desk, self.state_now, lambda: tuple(self.table.chosen_ids()))
-        self.places, self.folders = self.left.places, self.left.folders
+        self.left = LeftSide(desk, self.state_now, lambda: tuple(self.table.chosen_ids()), self.splitter)
+        self.places = self.left.places
         self.splitter.addWidget(self.left)
-        self.panel = EntryPanel(desk, self.cells.names_for)
-        self.pages = PageStack(desk, self.page, self.cells.names_for, lambda: self.notes.ask_folder())
+        self.pages = PageStack(desk, self.cells.names_for, lambda: self.notes.ask_folder(), self.splitter)
+        self.page = self.pages.put(
+            QuestionPage(self.fetch, self._set_text, desk.complain, self.cells.names_for, self.pages)
+        )
+        self.sentence, self.table = self.page.sentence, self.page.table
+        self.panel = EntryPanel(desk, self.cells.names_for, self.splitter)
         self.splitter.addWidget(self.pages)
         self.splitter.addWidget(self.panel)
         self.splitter.setStretchFactor(1, 1)
@@ -95,8 +99,8 @@ class SourcesStation(QWidget):
         self.places.place_chosen.connect(self.open_place)
         self.places.view_chosen.connect(self.open_view)
         self.left.all_wanted.connect(self.open_place)
-        self.folders.asked.connect(self._on_question)
-        self.folders.move_asked.connect(lambda folder, ids, to: self.notes.ask_moves(folder, ids, to))
+        self.left.asked.connect(self._on_question)
+        self.left.move_asked.connect(lambda folder, ids, to: self.notes.ask_moves(folder, ids, to))
         self.sentence.changed.connect(self._on_question)
         self.sentence.layout_chosen.connect(lambda kind: self.arrange(replace(self.state.layout, kind=kind)))
         self.table.chosen.connect(self._on_table_chosen)
@@ -190,9 +194,7 @@ class SourcesStation(QWidget):
     def show_state(self, state: SourcesState) -> None:
         """Shows another state: the sentence at once, the answer when it is there."""
         self.state = state
-        self.folders.show_state(state)
-        if state.place is not None:
-            self.places.choose(state.place.key, state.view.id if state.view is not None else None)
+        self.left.show_state(state)
         self.ask()
 
     def open_place(self, key: str, question: Question | None = None) -> None:
@@ -283,6 +285,7 @@ class SourcesStation(QWidget):
             self.table.choose(self.table.table.next_id(stay))
         if not listing.ids:
             self.selection.choose(self.key, None)
+        self.is_answered = True
         self.answered.emit()
 
     def show_table(self, place: PlaceInfo, found: Answer) -> None:
@@ -313,7 +316,7 @@ class SourcesStation(QWidget):
         def done(_none: object) -> None:
             self.desk.say(f"{what} in the trash.", self.desk.undoing())
 
-        self.desk.bridge.do(RemoveEntries(self.place.key, tuple(ids)), done)
+        self.desk.bridge.do(commands.entries.RemoveEntries(self.place.key, tuple(ids)), done)
 
     def new_entry(self) -> None:
         """Adds an entry by hand and puts the cursor into its title."""
@@ -327,7 +330,7 @@ class SourcesStation(QWidget):
             self.show_state(self.state.asked(replace(self.question, filter=None)))
             self.panel.show_entry(place.key, entry_id, edits_title=True)
 
-        self.desk.bridge.do(AddEntry(place.key, "New entry"), done)
+        self.desk.bridge.do(commands.entries.AddEntry(place.key, "New entry"), done)
 
     def fold_panel(self) -> None:
         """Shows or hides the chosen entry."""
@@ -369,7 +372,7 @@ class SourcesStation(QWidget):
     def arrange(self, layout: Layout) -> None:
         """Shows the answer in another way, and keeps that with the view."""
         if self.place is not None and layout != self.state.layout and not self.desk.overview.is_read_only:
-            self.desk.bridge.do(SetLayout(self.place.key, self.state.layout_view, layout))
+            self.desk.bridge.do(commands.views.SetLayout(self.place.key, self.state.layout_view, layout))
 
     def keep_widths(self) -> None:
         """Keeps the columns' widths."""
@@ -384,7 +387,7 @@ class SourcesStation(QWidget):
             self.table.table.take_back(entry_id, key)
             self.desk.complain(error)
 
-        command = SetText(self.place.key, (entry_id,), key, text)
+        command = commands.entries.SetText(self.place.key, (entry_id,), key, text)
         self.desk.bridge.do(command, self._on_set, failed)
 
     def _on_set(self, warning: str) -> None:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
-from wily_magpie.core.commands.views import CopyView, DeleteView, KeepView, OrderViews, RenameView, SetLayout
+from wily_magpie.core import commands
 from wily_magpie.core.entries.view import View
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import GAPS_ID, SourcesState
@@ -31,7 +31,7 @@ class ViewCommands(QObject):
         super().__init__(parent)
         self.desk, self.parent_widget, self.state, self.places = desk, parent, state, places
         places.attach()
-        places.ordered.connect(lambda place, ids: desk.bridge.do(OrderViews(place, ids)))
+        places.ordered.connect(lambda place, ids: desk.bridge.do(commands.views.OrderViews(place, ids)))
         places.symbol_chosen.connect(self.set_symbol)
 
     def ask_name(self) -> None:
@@ -44,14 +44,14 @@ class ViewCommands(QObject):
         """Keeps the question as a new view of that name, looked at as it is now."""
         state = self.state()
         if state.place is not None:
-            command = KeepView(state.place.key, name, state.question, None, state.layout)
+            command = commands.views.KeepView(state.place.key, name, state.question, None, state.layout)
             self.desk.bridge.do(command, self.kept.emit)
 
     def keep_changes(self) -> None:
         """Lets the open view ask what the sentence says now."""
         state = self.state()
         if state.view is not None and state.place is not None and state.view.id != GAPS_ID:
-            command = KeepView(state.place.key, state.view.name, state.question, state.view.id)
+            command = commands.views.KeepView(state.place.key, state.view.name, state.question, state.view.id)
             self.desk.bridge.do(command, self.kept.emit)
 
     def chosen(self) -> View | None:
@@ -71,17 +71,17 @@ class ViewCommands(QObject):
             return
         name, is_given = QInputDialog.getText(self.parent_widget, "Rename view", "Name of the view:", text=view.name)
         if is_given and name.strip() and name.strip() != view.name:
-            self.desk.bridge.do(RenameView(view, name))
+            self.desk.bridge.do(commands.views.RenameView(view, name))
 
     def copy(self) -> None:
         """Makes a second view of the chosen one."""
         view = self.chosen()
         if view is not None:
-            self.desk.bridge.do(CopyView(view), self.kept.emit)
+            self.desk.bridge.do(commands.views.CopyView(view), self.kept.emit)
 
     def set_symbol(self, view: View, name: str) -> None:
         """Puts an icon before a view, or takes it away."""
-        self.desk.bridge.do(SetLayout(view.place, view.id, replace(view.layout, symbol=name)))
+        self.desk.bridge.do(commands.views.SetLayout(view.place, view.id, replace(view.layout, symbol=name)))
 
     def delete(self) -> None:
         """Deletes the chosen view; undo brings it back."""
@@ -89,4 +89,4 @@ class ViewCommands(QObject):
         if view is None:
             return
         said = f"The view “{view.name}” is deleted; its entries are not."
-        self.desk.bridge.do(DeleteView(view), lambda _none: self.desk.say(said, self.desk.undoing()))
+        self.desk.bridge.do(commands.views.DeleteView(view), lambda _none: self.desk.say(said, self.desk.undoing()))

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import partial
+from functools import cached_property, partial
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QWidget
@@ -41,16 +41,22 @@ class LayoutBar(QWidget):
         self.words = QWidget()
         self.flow = FlowLayout(self.words, gap_px=4)
         row.addWidget(self.words, 1)
-        self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setRange(NARROWEST_CARD_PX, WIDEST_CARD_PX)
-        self.slider.setSingleStep(20)
-        self.slider.setPageStep(60)
-        self.slider.setFixedWidth(120)
-        self.slider.setAccessibleName("Size of the cards")
-        self.slider.setToolTip("Size of the cards")
+        self.row = row
         self.rest = timer(self, self.keep_size)
-        self.slider.valueChanged.connect(lambda _value: self.rest.start(REST_MS))
-        row.addWidget(self.slider)
+
+    @cached_property
+    def slider(self) -> QSlider:
+        """The size of the cards; made when cards are shown for the first time."""
+        slider = QSlider(Qt.Orientation.Horizontal)
+        slider.setRange(NARROWEST_CARD_PX, WIDEST_CARD_PX)
+        slider.setSingleStep(20)
+        slider.setPageStep(60)
+        slider.setFixedWidth(120)
+        slider.setAccessibleName("Size of the cards")
+        slider.setToolTip("Size of the cards")
+        slider.valueChanged.connect(lambda _value: self.rest.start(REST_MS))
+        self.row.addWidget(slider)
+        return slider
 
     def show_layout(self, place: PlaceInfo | None, layout: Layout) -> None:
         """Shows what a layout says; a table has no such line."""
@@ -61,10 +67,11 @@ class LayoutBar(QWidget):
             return
         self.shown_of = shown_of
         clear(self.flow)
-        self.slider.setVisible(layout.kind is LayoutKind.CARDS)
-        self.slider.blockSignals(True)
-        self.slider.setValue(layout.card_px)
-        self.slider.blockSignals(False)
+        if layout.kind is LayoutKind.CARDS or "slider" in self.__dict__:
+            self.slider.setVisible(layout.kind is LayoutKind.CARDS)
+            self.slider.blockSignals(True)
+            self.slider.setValue(layout.card_px)
+            self.slider.blockSignals(False)
         {
             LayoutKind.CARDS: self.add_cards, LayoutKind.LANES: self.add_lanes, LayoutKind.LIST: self.add_shown,
             LayoutKind.TIMELINE: self.add_timeline,
