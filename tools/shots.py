@@ -66,10 +66,11 @@ def wait(until: Callable[[], object], more_s: float = 0.4) -> None:
 
 @dataclass
 class Scene:
-    """The window, and what its library holds."""
+    """The window, what its library holds, and the folder of the pictures."""
 
     window: MainWindow
     session: Session
+    to: Path
 
     def ids(self, place: str, question: str) -> list[int]:
         """The answers of a question."""
@@ -303,7 +304,7 @@ def companion(scene: Scene) -> None:
     """A real browser on a screen of its own; what is made there is saved at once."""
     from companion_shot import shoot_both  # needs browsers, Xvfb and openbox
 
-    shoot_both(scene.session, OUT / "companion.png")
+    shoot_both(scene.session, scene.to / "companion.png")
 
 
 def templates(scene: Scene) -> None:
@@ -370,7 +371,7 @@ def main() -> int:
             prepare, look = SHOTS[name]
             window.set_look(look)
             window.activateWindow()  # after another one was open, the keyboard is in none
-            prepare(Scene(window, session))
+            prepare(Scene(window, session, args.to))
             wait(lambda: not any(not job.is_over for job in session.jobs.all.values()), 0.6)
             page = next((one for one in window.findChildren((QDialog, TrayPanel)) if one.isVisible()), None)
             if name == "companion":
