@@ -7,7 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QDialog,
-    QFormLayout,
+    QGridLayout,
     QHeaderView,
     QLabel,
     QPushButton,
@@ -31,7 +31,7 @@ from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.style.parts import foot_of, head_of, label, scroll_area
 
 STATES = ("", "undone", "passed over")
-NAME_PX = 130
+NAME_PX, BELOW_PX = 130, 8
 """So that the names of all parts end at one line."""
 
 STEP_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -95,12 +95,15 @@ class SettingsPage(QDialog):
 
     def part(
         self, title: str, settings: tuple[Setting, ...], texts: Mapping[str, str], act: Callable[[Setting], None]
-    ) -> QFormLayout:
+    ) -> QGridLayout:
         """The settings of one owner."""
-        form = QFormLayout()
-        form.setVerticalSpacing(4)
+        form = (
+            QGridLayout()
+        )  # each sentence as high as it is long; rows of a form are as high as Qt would have them wrapped
+        form.setVerticalSpacing(2)
         form.setHorizontalSpacing(14)
-        form.addRow(bold(title))
+        form.setColumnStretch(1, 1)
+        form.addWidget(bold(title), 0, 0, 1, 2)
         for setting in settings:
             editor = self.editors[setting.name] = FieldEditor(setting.field)
             editor.setAccessibleName(setting.title)
@@ -108,8 +111,12 @@ class SettingsPage(QDialog):
             editor.finished.connect(partial(act, setting))
             name = label(setting.title)
             name.setMinimumWidth(NAME_PX)
-            form.addRow(name, editor)
-            form.addRow("", label(setting.about, "reason", wraps=True))
+            row = form.rowCount()
+            form.addWidget(name, row, 0)
+            form.addWidget(editor, row, 1)
+            about = label(setting.about, "reason", wraps=True)
+            about.setContentsMargins(0, 0, 0, BELOW_PX)
+            form.addWidget(about, row + 1, 1)
         return form
 
     def set_person(self, setting: Setting) -> None:
