@@ -172,6 +172,7 @@ class FolderDialog(SayFirst):
         """Shows it."""
         self.ids = ids
         links = sum(count for plan in plans for _, count in plan.changes)
+        moved = "1 note is moved" if len(plans) == 1 else f"{len(plans):,} notes are moved"
         names = ", ".join(plan.new for plan in plans[:3])
         said = f"{len(plans)} notes move: {names}{' …' if len(plans) > 3 else ''}. {links} links follow."
         self.say(said if plans else "They lie there already.", is_possible=bool(plans))
@@ -226,7 +227,7 @@ class NoteCommands(QObject):
 
     def _on_moved(self, plan: Move) -> None:
         count = sum(count for _, count in plan.changes)
-        self.desk.say(f"Moved to {plan.new}; {count} links followed.", self.desk.undoing())
+        self.desk.say(f"Moved to {plan.new}; {followed(count)}.", self.desk.undoing())
 
     @property
     def folders(self) -> list[PlaceInfo]:
@@ -292,7 +293,8 @@ class NoteCommands(QObject):
 
     def _on_all_moved(self, plans: Sequence[Move]) -> None:
         links = sum(count for plan in plans for _, count in plan.changes)
-        self.desk.say(f"{len(plans)} notes are moved; {links} links followed.", self.desk.undoing())
+        moved = "1 note is moved" if len(plans) == 1 else f"{len(plans):,} notes are moved"
+        self.desk.say(f"{moved}; {followed(links)}.", self.desk.undoing())
 
     def ask_journal(self) -> None:
         """Asks for a text and writes it into today's page."""
@@ -321,3 +323,8 @@ class NoteCommands(QObject):
 
     def _on_folder(self, place: PlaceInfo) -> None:
         self.opened.emit(place.key)  # which has it read
+
+
+def followed(links: int) -> str:
+    """How many links were changed along with what was moved."""
+    return "1 link followed" if links == 1 else f"{links:,} links followed"
