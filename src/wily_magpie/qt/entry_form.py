@@ -21,7 +21,7 @@ from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import WrappedLabel, in_row, timer
+from wily_magpie.qt.style.parts import WrappedLabel, in_row, label, timer
 
 ALWAYS_SHOWN = ("title", "status", "tags")
 MOST_DOORS = 12
@@ -126,6 +126,8 @@ class EntryForm(QWidget):
                 door.setToolTip("Show this entry")
                 door.clicked.connect(partial(self.open_door, field.settings.target, link.id))
                 self.doors[field.key].addWidget(door)
+        if len(links) > MOST_DOORS:
+            self.doors[field.key].addWidget(label(f"and {len(links) - MOST_DOORS:,} more", "reason"))
 
     def open_door(self, place: str, entry_id: int) -> None:
         """Shows an entry that is referred to."""

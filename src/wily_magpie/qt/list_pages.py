@@ -26,6 +26,11 @@ MOST_SHOWN = 2_000
 COLOURS = {ItemState.KEPT: "moss", ItemState.KNOWN: "slate", ItemState.THIN: "brass", ItemState.FAILED: "alarm"}
 
 
+def cut_off(count: int) -> str:
+    """What is said where not all rows are shown."""
+    return f" The first {MOST_SHOWN:,} of {count:,} are shown." if count > MOST_SHOWN else ""
+
+
 def in_words(found: UnderstoodList, kept: Mapping[str, str]) -> str:
     """What was understood of a text, in a sentence."""
     count = len(found.addresses)
@@ -100,13 +105,13 @@ class ListStartPage(QDialog):
 
     def show_kept(self, kept: Mapping[str, str]) -> None:
         """Shows what is kept of it already."""
-        self.told.setText(in_words(self.found, kept))
         new = sum(1 for address, _ in self.found.addresses if address not in kept)
         self.start.setText(f"Capture these {new:,}" if new != 1 else "Capture this one")
         self.start.setEnabled(bool(self.found.addresses))
         rows = [(title or address, address, f"kept already, in {kept[address]}" if address in kept else "")
                 for address, title in self.found.addresses]  # fmt: skip
         rows += [(line, line, "no address, left out") for line in self.found.others]
+        self.told.setText(f"{in_words(self.found, kept)}{cut_off(len(rows))}")
         self.table.setRowCount(min(len(rows), MOST_SHOWN))
         for at, (shown, tip, said) in enumerate(rows[:MOST_SHOWN]):
             for column, text in enumerate((shown, said)):
@@ -226,7 +231,7 @@ class ListPage(QDialog):
             self.close()
             return
         self.setWindowTitle(whole.label)
-        self.told.setText(f"{whole.label}: {whole.in_words}.")
+        self.told.setText(f"{whole.label}: {whole.in_words}.{cut_off(whole.total)}")
         is_going = self.desk.bridge.is_list_going(self.number)
         self.stop.setVisible(is_going)
         self.go_on.setVisible(not is_going and whole.left > 0)

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from wily_magpie.core.entries.capture_list import CaptureList
     from wily_magpie.core.entries.waiting import WaitingDraft
 
-WIDTH_PX, MOST_DRAFTS, MOST_LISTS = 440, 12, 6
+WIDTH_PX, MOST_DRAFTS, MOST_LISTS, MOST_JOBS = 440, 12, 6, 12
 ASK_MS = 300
 """How soon after a list went on it is counted again."""
 
@@ -51,12 +51,16 @@ class TrayPanel(QFrame):
             self.column.addWidget(label("Lists of addresses"))
         for one in lists[:MOST_LISTS]:
             self.column.addWidget(self.list_row(one))
+        if len(lists) > MOST_LISTS:
+            self.column.addWidget(label(f"and {len(lists) - MOST_LISTS} more, made before these"))
         of_lists = set(self.bridge.list_jobs.values())
         jobs = sorted((job for job in self.bridge.jobs() if job not in of_lists), key=lambda job: -job.number)
         if not jobs and not lists:
             self.column.addWidget(label("Nothing is going on in the background."))
-        for job in jobs[:12]:
+        for job in jobs[:MOST_JOBS]:
             self.column.addWidget(self.row(job))
+        if len(jobs) > MOST_JOBS:
+            self.column.addWidget(label(f"and {len(jobs) - MOST_JOBS} more, begun before these"))
         self.setFixedWidth(WIDTH_PX)
         self.adjustSize()
 

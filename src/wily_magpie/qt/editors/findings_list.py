@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.pages.page import Finding
+from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
 
 FINDING_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -120,6 +121,9 @@ class FindingsList(QWidget):
         self.list.setDragDropMode(QAbstractItemView.DragDropMode.DragOnly)
         self.list.itemActivated.connect(lambda item: self.taken.emit(item.data(FINDING_ROLE)))
         column.addWidget(self.list, 1)
+        self.more = label("", "reason")
+        self.more.hide()
+        column.addWidget(self.more)
 
     def show_findings(self, findings: Sequence[Finding]) -> None:
         """Lists findings."""
@@ -144,7 +148,10 @@ class FindingsList(QWidget):
     def fill(self) -> None:
         """Lists them; the first is chosen."""
         self.list.clear()
-        for one in self.found()[:MOST_SHOWN]:
+        found = self.found()
+        self.more.setVisible(len(found) > MOST_SHOWN)
+        self.more.setText(f"and {len(found) - MOST_SHOWN:,} more: search for them above")
+        for one in found[:MOST_SHOWN]:
             item = QListWidgetItem(f"{one.name}: {one.value[:160]}")
             item.setData(FINDING_ROLE, one)
             item.setData(VALUE_ROLE, one.value)

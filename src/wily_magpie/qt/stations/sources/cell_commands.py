@@ -113,7 +113,11 @@ class CellCommands(QObject):
     def with_entries(self, act: Callable[[list[Entry]], None]) -> None:
         """Does something with the chosen entries, once they are fetched."""
         if self.place is not None:
-            key, ids = self.place.key, tuple(self.table.chosen_ids()[:MOST_COPIED])
+            key, chosen = self.place.key, self.table.chosen_ids()
+            ids = tuple(chosen[:MOST_COPIED])
+            if len(chosen) > len(ids):
+                said = f"Only the first {len(ids):,} of {len(chosen):,} rows are copied. A condition asks for fewer at a time."
+                self.desk.say(said, ())
             self.desk.bridge.ask(lambda reader: reader.entries.rows(key, ids), act)
 
     def fill_down(self) -> None:

@@ -172,7 +172,6 @@ class FolderDialog(SayFirst):
         """Shows it."""
         self.ids = ids
         links = sum(count for plan in plans for _, count in plan.changes)
-        moved = "1 note is moved" if len(plans) == 1 else f"{len(plans):,} notes are moved"
         names = ", ".join(plan.new for plan in plans[:3])
         said = f"{len(plans)} notes move: {names}{' …' if len(plans) > 3 else ''}. {links} links follow."
         self.say(said if plans else "They lie there already.", is_possible=bool(plans))

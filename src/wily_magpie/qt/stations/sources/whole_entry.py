@@ -317,10 +317,9 @@ class WholeEntryPage(QWidget):
         """Shows what was made of the text, and how many words it has."""
         self.count.setText("One word" if words == 1 else f"{words:,} words")
         self.preview.show_text(text, "", self.preview.marks)
-        found = found[:MOST_HEADINGS]
         clear(self.headings)
         self.headings_head.setVisible(len(found) > 1)
-        for level, name, at in found if len(found) > 1 else ():
+        for level, name, at in found[:MOST_HEADINGS] if len(found) > 1 else ():
             door = QPushButton(short(name, LONGEST_HEADING) or "…")
             door.setObjectName("add")
             door.setToolTip("Go there in the text")
@@ -330,6 +329,8 @@ class WholeEntryPage(QWidget):
             row.addWidget(door)
             row.addStretch(1)
             self.headings.addLayout(row)
+        if len(found) > MOST_HEADINGS:
+            self.headings.addWidget(label(f"and {len(found) - MOST_HEADINGS:,} more in the text", "reason"))
 
     def go_to(self, at: int) -> None:
         """Puts the cursor to a place of the text."""

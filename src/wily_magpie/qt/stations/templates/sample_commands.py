@@ -16,7 +16,7 @@ from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.station_context import StationContext
 
-MOST_KEPT = 60
+MOST_KEPT = 24
 LONGEST = 70
 
 
@@ -68,20 +68,19 @@ class SampleCommands:
     def fill_menu(self, menu: QMenu) -> None:
         """Lists the entries whose pages were kept."""
         menu.clear()
-        self.desk.bridge.ask(
-            lambda reader: reader.templates.kept_pages()[:MOST_KEPT], lambda pages: self.show_kept(menu, pages)
-        )
+        self.desk.bridge.ask(lambda reader: reader.templates.kept_pages(), lambda pages: self.show_kept(menu, pages))
 
     def show_kept(self, menu: QMenu, pages: list[tuple[str, int, str]]) -> None:
         """The entries whose pages were kept have come."""
         menu.clear()
-        for place, entry_id, title in pages:
+        for place, entry_id, title in pages[:MOST_KEPT]:
             add = partial(self.add_kept, place, entry_id)
             add_choice(menu, title if len(title) < LONGEST else f"{title[: LONGEST - 1]}…", add)
-        if not pages:
-            action = menu.addAction("No kept pages yet")
-            if action is not None:
-                action.setEnabled(False)
+        said = "" if pages else "No kept pages yet"
+        if len(pages) > MOST_KEPT:
+            said = f"These are the latest {MOST_KEPT}; others come by their address, at the left"
+        if said and (action := menu.addAction(said)) is not None:
+            action.setEnabled(False)
 
     def add_kept(self, place: str, entry_id: int) -> None:
         """Adds the page of an entry."""

@@ -276,7 +276,9 @@ class TemplatesStation(QWidget):
     def back_to_starter(self) -> None:
         """Makes the chosen template what its starter says."""
         if self.template is not None:
-            self.do(BackToStarter(self.template.name))
+            name = self.template.name
+            said = f"“{name}” is again as its starter says."
+            self.desk.bridge.do(BackToStarter(name), lambda _: self.say(said), self.refuse)
 
     def ask_import(self) -> None:
         """Asks for a file and shows what is in it."""

@@ -110,6 +110,8 @@ class TableIntoPage(QDialog):
             parts.append(f"{len(found.doubles):,} are there already and are left as they are: {some}.")
         if left:
             parts.append(f"Left out: {', '.join(left)}.")
+        if len(self.sheet.rows) > SHOWN_ROWS:
+            parts.append(f"The first {SHOWN_ROWS} of {len(self.sheet.rows):,} rows are shown.")
         self.told.setText(" ".join([*parts, *self.sheet.faults]))
         self.take.setText(f"Take {len(found.rows):,} in")
         self.take.setEnabled(bool(found.rows))
