@@ -1,5 +1,7 @@
 """What lies in a drag or in the clipboard, in the core's words."""
 
+import json
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData
@@ -11,11 +13,34 @@ WEB = ("http", "https")
 TABLE_FILES = "Tables (*.csv *.tsv *.txt *.json *.jsonl *.ndjson);;All files (*)"
 TITLED = "text/x-moz-url"
 """What browsers of one family add: address and title in two lines, UTF-16."""
+ENTRIES = "application/x-wily-magpie-entries"
+"""Entries that are dragged within the window: JSON of the key of their place and their ids."""
 
 
 def is_welcome(data: QMimeData | None) -> bool:
     """Whether there is anything in it that could be kept."""
-    return data is not None and (data.hasUrls() or data.hasText() or data.hasHtml() or data.hasImage())
+    if data is None or data.hasFormat(ENTRIES):
+        return False
+    return data.hasUrls() or data.hasText() or data.hasHtml() or data.hasImage()
+
+
+def of_entries(place: str, ids: Sequence[int], titles: Sequence[str]) -> QMimeData:
+    """Entries as they are dragged: by their ids in the window, by their titles in other programs."""
+    data = QMimeData()
+    data.setData(ENTRIES, json.dumps([place, list(ids)]).encode())
+    data.setText("\n".join(titles))
+    return data
+
+
+def entries_in(data: QMimeData | None, place: str) -> tuple[int, ...]:
+    """The ids of the entries of a place that are dragged; none where it is anything else."""
+    if data is None or not data.hasFormat(ENTRIES):
+        return ()
+    try:
+        key, ids = json.loads(bytes(data.data(ENTRIES).data()))
+    except ValueError:  # somebody else's
+        return ()
+    return tuple(one for one in ids if isinstance(one, int)) if key == place and isinstance(ids, list) else ()
 
 
 def from_mime(data: QMimeData) -> Dropped:

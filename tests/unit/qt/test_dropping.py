@@ -4,8 +4,9 @@ import json
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QMimeData, QPoint
-from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDrag, QDragEnterEvent, QMouseEvent
+from PyQt6.QtWidgets import QAbstractScrollArea, QApplication, QTableView, QWidget
 from pytestqt.qtbot import QtBot
 
 from driving import drop, file_in_hand, link
@@ -13,6 +14,7 @@ from helpers import undo
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.entries.layout import Layout, LayoutKind
 from wily_magpie.core.session.session import Session
+from wily_magpie.qt.dropped import ENTRIES, of_entries
 from wily_magpie.qt.editors.findings_list import DRAGGED, dragged_finding
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES
@@ -156,3 +158,114 @@ def test_a_finding_is_known_by_what_it_carries_and_nothing_else_is_one() -> None
     other.setText("Heron Mill")
     assert dragged_finding(other) is None
     assert dragged_finding(None) is None
+
+
+@pytest.fixture
+def notes(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path) -> SourcesStation:
+    """Three notes by title, one of them in a folder."""
+    (notes_path / "Coast").mkdir()
+    for name in ("dam", "mill", "Coast/weir"):
+        (notes_path / f"{name}.md").write_text("Text.\n", "utf-8")
+    session.refresh_notes(session.place("Notebook").key)
+    session.look_around()
+    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
+    window.go(SOURCES)
+    station = window.stack.sources
+    station.show_question(session.place("Notebook").key, "sortBy title")
+    qtbot.waitUntil(lambda: station.table.table.rowCount() == 3, timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: station.left.folders.topLevelItemCount() == 1, timeout=PATIENCE_MS)
+    return station
+
+
+def drag(qtbot: QtBot, view: QTableView, start: QPoint, end: QPoint) -> None:
+    """Presses, moves and lets go, as a hand does."""
+    port, left, none = port_of(view), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    qtbot.mousePress(port, left, none, start)
+    for step in range(1, 6):
+        at = start + (end - start) * step / 5
+        moved = QMouseEvent(
+            QEvent.Type.MouseMove, QPointF(at), QPointF(port.mapToGlobal(at)), Qt.MouseButton.NoButton, left, none
+        )
+        QApplication.sendEvent(port, moved)
+    qtbot.mouseRelease(port, left, none, end)
+
+
+def middle(view: QTableView, row: int, column: int) -> QPoint:
+    """Of a cell."""
+    model = view.model()
+    assert model is not None
+    return view.visualRect(model.index(row, column)).center()
+
+
+@pytest.mark.parametrize("is_pinned", [False, True])
+def test_chosen_notes_are_dragged_to_a_folder_by_their_title(
+    qtbot: QtBot, notes: SourcesStation, session: Session, notes_path: Path, monkeypatch: pytest.MonkeyPatch, *, is_pinned: bool
+) -> None:  # fmt: skip
+    taken: list[QMimeData] = []
+    monkeypatch.setattr(QDrag, "exec", lambda dragged, *_: taken.append(dragged.mimeData()))
+    if is_pinned:
+        notes.arrange(Layout(pinned=1))
+        qtbot.waitUntil(lambda: notes.table.has_pinned and notes.table.pinned.isVisible(), timeout=PATIENCE_MS)
+    view = notes.table.pinned if is_pinned else notes.table
+    drag(qtbot, view, middle(view, 1, 0), middle(view, 2, 0))
+    assert not taken, "what is not chosen yet is chosen by dragging"
+    notes.table.clearSelection()
+    model = notes.table.table
+    ids = [model.id_at(0), model.id_at(1)]
+    notes.table.choose_cells([(one, "title") for one in ids if one is not None], (ids[0], "title"))
+    drag(qtbot, view, middle(view, 1, 0), middle(view, 2, 0))
+    assert len(taken) == 1
+    assert taken[0].text() == "dam\nmill"
+    tree = notes.left.folders
+    coast = tree.topLevelItem(0).child(0)  # type: ignore[union-attr]
+    assert coast is not None
+    asked: list[tuple[str, tuple[int, ...], object]] = []
+    monkeypatch.setattr(notes.notes, "ask_moves", lambda *told: asked.append(told))
+    assert drop(port_of(tree), taken[0], tree.visualItemRect(coast).center())
+    assert asked == [("", tuple(ids), "Coast")]
+
+
+def test_a_folder_takes_nothing_else_and_notes_go_nowhere_else(
+    notes: SourcesStation, paper: Path, window: MainWindow, session: Session
+) -> None:
+    tree = notes.left.folders
+    key = session.place("Notebook").key
+    strangers = [of_entries(KEY, [1], ["Mill"]), QMimeData(), QMimeData()]
+    strangers[1].setData(ENTRIES, b"{broken")
+    strangers[2].setData(ENTRIES, json.dumps([key, "all of them"]).encode())
+    for data in strangers:
+        enter = QDragEnterEvent(
+            QPoint(5, 5), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+        enter.ignore()
+        tree.dragEnterEvent(enter)
+        assert not enter.isAccepted()
+    ours = of_entries(key, [1], ["mill"])
+    for target in (port_of(notes.table), notes.panel, window):
+        assert not drop(target, ours)
+
+
+def test_cells_of_a_collection_are_chosen_by_dragging_from_a_title_too(
+    qtbot: QtBot, station: SourcesStation, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    taken: list[object] = []
+    monkeypatch.setattr(QDrag, "exec", lambda *_: taken.append(1))
+    station.table.choose(station.table.table.listing.ids[0])
+    drag(qtbot, station.table, middle(station.table, 0, 0), middle(station.table, 2, 1))
+    assert taken == []
+    assert len(station.table.chosen_cells()) == 6
+
+
+def test_the_heading_of_a_group_is_folded_where_columns_are_pinned(qtbot: QtBot, station: SourcesStation) -> None:
+    station.show_question(KEY, "sortBy status/group title")
+    qtbot.waitUntil(lambda: bool(station.table.table.heads), timeout=PATIENCE_MS)
+    station.arrange(Layout(pinned=1))
+    qtbot.waitUntil(lambda: station.table.has_pinned and station.table.pinned.isVisible(), timeout=PATIENCE_MS)
+    rows = station.table.table.rowCount()
+    qtbot.mouseClick(
+        port_of(station.table.pinned),
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+        middle(station.table.pinned, 0, 0),
+    )
+    assert station.table.table.rowCount() < rows

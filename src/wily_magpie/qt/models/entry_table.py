@@ -16,6 +16,7 @@ from wily_magpie.qt.models.entry_window import EntryWindow, Fetch
 
 ENTRY_CELL = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDropEnabled
 EDITED_CELL = ENTRY_CELL | Qt.ItemFlag.ItemIsEditable
+HELD = Qt.ItemFlag.ItemIsDragEnabled
 COLOUR_ROLE = int(Qt.ItemDataRole.UserRole)
 """The role under which an item tells its spine's colour by name; None: it has no spine."""
 MOST_NAMES = 2
@@ -223,7 +224,13 @@ class EntryTable(QAbstractTableModel):
             return Qt.ItemFlag.ItemIsEnabled
         field = self.columns[index.column()]
         is_editable = field.is_writable and not field.kind.holds_files and not self.is_read_only
-        return EDITED_CELL if is_editable else ENTRY_CELL
+        held = HELD if field.key == "title" and self.may_be_dragged else Qt.ItemFlag.NoItemFlags
+        return held | (EDITED_CELL if is_editable else ENTRY_CELL)
+
+    @property
+    def may_be_dragged(self) -> bool:
+        """Whether there is anywhere that entries can be dragged to: notes, to the folders beside them."""
+        return self.place is not None and self.place.nature.is_in_files and not self.is_read_only
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():

@@ -61,16 +61,16 @@ class CellPainter:
     def paint(self, area: QRect) -> None:
         """Paints what there is of the table in an area of its viewport."""
         rows, columns = self.rows_in(area), self.columns_in(area)
+        end = columns[-1][1] + columns[-1][2] - 1 if columns else -1
         painter = QPainter(self.view.viewport())
         painter.setFont(self.view.font())
         for row in rows:
             top, height = self.view.rowViewportPosition(row), self.view.rowHeight(row)
             if self.table.group_at(row) is not None:
-                self.paint_heading(painter, row, QRect(area.left(), top, area.width(), height))
+                self.paint_heading(painter, row, QRect(QPoint(area.left(), top), QPoint(end, top + height - 1)))
             else:
                 self.paint_row(painter, row, columns, top, height)
             painter.setPen(colour_of(THEME.colours.rule))
-            end = columns[-1][1] + columns[-1][2] - 1 if columns else area.right()
             painter.drawLine(area.left(), top + height - 1, min(end, area.right()), top + height - 1)
             if row == self.chosen.row and self.has_focus:
                 self.paint_current(painter, columns, top, height)
@@ -128,7 +128,9 @@ class CellPainter:
         painter.save()
         painter.setFont(font)
         painter.setPen(colour_of(c.ink))
-        start = self.view.columnViewportPosition(0) + PADDING_PX
+        header = self.view.horizontalHeader()
+        first = header.logicalIndex(0) if header is not None else 0
+        start = self.view.columnViewportPosition(first) + PADDING_PX
         text_rect = QRect(start, rect.top() + 4, max(0, rect.right() - start), rect.height() - 4)
         painter.drawText(text_rect, Qt.AlignmentFlag.AlignVCenter, str(self.table.index(row, 0).data() or ""))
         painter.restore()

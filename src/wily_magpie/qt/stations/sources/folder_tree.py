@@ -10,6 +10,7 @@ from wily_magpie.core.entries.field import find_field
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.qt.actions import add_choice
+from wily_magpie.qt.dropped import entries_in
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
 
@@ -112,7 +113,9 @@ class FolderTree(QTreeWidget):
         menu.exec(view.mapToGlobal(at))
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and self.chosen_notes() and not self.desk.overview.is_read_only:
+        """Takes notes of its own place alone."""
+        is_writable = not self.desk.overview.is_read_only
+        if event is not None and is_writable and entries_in(event.mimeData(), self.place):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
@@ -122,10 +125,11 @@ class FolderTree(QTreeWidget):
     def dropEvent(self, event: QDropEvent | None) -> None:
         """Notes that are let go on a folder are moved there, once it was said what follows."""
         item = self.itemAt(event.position().toPoint()) if event is not None else None
-        if event is not None and item is not None:
+        ids = entries_in(event.mimeData(), self.place) if event is not None else ()
+        if event is not None and item is not None and ids:
             event.setDropAction(Qt.DropAction.IgnoreAction)
             event.accept()
-            self.move_asked.emit("", self.chosen_notes(), str(item.data(0, FOLDER_ROLE)))
+            self.move_asked.emit("", ids, str(item.data(0, FOLDER_ROLE)))
 
 
 def is_of_folder(condition: object) -> bool:

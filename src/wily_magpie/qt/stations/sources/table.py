@@ -6,6 +6,7 @@ from functools import cached_property
 from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
+    QDrag,
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
@@ -21,14 +22,16 @@ from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing, PlaceInfo
-from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.dropped import from_mime, is_welcome, of_entries
 from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.editors.pinned import Pinned, set_usual
 from wily_magpie.qt.editors.spine import BAR_PX, GAP_PX
-from wily_magpie.qt.models.entry_table import EntryTable
+from wily_magpie.qt.models.entry_table import HELD, EntryTable
 from wily_magpie.qt.models.entry_window import Fetch
 from wily_magpie.qt.stations.sources.cell_painting import PADDING_PX, CellPainter
 from wily_magpie.qt.stations.sources.cells import CellDelegate
+from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.theme import THEME
 
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 30
@@ -244,13 +247,44 @@ class EntryTableView(QTableView):
             super().keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        """A press on the heading of a group folds it, or shows its entries again; with Ctrl all of that level."""
-        row = self.rowAt(event.position().toPoint().y()) if event is not None else -1
-        group = self.table.group_at(row) if row >= 0 else None
-        if event is None or group is None or event.button() != Qt.MouseButton.LeftButton:
+        if not self.take_press(self, event):
             super().mousePressEvent(event)
+
+    def take_press(self, view: QTableView, event: QMouseEvent | None) -> bool:
+        """A press on the heading of a group folds it, or shows its entries again; with Ctrl all of that level.
+
+        What is pressed elsewhere is dragged where it is a title that is chosen already; else cells are chosen by dragging.
+
+        Returns:
+            Whether nothing more is to be done.
+        """
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return False
+        at = event.position().toPoint()
+        row, index = view.rowAt(at.y()), view.indexAt(at)
+        group = self.table.group_at(row) if row >= 0 else None
+        if group is not None:
+            self.fold(group, all_of_level=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+            return True
+        selection = self.selectionModel()
+        is_chosen = selection is not None and selection.isSelected(index) and not event.modifiers()
+        view.setDragEnabled(is_chosen and bool(self.table.flags(index) & HELD))
+        return False
+
+    def startDrag(self, _supported: Qt.DropAction) -> None:
+        """Drags the chosen notes."""
+        ids = self.chosen_ids()
+        place, rows = self.table.place, [row for one in ids if (row := self.table.row_of(one)) is not None]
+        titles = [entry.title for row in rows if (entry := self.table.entry_at(row)) is not None]
+        if place is None or not ids:
             return
-        self.fold(group, all_of_level=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        said = label(titles[0] if len(titles) == 1 else f"{len(ids):,} notes", "ink")
+        said.setContentsMargins(8, 4, 8, 4)
+        THEME.dress(said)
+        drag = QDrag(self)
+        drag.setMimeData(of_entries(place.key, ids, titles))
+        drag.setPixmap(said.grab())
+        drag.exec(Qt.DropAction.CopyAction)
 
     def fold(self, group: int, *, all_of_level: bool = False) -> None:
         """Folds a group, or shows its entries again; what is chosen stays chosen where it is still to be seen."""
@@ -334,3 +368,10 @@ class PinnedCells(Pinned):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if event is not None:
             self.entries.paint_cells(self, event.rect())
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if not self.entries.take_press(self, event):
+            super().mousePressEvent(event)
+
+    def startDrag(self, supported: Qt.DropAction) -> None:
+        self.entries.startDrag(supported)
