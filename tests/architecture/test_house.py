@@ -1,5 +1,6 @@
 """The house's own rules that no linter knows."""
 
+import ast
 import re
 from pathlib import Path
 
@@ -64,3 +65,27 @@ def test_the_made_up_web_names_only_hosts_that_cannot_be() -> None:
         hosts = re.findall(r"https?://([\w.-]+)", path.read_text("utf-8"))
         assert all(host.endswith(".example") or host in ("schema.org", "127.0.0.1") for host in hosts), (path, hosts)
     assert all(host.endswith(".example") for host in yaml.safe_load((CODE / "demo" / "sites.yaml").read_text("utf-8")))
+
+
+def dynamic_tips(path: Path) -> list[int]:
+    """Lines where a tool tip is set that is neither written there nor made plain."""
+
+    def is_safe(node: ast.expr) -> bool:
+        if isinstance(node, ast.IfExp):
+            return is_safe(node.body) and is_safe(node.orelse)
+        called = node.func if isinstance(node, ast.Call) else None
+        return isinstance(node, ast.Constant) or (isinstance(called, ast.Name) and called.id in ("plain_tip", "tip_of"))
+
+    calls = [one for one in ast.walk(ast.parse(path.read_text("utf-8"))) if isinstance(one, ast.Call)]
+    tips = [one for one in calls if isinstance(one.func, ast.Attribute) and one.func.attr == "setToolTip"]
+    return [one.lineno for one in tips if not is_safe(one.args[-1])]
+
+
+def test_nothing_that_a_page_says_is_laid_out_as_html_by_a_label_or_a_tool_tip() -> None:
+    found = []
+    for path in (CODE / "qt").rglob("*.py"):
+        text = path.read_text("utf-8")
+        found += [f"{path.name}:{line} has a tool tip that may be HTML" for line in dynamic_tips(path)]
+        if re.search(r"(?<![A-Za-z])QLabel\(", text) and path.name != "parts.py":
+            found.append(f"{path.name} makes a label that may be HTML")
+    assert found == []

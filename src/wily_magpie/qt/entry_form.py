@@ -21,7 +21,7 @@ from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import WrappedLabel, in_row, label, timer
+from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, in_row, label, plain_tip, timer
 
 ALWAYS_SHOWN = ("title", "status", "tags")
 MOST_DOORS = 12
@@ -179,9 +179,9 @@ class EntryForm(QWidget):
             column = QVBoxLayout(row)
             column.setContentsMargins(0, 5, 0, 0)
             column.setSpacing(1)
-            label = QLabel(field.label)
+            label = PlainLabel(field.label)
             label.setObjectName("slate")
-            label.setToolTip(f"{field.kind.name}, known as “{field.key}”")
+            label.setToolTip(plain_tip(f"{field.kind.name}, known as “{field.key}”"))
             column.addWidget(label)
             if field.kind.holds_files:
                 column.addWidget(self.make_files(field))

@@ -5,10 +5,10 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QTextCursor
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QTextEdit, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QTextEdit, QWidget
 
 from wily_magpie.qt.marked_text import Words
-from wily_magpie.qt.style.parts import icon_button
+from wily_magpie.qt.style.parts import PlainLabel, icon_button
 from wily_magpie.qt.style.theme import THEME
 
 MOST_SHOWN = 2_000
@@ -54,7 +54,7 @@ class FindBar(QWidget):
         self.line.returnPressed.connect(lambda: self.go(1))
         self.whole = QCheckBox("whole words")
         self.whole.toggled.connect(lambda _on: self.look(self.words))
-        self.told = QLabel()
+        self.told = PlainLabel()
         self.told.setObjectName("slate")
         row.addWidget(self.line, 1)
         row.addWidget(icon_button("arrow-up", "The one before (Shift+F3)", lambda: self.go(-1)))

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QColor, QFont, QPainter, QTextCharFormat, QTextLayout, Q
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from wily_magpie.core.queries.search import Hit
+from wily_magpie.qt.style.parts import plain_tip
 from wily_magpie.qt.style.theme import THEME
 
 HIT_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -95,7 +96,7 @@ def add_hits(into: QListWidget, hits: Sequence[Hit]) -> None:
         about = hit.place_name if hit.where in ("title", "text") else f"{hit.place_name}, {hit.where}"
         item = QListWidgetItem(f"{hit.entry.title}\n{about}")
         item.setData(HIT_ROLE, hit)
-        item.setToolTip(hit.entry.title)
+        item.setToolTip(plain_tip(hit.entry.title))
         into.addItem(item)
 
 

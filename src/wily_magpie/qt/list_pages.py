@@ -17,7 +17,7 @@ from wily_magpie.core.commands.lists import MakeList, WaitAgain
 from wily_magpie.core.entries.capture_list import CaptureList, ItemState, ListItem, ListWanted
 from wily_magpie.core.exchange.addresses import UnderstoodList
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import foot_of, head_of, in_row, label
+from wily_magpie.qt.style.parts import foot_of, head_of, in_row, label, plain_tip
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.window_pages import table_of
 
@@ -116,7 +116,7 @@ class ListStartPage(QDialog):
         for at, (shown, tip, said) in enumerate(rows[:MOST_SHOWN]):
             for column, text in enumerate((shown, said)):
                 item = QTableWidgetItem(text)
-                item.setToolTip(tip)
+                item.setToolTip(plain_tip(tip))
                 self.table.setItem(at, column, item)
 
     def wanted(self) -> ListWanted | None:
@@ -220,7 +220,7 @@ class ListPage(QDialog):
             return
         for column, text in enumerate((item.title or item.address, str(item.state), item.said)):
             cell = QTableWidgetItem(text)
-            cell.setToolTip(f"{item.address}\n{item.said}".strip())
+            cell.setToolTip(plain_tip(f"{item.address}\n{item.said}".strip()))
             if column == 1 and item.state in COLOURS:
                 cell.setForeground(QColor(getattr(THEME.colours, COLOURS[item.state])))
             self.table.setItem(item.position - 1, column, cell)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from wily_magpie.core.entries.entry import short
-from wily_magpie.qt.style.parts import WrappedLabel, icon_button, timer
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, plain_tip, timer
 
 LONGEST = 500
 """Characters that are shown; all of them are in the tool tip."""
@@ -45,7 +45,7 @@ class Notice(QWidget):
     ) -> None:
         """Shows a notice."""
         self.text.setText(short(text, LONGEST))
-        self.text.setToolTip(text if len(text) > LONGEST else "")
+        self.text.setToolTip(plain_tip(text if len(text) > LONGEST else ""))
         for old in self.buttons:
             old.hide()
             old.deleteLater()

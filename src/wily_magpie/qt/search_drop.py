@@ -4,14 +4,14 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QFrame, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.queries.search import Hit, SearchAnswer, understood
 from wily_magpie.qt.finder import Choice
 from wily_magpie.qt.hits import HIT_ROLE, add_hits, list_of_hits
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.style.parts import PlainLabel, timer
 
 REST_MS, FEWEST_SIGNS, MOST_HITS, MOST_NAMES = 120, 2, 8, 4
 CHOICE_ROLE = HIT_ROLE + 1
@@ -45,7 +45,7 @@ class SearchDrop(QFrame):
         self.list: QListWidget = list_of_hits("Found while typing")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.itemClicked.connect(self.choose)
-        self.foot = QLabel()
+        self.foot = PlainLabel()
         self.foot.setObjectName("slate")
         self.foot.setContentsMargins(10, 5, 10, 6)
         column.addWidget(self.list, 1)

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QButtonGroup, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
 from wily_magpie.core.patterns import pattern
-from wily_magpie.qt.style.parts import text_button
+from wily_magpie.qt.style.parts import plain_tip, text_button
 from wily_magpie.qt.tray import TrayButton
 
 STATIONS = ("Capture", "Read", "Sources", "Review", "Templates")
@@ -84,7 +84,7 @@ class TopLine(QWidget):
             button.setCheckable(True)
             button.setObjectName("station")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setToolTip(f"Ctrl+{number + 1}")
+            button.setToolTip(plain_tip(f"Ctrl+{number + 1}"))
             self.group.addButton(button, number)
             row.addWidget(button)
             self.stations.append(button)

@@ -28,7 +28,7 @@ from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.companion_part import CompanionPart
 from wily_magpie.qt.editors.field_editor import FieldEditor
-from wily_magpie.qt.style.parts import foot_of, head_of, label, scroll_area
+from wily_magpie.qt.style.parts import PlainLabel, foot_of, head_of, label, plain_tip, scroll_area
 
 STATES = ("", "undone", "passed over")
 NAME_PX, BELOW_PX = 130, 8
@@ -59,7 +59,7 @@ def table_of(heads: list[str], name: str, widths: dict[int, int]) -> QTableWidge
 
 def bold(title: str) -> QLabel:
     """The head of a part."""
-    head = QLabel(title)
+    head = PlainLabel(title)
     font = head.font()
     font.setBold(True)
     head.setFont(font)
@@ -177,7 +177,7 @@ class StepsPage(QDialog):
             by = {"window": "a window", "shell": "the shell", "companion": "a browser"}.get(step.origin, step.origin)
             for column, text in enumerate((step.label, step.at[:16].replace("T", " "), by, STATES[step.state])):
                 item = QTableWidgetItem(text)
-                item.setToolTip(text)
+                item.setToolTip(plain_tip(text))
                 item.setData(STEP_ROLE, step)
                 self.table.setItem(row, column, item)
         if steps:

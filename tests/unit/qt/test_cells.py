@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 import pytest
-from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QPoint, QRect
-from PyQt6.QtGui import QColor, QImage
+from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QPoint, QRect, Qt
+from PyQt6.QtGui import QColor, QImage, QTextDocument
 from PyQt6.QtWidgets import QApplication, QMainWindow, QTableView
 from pytestqt.qtbot import QtBot
 
@@ -16,6 +16,7 @@ from wily_magpie.core.session.session import Session
 from wily_magpie.qt.editors.spine import BAR_PX
 from wily_magpie.qt.stations.sources.cell_painting import PADDING_PX
 from wily_magpie.qt.stations.sources.table import EntryTableView
+from wily_magpie.qt.style.parts import PlainLabel, label, plain_tip
 from wily_magpie.qt.style.theme import THEME
 
 PATIENCE_MS = 15_000
@@ -253,3 +254,32 @@ def test_another_look_paints_the_same_in_other_colours(table: EntryTableView) ->
     assert ground_of(image, cell(table, 1, "site")) == THEME.colours.card
     assert ground_of(image, cell(table, 0, "site")) == THEME.colours.wash
     assert has(image, cell(table, 1, "title"), THEME.colours.ink)
+
+
+HOSTILE = '<img src="/dev/zero"><b>Mill</b>'
+"""A title that Qt would lay out, and read the machine's files for."""
+
+
+def test_a_title_that_is_html_is_told_as_it_is(table: EntryTableView, session: Session, qtbot: QtBot) -> None:
+    session.do(AddEntry(KEY, HOSTILE))
+    show(session, table, "sortBy title")
+    row = next(at for at in range(COUNT + 1) if table.table.cell(at, 0)[0] == HOSTILE)
+    tip = str(table.table.index(row, 0).data(Qt.ItemDataRole.ToolTipRole))
+    laid_out = QTextDocument()
+    laid_out.setHtml(tip)
+    assert laid_out.toPlainText().startswith(HOSTILE)
+    assert "<img" not in tip
+    for made in (label(HOSTILE), label(HOSTILE, wraps=True), PlainLabel(HOSTILE)):
+        qtbot.addWidget(made)
+        assert made.textFormat() is Qt.TextFormat.PlainText
+
+
+@pytest.mark.parametrize("text", ["The mill", "a & b", "two\nlines", "1 < 2", "<b>bold</b>\nand  two   spaces", ""])
+def test_a_tip_says_what_it_was_given(text: str) -> None:
+    tip = plain_tip(text)
+    if "<" not in text:
+        assert tip == text
+        return
+    laid_out = QTextDocument()
+    laid_out.setHtml(tip)
+    assert laid_out.toPlainText() == text

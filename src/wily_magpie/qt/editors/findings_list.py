@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from wily_magpie.core.pages.page import Finding
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import label, plain_tip
 from wily_magpie.qt.style.theme import THEME
 
 FINDING_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -155,7 +155,7 @@ class FindingsList(QWidget):
             item = QListWidgetItem(f"{one.name}: {one.value[:160]}")
             item.setData(FINDING_ROLE, one)
             item.setData(VALUE_ROLE, one.value)
-            item.setToolTip(f"{one.value[:1500]}\n{one.origin}")
+            item.setToolTip(plain_tip(f"{one.value[:1500]}\n{one.origin}"))
             if one.name in PICTURE_NAMES:
                 self.add_thumbnail(item, one.value)
             self.list.addItem(item)

@@ -13,6 +13,7 @@ from wily_magpie.core.entries.typed import typed
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import Listing, PlaceInfo
 from wily_magpie.qt.models.entry_window import EntryWindow, Fetch
+from wily_magpie.qt.style.parts import plain_tip
 
 ENTRY_CELL = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDropEnabled
 EDITED_CELL = ENTRY_CELL | Qt.ItemFlag.ItemIsEditable
@@ -253,7 +254,8 @@ class EntryTable(QAbstractTableModel):
             case Qt.ItemDataRole.ToolTipRole:
                 fault = f"{entry.fault} It is left as it is." if field.key == "title" and entry.fault else ""
                 gap = f"Still missing: {entry.value('gaps')}" if field.key == "title" and entry.value("gaps") else ""
-                return "\n".join(filter(None, (field.shown(value)[:600], field.kind.doubt(value), gap, fault))) or None
+                told = "\n".join(filter(None, (field.shown(value)[:600], field.kind.doubt(value), gap, fault)))
+                return plain_tip(told) or None
             case Qt.ItemDataRole.TextAlignmentRole if field.kind.right_aligned:
                 return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             case _ if role == COLOUR_ROLE:

@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.queries.review import Figure, Figures
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.mark_looks import LOOKS
-from wily_magpie.qt.style.parts import in_row, label, scroll_area
+from wily_magpie.qt.style.parts import PlainLabel, in_row, label, plain_tip, scroll_area
 from wily_magpie.qt.style.theme import THEME
 
 BAR_PX = 220
@@ -69,7 +69,7 @@ class ReviewStation(QWidget):
         number, key = self.number, self.place.currentData()
         if key is None:
             clear(self.panels)
-            self.panels.addWidget(QLabel(NO_PLACE))
+            self.panels.addWidget(PlainLabel(NO_PLACE))
             return
         self.desk.bridge.ask(
             lambda reader: reader.review.figures(key),
@@ -106,13 +106,13 @@ class ReviewStation(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(2)
-        heading = QLabel(title)
+        heading = PlainLabel(title)
         font = heading.font()
         font.setBold(True)
         heading.setFont(font)
         grid.addWidget(heading, 0, 0, 1, 3)
         if not figures:
-            label = QLabel(nothing)
+            label = PlainLabel(nothing)
             label.setObjectName("slate")
             grid.addWidget(label, 1, 0, 1, 3)
         for row, figure in enumerate(figures, 1):
@@ -120,12 +120,12 @@ class ReviewStation(QWidget):
             door.setObjectName("piece")
             what = "marks" if figure.marks is not None else "entries"
             door.setAccessibleName(f"Show the {figure.count} {what}: {title}, {figure.name}")
-            door.setToolTip(f"Show these {what}")
+            door.setToolTip(plain_tip(f"Show these {what}"))
             door.clicked.connect(lambda _checked, figure=figure: self.open(key, figure))
-            bar = QLabel()
+            bar = PlainLabel()
             bar.setFixedSize(max(2, round(BAR_PX * figure.count / max(1, figure.total))), 8)
             bar.setStyleSheet(f"background: {colour_of(figure)};")
-            grid.addWidget(QLabel(figure.name), row, 0)
+            grid.addWidget(PlainLabel(figure.name), row, 0)
             grid.addWidget(door, row, 1, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(bar, row, 2)
         grid.setColumnMinimumWidth(0, 140)

@@ -1,5 +1,6 @@
 """Small widgets that look alike everywhere."""
 
+import html
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QSize, Qt, QTimer
@@ -23,7 +24,15 @@ MOST_PX = 16_777_215
 """As far as Qt's own sizes go."""
 
 
-class WrappedLabel(QLabel):
+class PlainLabel(QLabel):
+    """Shows its text as it is: what begins like HTML, Qt would lay out, and read files of the machine for it."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(text, parent)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+
+
+class WrappedLabel(PlainLabel):
     """Wraps its text; a word without end, as pages have them, is cut off instead of widening the window."""
 
     def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
@@ -34,9 +43,14 @@ class WrappedLabel(QLabel):
         return super().minimumSizeHint().boundedTo(QSize(WIDEST_WORD_PX, MOST_PX))
 
 
+def plain_tip(text: str) -> str:
+    """A tool tip that shows its text as it is, as a plain label does."""
+    return f'<p style="white-space: pre-wrap">{html.escape(text, quote=False)}</p>' if "<" in text else text
+
+
 def label(text: str = "", name: str = "slate", *, wraps: bool = False) -> QLabel:
     """A label in one of the sheet's manners: slate, heading, reason, problem, origin, empty."""
-    made = WrappedLabel(text) if wraps else QLabel(text)
+    made = WrappedLabel(text) if wraps else PlainLabel(text)
     made.setObjectName(name)
     return made
 
@@ -57,7 +71,7 @@ def icon_button(icon: str, name: str, act: Callable[[], object] | None = None) -
     """A flat button with an icon alone; its name is its tip and what a screen reader says."""
     made = QToolButton()
     THEME.set_icon(made, icon)
-    made.setToolTip(name)
+    made.setToolTip(plain_tip(name))
     made.setAccessibleName(name)
     if act is not None:
         made.clicked.connect(lambda: act())
@@ -85,6 +99,7 @@ def thin_bar(total: int = 100) -> QProgressBar:
 def alone(icon: "QMessageBox.Icon", text: str = "") -> QMessageBox:
     """A question or a message where there is no window yet."""
     made = QMessageBox(icon, "Wily Magpie", text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
     THEME.dress(made)
     return made
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QMimeData, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QPixmap
-from PyQt6.QtWidgets import QFrame, QLabel, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.kept import KeepAs
 from wily_magpie.core.errors import UnreadableValue, UserError
@@ -24,7 +24,7 @@ from wily_magpie.qt.stations.capture.slip_head import SlipHead
 from wily_magpie.qt.stations.capture.slip_line import LABEL_WIDTH_PX, SlipLine
 from wily_magpie.qt.stations.capture.slip_text import SlipText
 from wily_magpie.qt.stations.capture.update_panel import UpdatePanel
-from wily_magpie.qt.style.parts import WrappedLabel, scroll_area
+from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, scroll_area
 
 LEAD_PX = (640, 96)
 """How large the lead picture is shown at most."""
@@ -119,7 +119,7 @@ class SlipCard(QFrame):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.fields)
-        self.picture = QLabel()
+        self.picture = PlainLabel()
         self.picture.setAccessibleName("Lead picture")
         self.picture.setContentsMargins(16 + LABEL_WIDTH_PX + 8, 2, 0, 4)
         self.picture.hide()

@@ -9,7 +9,7 @@ from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.slip import Slip, SlipField
 from wily_magpie.qt.stations.capture.slip_line import SlipLine
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.style.parts import plain_tip, timer
 
 MOST_NAMED = 3
 AFTER_ENTERING_MS = 140
@@ -119,7 +119,7 @@ class SlipFields(QWidget):
             return
         named = ", ".join(folded[:MOST_NAMED]) + (", …" if len(folded) > MOST_NAMED else "")
         self.more.setText(f"+ {len(folded)} more: {named}".replace("&", "&&"))
-        self.more.setToolTip(", ".join(folded))
+        self.more.setToolTip(plain_tip(", ".join(folded)))
 
     def propose(self) -> None:
         """Shows in each blank line what is proposed for it."""

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from wily_magpie.core.entries.kept import KeepAs
 from wily_magpie.core.templates.slip import Lack, Slip
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import WrappedLabel, label
+from wily_magpie.qt.style.parts import WrappedLabel, label, plain_tip
 
 
 class SlipFoot(QWidget):
@@ -89,7 +89,7 @@ class SlipFoot(QWidget):
         )
         self.keep.setText("Add to it" if is_known else "Keep and make that" if makes else "Keep")
         addition = "Add what you typed and marked to that entry; its text stays (Ctrl+Return)"
-        self.keep.setToolTip(addition if is_known else "Ctrl+Return")
+        self.keep.setToolTip(plain_tip(addition if is_known else "Ctrl+Return"))
 
     def show_slip(self, slip: Slip) -> None:
         """Says what is to be known of a slip before it is kept."""

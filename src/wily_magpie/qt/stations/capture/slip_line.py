@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QToolButton,
@@ -23,7 +22,7 @@ from wily_magpie.core.templates.slip import SlipField
 from wily_magpie.qt.editors.field_editor import AskNames, FieldEditor, no_names
 from wily_magpie.qt.editors.findings_list import dragged_finding
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import WrappedLabel, text_button
+from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, plain_tip, text_button
 
 LABEL_WIDTH_PX, LETTERS_PX = 86, 26
 LINE_PX, OPEN_AREA_PX = 26, 78
@@ -58,17 +57,17 @@ class SlipLine(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(0)
-        self.label = QLabel(line.field.label)
+        self.label = PlainLabel(line.field.label)
         self.label.setObjectName("slate")
         self.label.setFixedWidth(LABEL_WIDTH_PX)
-        self.label.setToolTip(line.field.label)
+        self.label.setToolTip(plain_tip(line.field.label))
         shown = QFontMetrics(self.label.font()).elidedText(
             line.field.label, Qt.TextElideMode.ElideRight, LABEL_WIDTH_PX
         )
         self.label.setText(shown)
         self.editor = FieldEditor(line.field, self, names)
         self.label.setBuddy(self.editor)
-        self.letters = QLabel()
+        self.letters = PlainLabel()
         self.letters.setObjectName("origin")
         self.letters.setFixedWidth(LETTERS_PX)
         self.letters.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -144,7 +143,7 @@ class SlipLine(QWidget):
         if proposal is None:
             return
         self.letters.setText("lk")
-        self.letters.setToolTip(f"proposed: {proposal.reason}")
+        self.letters.setToolTip(plain_tip(f"proposed: {proposal.reason}"))
         self.origin.setText(f"proposed: {proposal.reason}. Ctrl+Space takes it.")
         self.others.insertWidget(0, self.other_value(Finding(self.key, proposal.value, proposal.reason)))
 
@@ -161,7 +160,7 @@ class SlipLine(QWidget):
         shown = value if len(value) <= LONGEST_OTHER else f"{value[: LONGEST_OTHER - 1]}…"
         button = text_button(f"{shown.replace('&', '&&')}   {letters_of(other.origin)}")
         button.setObjectName("small")
-        button.setToolTip(f"{other.value[:600]}\n{in_words(other.origin)}")
+        button.setToolTip(plain_tip(f"{other.value[:600]}\n{in_words(other.origin)}"))
         button.setAccessibleName(f"Take {shown}, {in_words(other.origin)}")
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.clicked.connect(partial(self.chosen.emit, self.key, other.value, other.origin))
@@ -175,7 +174,7 @@ class SlipLine(QWidget):
         if not text and not line.others:
             text = "left blank"
         self.letters.setText("!" if line.problem else letters_of(line.origin) or ("?" if line.is_question else ""))
-        self.letters.setToolTip(text)
+        self.letters.setToolTip(plain_tip(text))
         self.rule.setVisible(bool(line.text) or line.is_typed)
         for told in (self.origin, self.letters):
             told.setObjectName("problem" if line.problem else "origin")

@@ -1,6 +1,5 @@
 """The line above the text: where one is in the queue and in the text, what stands beside it, and the entry's status."""
 
-import html
 from collections.abc import Callable, Sequence
 from functools import partial
 
@@ -15,7 +14,7 @@ from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.editors.spine import SpineDelegate
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.stations.read.files_shown import readable
-from wily_magpie.qt.style.parts import icon_button, label, text_button
+from wily_magpie.qt.style.parts import icon_button, label, plain_tip, text_button
 
 STATUS_PX = 130
 
@@ -158,8 +157,8 @@ class ReadBar(QWidget):
         """Says which marks have lost their place; they are kept."""
         self.lost.setVisible(bool(lost))
         self.lost.setText(f"{len(lost)} marks lost their place" if len(lost) > 1 else "1 mark lost its place")
-        said = "".join(f"<li>{html.escape(one.exact[:200])}<br>{html.escape(one.comment)}</li>" for one in lost)
-        self.lost.setToolTip(f"Kept, but their words stand no longer in this text:<ul>{said}</ul>")
+        said = "\n".join("\n".join(filter(None, (f"• {one.exact[:200]}", one.comment))) for one in lost)
+        self.lost.setToolTip(plain_tip(f"Kept, but their words stand no longer in this text:\n{said}"))
 
     def fill_headings(self) -> None:
         """The headings of the text, each of which leads to it."""

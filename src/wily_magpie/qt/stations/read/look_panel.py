@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QFormLayout, QFrame, QPus
 from wily_magpie.core.settings.known import READING_SETTINGS, READING_SIZE
 from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.style.parts import plain_tip, timer
 
 STEPS = {READING_SIZE.name: 0.5}
 UNITS = {"reading_size_pt": " pt", "reading_measure": " letters", "reading_line_percent": " %"}
@@ -35,7 +35,7 @@ class LookPanel(QFrame):
         self.inputs: dict[str, QComboBox | QDoubleSpinBox] = {}
         for setting in READING_SETTINGS:
             made = self.inputs[setting.name] = self.choice(setting) if setting.choices else self.number(setting)
-            made.setToolTip(setting.about)
+            made.setToolTip(plain_tip(setting.about))
             form.addRow(setting.title, made)
         self.usual = QPushButton("As usual")
         self.usual.clicked.connect(self.set_usual)

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemDel
 from wily_magpie.core.queries.marks import BY_DAY, BY_ENTRY, FoundMark
 from wily_magpie.qt.hits import paint_snippet
 from wily_magpie.qt.style.mark_looks import LOOKS
+from wily_magpie.qt.style.parts import plain_tip
 from wily_magpie.qt.style.theme import THEME
 
 MARKS_FORMAT = "application/x-wily-magpie-marks"
@@ -74,7 +75,7 @@ class MarkModel(QAbstractListModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return ". ".join(filter(None, (row.mark.kind, passage_of(row), row.mark.comment, told_of(row, self.by))))
         if role == Qt.ItemDataRole.ToolTipRole:
-            return "\n\n".join(filter(None, (row.mark.exact[:2000], row.mark.comment, told_of(row, ""))))
+            return plain_tip("\n\n".join(filter(None, (row.mark.exact[:2000], row.mark.comment, told_of(row, "")))))
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:

@@ -11,7 +11,7 @@ from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.mark_looks import LOOKS
-from wily_magpie.qt.style.parts import icon_button, text_button
+from wily_magpie.qt.style.parts import icon_button, plain_tip, text_button
 from wily_magpie.qt.style.theme import THEME
 
 GAP_PX, COMMENT_PX = 6, 200
@@ -70,7 +70,7 @@ class MarkStrip(QWidget):
             button = text_button(f"{key} {kind}", "", partial(self.emit_kind, kind))
             button.setCheckable(True)
             button.setChecked(mark is not None and mark.kind == kind)
-            button.setToolTip(f"Mark as {kind} ({key})")
+            button.setToolTip(plain_tip(f"Mark as {kind} ({key})"))
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
             colour = THEME.colours.spine(LOOKS.of(kind).colour)
             button.setStyleSheet(

@@ -21,7 +21,7 @@ from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.editors.spine import paint_spine
 from wily_magpie.qt.models.entry_table import COLOUR_ROLE
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import label, text_button, thin_bar
+from wily_magpie.qt.style.parts import label, plain_tip, text_button, thin_bar
 from wily_magpie.qt.style.theme import THEME
 
 STATUS_ROLE = Qt.ItemDataRole.UserRole + 20
@@ -75,7 +75,7 @@ class QueueModel(QAbstractListModel):
         status = str(entry.value("status") or "")
         values = {
             Qt.ItemDataRole.DisplayRole: entry.title,
-            Qt.ItemDataRole.ToolTipRole: entry.title,
+            Qt.ItemDataRole.ToolTipRole: plain_tip(entry.title),
             Qt.ItemDataRole.AccessibleTextRole: f"{entry.title}, {status}" if status else entry.title,
             STATUS_ROLE: status,
             COLOUR_ROLE: self.colours.get(status, ""),

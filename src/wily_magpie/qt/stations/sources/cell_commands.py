@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData, QObject, Qt, pyqtSignal
-from PyQt6.QtWidgets import QApplication, QDialog, QDialogButtonBox, QFileDialog, QLabel, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QDialogButtonBox, QFileDialog, QMenu, QVBoxLayout, QWidget
 
 from wily_magpie.core import commands
 from wily_magpie.core.entries.dropped import Dropped
@@ -20,6 +20,7 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.table import EntryTableView
+from wily_magpie.qt.style.parts import PlainLabel
 
 MOST_COPIED = 20_000
 Changes = list[tuple[int | None, dict[str, str]]]
@@ -251,7 +252,7 @@ class CellCommands(QObject):
         dialog = QDialog(self.parent_widget)
         dialog.setWindowTitle(f"Set {field.label}")
         column = QVBoxLayout(dialog)
-        column.addWidget(QLabel(f"{field.label} of {len(ids)} entries; left blank, it is blanked."))
+        column.addWidget(PlainLabel(f"{field.label} of {len(ids)} entries; left blank, it is blanked."))
         editor = FieldEditor(field, dialog, names=partial(self.names_for, field))
         column.addWidget(editor)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QSpinBox,
     QVBoxLayout,
@@ -22,7 +21,7 @@ from wily_magpie.core.query.cql import both_ends, check_value
 from wily_magpie.core.query.nodes import Condition, Words
 from wily_magpie.core.query.periods import SPANS, UNITS, Period, read_period
 from wily_magpie.qt.editors.spine import SpineDelegate
-from wily_magpie.qt.style.parts import WrappedLabel, button, in_row
+from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, button, in_row
 
 HINTS = {
     "date": "1926, 1926-03, 12 March 1926 …",
@@ -76,7 +75,7 @@ class WordsChooser(Chooser):
         super().__init__(parent, is_new=words is None)
         self.condition = words
         self.setAccessibleName("Words that an entry has")
-        self.row.addWidget(QLabel("Has the words"))
+        self.row.addWidget(PlainLabel("Has the words"))
         self.line = QLineEdit(words.text if words is not None else "")
         self.line.setAccessibleName("Words")
         self.line.setMinimumWidth(240)
@@ -114,7 +113,7 @@ class ConditionChooser(Chooser):
         self.condition = condition
         self.alike = [one for one in fields if one.kind is field.kind and one.is_stored and one.key != field.key]
         self.setAccessibleName(f"Condition over {field.label}")
-        self.row.addWidget(QLabel(field.label))
+        self.row.addWidget(PlainLabel(field.label))
         self.relation = QComboBox()
         self.relation.setAccessibleName("Relation")
         for relation in field.kind.relations:
@@ -149,7 +148,7 @@ class ConditionChooser(Chooser):
         self.adding.addItems([option.name for option in self.field.options])
         self.adding.activated.connect(self.add_one)
         self.first, self.last = QLineEdit(), QLineEdit()
-        self.until = QLabel("and")
+        self.until = PlainLabel("and")
         self.count = QSpinBox()
         self.count.setRange(1, 9_999)
         self.count.setValue(14)

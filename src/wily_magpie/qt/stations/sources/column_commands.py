@@ -87,7 +87,7 @@ class ColumnCommands:
             return
         known = self.state().layout.heading(field)
         name, is_given = QInputDialog.getText(
-            self.table, "Name the column", f"Name of {field.label} here; blank: its own", text=known
+            self.table, f"Name the column {field.label}", "Its name here; blank: its own", text=known
         )
         if is_given:
             self.change(field.key, name="" if name.strip() == field.label else name.strip())

@@ -6,7 +6,7 @@ from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QToolButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.notes import MakeDay, WriteJournal
 from wily_magpie.core.entries.entry import Entry
@@ -17,7 +17,7 @@ from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import button, icon_button, in_row, label, text_button
+from wily_magpie.qt.style.parts import PlainLabel, button, icon_button, in_row, label, plain_tip, text_button
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 SIDE_PX, WRITE_PX, CELL_PX, WEEK = 232, 84, 28, 7
@@ -52,7 +52,7 @@ class Calendar(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         head = QHBoxLayout()
-        self.name = QLabel()
+        self.name = PlainLabel()
         head.addWidget(icon_button("arrow-left", "The month before", partial(self.turn, -1)))
         head.addWidget(self.name, 1, Qt.AlignmentFlag.AlignCenter)
         head.addWidget(icon_button("arrow-right", "The next month", partial(self.turn, 1)))
@@ -94,7 +94,7 @@ class Calendar(QWidget):
             button.setFixedSize(CELL_PX + 2, CELL_PX)
             has_page = day in self.written
             button.setAccessibleName(f"{in_words(day)}{', has a page' if has_page else ''}")
-            button.setToolTip(button.accessibleName())
+            button.setToolTip(plain_tip(button.accessibleName()))
             button.setCheckable(True)
             button.setChecked(day == self.day)
             button.setObjectName("day")
@@ -132,7 +132,7 @@ class DayPage(QWidget):
         self.calendar.turned.connect(self.ask_month)
         self.years = QVBoxLayout()
         self.years.setSpacing(2)
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setObjectName("heading")
         self.view = ReadingView(look=ReadingLook())
         self.view.setAccessibleName("The page of the day")

@@ -13,6 +13,7 @@ from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.dropped import entries_in
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
+from wily_magpie.qt.style.parts import plain_tip
 
 FOLDER_ROLE = int(Qt.ItemDataRole.UserRole)
 PATH_KEY = "note.path"
@@ -79,7 +80,7 @@ class FolderTree(QTreeWidget):
                 above, _, name = folder.rpartition("/")
                 item = QTreeWidgetItem([f"{name}  {count}"])
                 item.setData(0, FOLDER_ROLE, folder)
-                item.setToolTip(0, folder)
+                item.setToolTip(0, plain_tip(folder))
                 items.get(above, root).addChild(item)
                 items[folder] = item
             root.setExpanded(True)

@@ -29,7 +29,7 @@ from wily_magpie.core.queries.living import (
 from wily_magpie.core.queries.notes import Around, LinkOut
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import label, text_button
+from wily_magpie.qt.style.parts import label, plain_tip, text_button
 
 MOST_LINKS, LONGEST_NAME, LONGEST_LINE = 40, 26, 160
 MORE_TIMES = 5
@@ -114,7 +114,7 @@ class NoteSide(QWidget):
     def door(self, text: str, act: Callable[[], object], tip: str = "") -> None:
         """Something that opens a note."""
         made = text_button(short(text, LONGEST_NAME), "", act)
-        made.setToolTip(tip or text)
+        made.setToolTip(plain_tip(tip or text))
         self.row(made)
 
     def row(self, *widgets: QWidget) -> None:
@@ -162,7 +162,7 @@ class NoteSide(QWidget):
             door = text_button(
                 short(one.under, LONGEST_NAME) or named(one.said), "", partial(self.list_asked.emit, one.key)
             )
-            door.setToolTip(f"Line {one.line} {STATES[one.state]}: {one.said}")
+            door.setToolTip(plain_tip(f"Line {one.line} {STATES[one.state]}: {one.said}"))
             door.setEnabled(may_write)
             self.row(door)
             if one.state != FILLED:
@@ -205,7 +205,7 @@ class NoteSide(QWidget):
         for path in one.near:
             point = PointLinks(entry.place, entry.id, one.target, path)
             door = text_button(short(path, LONGEST_NAME), "", partial(self.do, point, "The link leads there now."))
-            door.setToolTip(f"Has the link lead to {path}")
+            door.setToolTip(plain_tip(f"Has the link lead to {path}"))
             self.row(door)
 
     def do(self, command: Command[Any], said: str) -> None:

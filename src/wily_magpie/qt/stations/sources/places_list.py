@@ -10,6 +10,7 @@ from wily_magpie.core.entries.view import View
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import GAPS_ID, all_views
+from wily_magpie.qt.style.parts import plain_tip
 from wily_magpie.qt.style.theme import THEME
 
 PLACE_ROLE = int(Qt.ItemDataRole.UserRole)
@@ -90,7 +91,8 @@ class PlacesList(QTreeWidget):
             item = QTreeWidgetItem([f"{one.name} (away)" if one.is_away else one.name])
             if one.is_away:
                 item.setToolTip(
-                    0, f"{one.path} is not there. What is known of its notes is shown; it is looked for again."
+                    0,
+                    plain_tip(f"{one.path} is not there. What is known of its notes is shown; it is looked for again."),
                 )
             item.setIcon(0, THEME.icon(nature.icon))
             item.setData(0, PLACE_ROLE, one.key)

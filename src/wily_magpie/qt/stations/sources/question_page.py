@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.layout import LayoutKind
 from wily_magpie.core.errors import MagpieError
@@ -16,7 +16,7 @@ from wily_magpie.qt.stations.sources.layouts.layout_bar import LayoutBar
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
-from wily_magpie.qt.style.parts import WrappedLabel, label
+from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, label
 
 
 class EmptyPage(WrappedLabel):
@@ -123,7 +123,7 @@ class QuestionPage(QWidget):
         foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         line = QHBoxLayout(foot)
         line.setContentsMargins(14, 5, 12, 5)
-        self.count = QLabel()
+        self.count = PlainLabel()
         self.count.setObjectName("slate")
         line.addWidget(self.count, 1)
         self.coming = label("", "origin")

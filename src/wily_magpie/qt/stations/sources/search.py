@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.queries.search import Hit, Narrowing, SearchAnswer, Wanted, understood
 from wily_magpie.core.query import cql
 from wily_magpie.qt.hits import HIT_ROLE, add_hits, list_of_hits
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import WrappedLabel, scroll_area
+from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, scroll_area
 
 MOST_HITS, MOST_VALUES, MORE = 200, 8, 400
 SIDE_PX = 190
@@ -126,7 +126,7 @@ class SearchResults(QWidget):
             chosen = self.narrowed.get(facet)
             if chosen is None and len(values) < 2:
                 continue
-            head = QLabel(title)
+            head = PlainLabel(title)
             head.setObjectName("slate")
             head.setContentsMargins(2, 8, 0, 2)
             self.side.addWidget(head)

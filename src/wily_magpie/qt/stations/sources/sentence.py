@@ -9,7 +9,7 @@ from functools import partial
 
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import LayoutKind
@@ -25,7 +25,7 @@ from wily_magpie.qt.stations.sources.chooser import ConditionChooser, WordsChoos
 from wily_magpie.qt.stations.sources.sentence_order import OrderWords
 from wily_magpie.qt.style.flow import FlowLayout, clear
 from wily_magpie.qt.style.fonts import font_family
-from wily_magpie.qt.style.parts import WrappedLabel
+from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, plain_tip
 from wily_magpie.qt.style.tokens import MONO_FONT
 
 MOST_VALUES, INDENT_PX, MOST_BACK = 300, 22, 50
@@ -214,7 +214,7 @@ class Sentence(QWidget):
 
     def add_words(self, text: str, *, strong: bool = False) -> None:
         """Words that nobody can press."""
-        label = QLabel(text)
+        label = PlainLabel(text)
         label.setContentsMargins(3, 2, 3, 2)
         if strong:
             font = label.font()
@@ -229,7 +229,7 @@ class Sentence(QWidget):
         button.setObjectName(name)
         button.setAutoDefault(False)
         button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        button.setToolTip(tip)
+        button.setToolTip(plain_tip(tip))
         button.clicked.connect(lambda: act(button))
         button.installEventFilter(self)
         self.line.flow.addWidget(button)

@@ -4,7 +4,7 @@ from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QPixmap, QTextCursor
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from wily_magpie.core.commands.entries import BringBackState
 from wily_magpie.core.entries.entry import Entry, short
@@ -21,7 +21,16 @@ from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 from wily_magpie.qt.stations.sources.note_side import NoteSide
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import icon_button, in_row, label, scroll_area, text_button, timer
+from wily_magpie.qt.style.parts import (
+    PlainLabel,
+    icon_button,
+    in_row,
+    label,
+    plain_tip,
+    scroll_area,
+    text_button,
+    timer,
+)
 from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
 PREVIEW_REST_MS = 250
@@ -111,11 +120,11 @@ class WholeEntryPage(QWidget):
         row.addWidget(self.back)
         row.addWidget(icon_button("caret-up", "The entry before (Alt+Up)", lambda: self.turned.emit(-1)))
         row.addWidget(icon_button("caret-down", "The entry behind (Alt+Down)", lambda: self.turned.emit(1)))
-        self.icon = QLabel()
+        self.icon = PlainLabel()
         self.icon.setAccessibleName("Icon of the site")
         self.icon.setContentsMargins(10, 0, 0, 0)
         row.addWidget(self.icon)
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setObjectName("heading")
         self.title.setContentsMargins(10, 0, 0, 0)
         row.addWidget(self.title, 1)
@@ -124,7 +133,7 @@ class WholeEntryPage(QWidget):
             button = text_button(name, "", partial(self.show_face, number))
             button.setCheckable(True)
             button.setObjectName("beside")
-            button.setToolTip(tip)
+            button.setToolTip(plain_tip(tip))
             row.addWidget(button)
             self.faces.append(button)
         return bar
@@ -133,7 +142,7 @@ class WholeEntryPage(QWidget):
         inside = QWidget()
         column = QVBoxLayout(inside)
         column.setContentsMargins(14, 10, 12, 14)
-        self.picture = QLabel()
+        self.picture = PlainLabel()
         self.picture.setAccessibleName("Lead picture")
         column.addWidget(self.picture)
         column.addWidget(self.form)
@@ -351,7 +360,7 @@ class WholeEntryPage(QWidget):
         for place, entry_id, title, by in refers[:60]:
             door = QPushButton(title)
             door.setObjectName("verb")
-            door.setToolTip(f"By {by}")
+            door.setToolTip(plain_tip(f"By {by}"))
             door.clicked.connect(lambda _checked, p=place, e=entry_id: self.desk.show_entry(p, e))
             self.refers.addLayout(in_row(door))
         clear(self.events)
@@ -374,7 +383,7 @@ class WholeEntryPage(QWidget):
             name = turn.field.label if turn.field else "Text"
             before, after = (shortened(text) or "blank" for text in (turn.before, turn.after))
             said = label(f"{name}: {before} → {after}", "", wraps=True)
-            said.setToolTip(f"{turn.before[:1500]}\n→\n{turn.after[:1500]}")
+            said.setToolTip(plain_tip(f"{turn.before[:1500]}\n→\n{turn.after[:1500]}"))
             column.addWidget(said)
         back = QPushButton("Bring back what was before")
         back.setObjectName("add")

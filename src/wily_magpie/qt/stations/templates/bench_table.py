@@ -28,6 +28,7 @@ from wily_magpie.core.templates.bench import ACCEPTED, BLANK, DIFFERS, FAILED, U
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.editors.pinned import Pinned, set_usual
 from wily_magpie.qt.style.fonts import font_family
+from wily_magpie.qt.style.parts import plain_tip
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.style.tokens import MONO_FONT
 
@@ -143,7 +144,7 @@ class BenchTable(QTableWidget):
         if item is not None:
             item.setText(text or "left alone")
             item.setData(STATE_ROLE, source or "none")
-            item.setToolTip(text)
+            item.setToolTip(plain_tip(text))
 
     def show_cells(self, row: int, cells: Sequence[Cell]) -> None:
         """Shows a row, and counts what is missing in it."""
@@ -154,7 +155,7 @@ class BenchTable(QTableWidget):
             text = short(cell.text) or cell.problem or ("" if cell.state == UNSET else "blank")
             item.setText(SIGNS.get(cell.state, "") + text)
             item.setData(STATE_ROLE, cell.state)
-            item.setToolTip(told(cell))
+            item.setToolTip(plain_tip(told(cell)))
         name = self.item(row, FIELD)
         if name is not None:
             name.setData(COUNT_ROLE, counted(cells))
@@ -165,7 +166,7 @@ class BenchTable(QTableWidget):
             header = self.horizontalHeaderItem(FIRST + at)
             if header is not None:
                 header.setText(self.head(sample.title, cells))
-                header.setToolTip(f"{sample.title}\n{sample.context.reading.page.address}")
+                header.setToolTip(plain_tip(f"{sample.title}\n{sample.context.reading.page.address}"))
         self.pinned.place()
 
     @staticmethod

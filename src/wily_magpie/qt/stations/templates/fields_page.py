@@ -20,7 +20,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.queries.place_plans import plan_for
 from wily_magpie.core.queries.templates import FieldUse
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import button, in_row, label
+from wily_magpie.qt.style.parts import button, in_row, label, plain_tip
 
 
 class FieldsPage(QWidget):
@@ -72,7 +72,7 @@ class FieldsPage(QWidget):
             name = use.label if use.is_there else f"{use.label} (the place has no such field)"
             for column, text in enumerate((name, use.place_name, by)):
                 item = QTableWidgetItem(text)
-                item.setToolTip(text)
+                item.setToolTip(plain_tip(text))
                 self.table.setItem(at, column, item)
         lost = sum(not use.is_there for use in self.uses)
         unused = sum(not use.templates for use in self.uses)

@@ -38,6 +38,7 @@ class OffersPanel(QWidget):
         column.setContentsMargins(14, 12, 12, 12)
         column.setSpacing(6)
         self.head = WrappedLabel()
+        self.head.setTextFormat(Qt.TextFormat.RichText)  # what comes from a page is escaped below
         column.addWidget(self.head)
         self.value = WrappedLabel()
         self.value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QCompleter, QHBoxLayout, QLabel, QLineEdit, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QCompleter, QHBoxLayout, QLineEdit, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.errors import UserError
@@ -12,7 +12,7 @@ from wily_magpie.core.templates.rule_context import KNOWN_NAMES
 from wily_magpie.core.templates.rules import PICTURE_WORDS, SOURCES, Rule
 from wily_magpie.qt.editors.completing import dressed
 from wily_magpie.qt.stations.templates.expression_line import ExpressionLine
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import PlainLabel, label
 
 LEFT_ALONE = "left alone"
 HINTS = {
@@ -58,7 +58,7 @@ class RuleStrip(QWidget):
         column.setSpacing(2)
         row = QHBoxLayout()
         row.setSpacing(8)
-        self.name = QLabel()
+        self.name = PlainLabel()
         self.name.setFixedWidth(120)
         self.source = QComboBox()
         self.source.setAccessibleName("Where the value comes from")

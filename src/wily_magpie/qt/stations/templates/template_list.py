@@ -7,6 +7,7 @@ from PyQt6.QtGui import QDropEvent, QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QWidget
 
 from wily_magpie.core.templates.template import Template
+from wily_magpie.qt.style.parts import plain_tip
 
 NAME_ROLE = int(Qt.ItemDataRole.UserRole)
 
@@ -46,7 +47,7 @@ class TemplateList(QListWidget):
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if template.is_on else Qt.CheckState.Unchecked)
             rules = "; or ".join(map(str, template.match)) or "chosen by hand only"
-            item.setToolTip(f"{template.name}\nTick: proposed by itself. It takes: {rules}")
+            item.setToolTip(plain_tip(f"{template.name}\nTick: proposed by itself. It takes: {rules}"))
             self.addItem(item)
             if template.name == name:
                 self.setCurrentItem(item)

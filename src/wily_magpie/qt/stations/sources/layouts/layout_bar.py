@@ -5,14 +5,14 @@ from dataclasses import replace
 from functools import cached_property, partial
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QMenu, QPushButton, QSlider, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QMenu, QPushButton, QSlider, QWidget
 
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.entries.layout import NARROWEST_CARD_PX, WIDEST_CARD_PX, Layout, LayoutKind
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.style.parts import PlainLabel, plain_tip, timer
 
 REST_MS, MOST_SHOWN = 250, 4
 
@@ -194,7 +194,7 @@ class LayoutBar(QWidget):
 
     def add_words(self, text: str) -> None:
         """Words that nobody can press."""
-        label = QLabel(text)
+        label = PlainLabel(text)
         label.setObjectName("slate")
         label.setContentsMargins(3, 2, 3, 2)
         self.flow.addWidget(label)
@@ -204,7 +204,7 @@ class LayoutBar(QWidget):
         """A word that can be pressed."""
         button = QPushButton(text.replace("&", "&&"))
         button.setObjectName("verb")
-        button.setToolTip(tip)
+        button.setToolTip(plain_tip(tip))
         self.flow.addWidget(button)
         button.show()
         return button

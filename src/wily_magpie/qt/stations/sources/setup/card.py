@@ -1,10 +1,10 @@
 """What both cards of the set-up are: a heading over a form."""
 
-from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import label
+from wily_magpie.qt.style.parts import PlainLabel, label
 
 
 class Card(QWidget):
@@ -17,7 +17,7 @@ class Card(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 20, 16)
         self.column.setSpacing(10)
-        self.head = QLabel()
+        self.head = PlainLabel()
         self.head.setObjectName("heading")
         self.column.addWidget(self.head)
         self.form = QFormLayout()

@@ -4,7 +4,6 @@ from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -20,7 +19,7 @@ from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.field_card import FieldCard
 from wily_magpie.qt.stations.sources.setup.place_card import PlaceCard
-from wily_magpie.qt.style.parts import icon_button, label, scroll_area
+from wily_magpie.qt.style.parts import PlainLabel, icon_button, label, scroll_area
 
 KEY_ROLE = int(Qt.ItemDataRole.UserRole)
 LIST_PX = 280
@@ -51,7 +50,7 @@ class SetupPage(QWidget):
         back = QPushButton("Back to the table")
         back.clicked.connect(self.left)
         row.addWidget(back)
-        self.title = QLabel()
+        self.title = PlainLabel()
         self.title.setContentsMargins(10, 0, 0, 0)
         row.addWidget(self.title, 1)
         self.drop = QPushButton("Delete the place …")
