@@ -112,7 +112,7 @@ def test_a_long_list_says_how_much_of_it_is_shown(
     page = window.lists.page
     assert isinstance(page, ListPage)
     qtbot.waitUntil(lambda: page.told.text().endswith("The first 3 of 5 are shown."), timeout=PATIENCE_MS)
-    assert page.table.rowCount() == 3
+    qtbot.waitUntil(lambda: page.table.rowCount() == 3, timeout=PATIENCE_MS)  # the rows come by themselves
     page.close()
     text = "\n".join(f"https://weir.example/{number}" for number in range(4))
     window.lists.arriving.take_text(text, only_lists=True)
