@@ -39,12 +39,19 @@ def notice_button(window: MainWindow, label: str) -> QPushButton:
     return next(button for button in window.notice.buttons if button.text() == label)
 
 
+def read_notebook(qtbot: QtBot, window: MainWindow, session: Session) -> str:
+    """Has the folder that was just written read, and the window know of it; the folder's key."""
+    key = session._library.place("Notebook").key
+    session.refresh_notes(key)
+    session.look_around()
+    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
+    return key
+
+
 def notes_station(qtbot: QtBot, window: MainWindow, session: Session) -> SourcesStation:
     """The Sources station with the two notes of the folder that was just written."""
     place = session._library.place("Notebook")
-    session.refresh_notes(place.key)
-    session.look_around()
-    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
+    read_notebook(qtbot, window, session)
     window.go(SOURCES)
     made = window.stack.sources
     made.show_question(place.key, "sortBy title")

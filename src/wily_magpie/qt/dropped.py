@@ -38,7 +38,7 @@ def entries_in(data: QMimeData | None, place: str) -> tuple[int, ...]:
         return ()
     try:
         key, ids = json.loads(bytes(data.data(ENTRIES).data()))
-    except ValueError:  # somebody else's
+    except (ValueError, TypeError):  # somebody else's
         return ()
     return tuple(one for one in ids if isinstance(one, int)) if key == place and isinstance(ids, list) else ()
 

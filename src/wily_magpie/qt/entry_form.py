@@ -21,7 +21,7 @@ from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
 from wily_magpie.qt.editors.files_editor import FilesEditor
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, in_row, label, plain_tip, timer
+from wily_magpie.qt.style.parts import WrappedLabel, in_row, label, plain_tip, tell_rest, timer
 
 ALWAYS_SHOWN = ("title", "status", "tags")
 MOST_DOORS = 12
@@ -126,8 +126,7 @@ class EntryForm(QWidget):
                 door.setToolTip("Show this entry")
                 door.clicked.connect(partial(self.open_door, field.settings.target, link.id))
                 self.doors[field.key].addWidget(door)
-        if len(links) > MOST_DOORS:
-            self.doors[field.key].addWidget(label(f"and {len(links) - MOST_DOORS:,} more", "reason"))
+        tell_rest(self.doors[field.key], len(links), MOST_DOORS)
 
     def open_door(self, place: str, entry_id: int) -> None:
         """Shows an entry that is referred to."""
@@ -179,14 +178,13 @@ class EntryForm(QWidget):
             column = QVBoxLayout(row)
             column.setContentsMargins(0, 5, 0, 0)
             column.setSpacing(1)
-            label = PlainLabel(field.label)
-            label.setObjectName("slate")
-            label.setToolTip(plain_tip(f"{field.kind.name}, known as “{field.key}”"))
-            column.addWidget(label)
+            name = label(field.label)
+            name.setToolTip(plain_tip(f"{field.kind.name}, known as “{field.key}”"))
+            column.addWidget(name)
             if field.kind.holds_files:
                 column.addWidget(self.make_files(field))
             else:
-                self.add_editor(field, column, label)
+                self.add_editor(field, column, name)
             if self.entry is not None:
                 self.show_value(field, self.entry)
         row.show()

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QTextCursor
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QTextEdit, QWidget
 
 from wily_magpie.qt.marked_text import Words
-from wily_magpie.qt.style.parts import PlainLabel, icon_button
+from wily_magpie.qt.style.parts import icon_button, label
 from wily_magpie.qt.style.theme import THEME
 
 MOST_SHOWN = 2_000
@@ -54,8 +54,7 @@ class FindBar(QWidget):
         self.line.returnPressed.connect(lambda: self.go(1))
         self.whole = QCheckBox("whole words")
         self.whole.toggled.connect(lambda _on: self.look(self.words))
-        self.told = PlainLabel()
-        self.told.setObjectName("slate")
+        self.told = label("")
         row.addWidget(self.line, 1)
         row.addWidget(icon_button("arrow-up", "The one before (Shift+F3)", lambda: self.go(-1)))
         row.addWidget(icon_button("arrow-down", "The next one (F3)", lambda: self.go(1)))

@@ -11,7 +11,7 @@ from wily_magpie.core.queries.search import Hit, SearchAnswer, understood
 from wily_magpie.qt.finder import Choice
 from wily_magpie.qt.hits import HIT_ROLE, add_hits, list_of_hits
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import PlainLabel, timer
+from wily_magpie.qt.style.parts import label, timer
 
 REST_MS, FEWEST_SIGNS, MOST_HITS, MOST_NAMES = 120, 2, 8, 4
 CHOICE_ROLE = HIT_ROLE + 1
@@ -45,8 +45,7 @@ class SearchDrop(QFrame):
         self.list: QListWidget = list_of_hits("Found while typing")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.itemClicked.connect(self.choose)
-        self.foot = PlainLabel()
-        self.foot.setObjectName("slate")
+        self.foot = label("")
         self.foot.setContentsMargins(10, 5, 10, 6)
         column.addWidget(self.list, 1)
         column.addWidget(self.foot)

@@ -13,7 +13,7 @@ from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, thin_bar, timer
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, tell_rest, thin_bar, timer
 from wily_magpie.qt.style.theme import THEME
 
 if TYPE_CHECKING:
@@ -44,23 +44,20 @@ class TrayPanel(QFrame):
             self.column.addWidget(label("Slips that you have begun and not kept yet"))
         for draft in drafts[:MOST_DRAFTS]:
             self.column.addWidget(self.draft_row(draft))
-        if len(drafts) > MOST_DRAFTS:
-            self.column.addWidget(label(f"and {len(drafts) - MOST_DRAFTS} more, touched before these"))
+        tell_rest(self.column, len(drafts), MOST_DRAFTS, ", touched before these")
         lists = self.tray.lists
         if lists:
             self.column.addWidget(label("Lists of addresses"))
         for one in lists[:MOST_LISTS]:
             self.column.addWidget(self.list_row(one))
-        if len(lists) > MOST_LISTS:
-            self.column.addWidget(label(f"and {len(lists) - MOST_LISTS} more, made before these"))
+        tell_rest(self.column, len(lists), MOST_LISTS, ", made before these")
         of_lists = set(self.bridge.list_jobs.values())
         jobs = sorted((job for job in self.bridge.jobs() if job not in of_lists), key=lambda job: -job.number)
         if not jobs and not lists:
             self.column.addWidget(label("Nothing is going on in the background."))
         for job in jobs[:MOST_JOBS]:
             self.column.addWidget(self.row(job))
-        if len(jobs) > MOST_JOBS:
-            self.column.addWidget(label(f"and {len(jobs) - MOST_JOBS} more, begun before these"))
+        tell_rest(self.column, len(jobs), MOST_JOBS, ", begun before these")
         self.setFixedWidth(WIDTH_PX)
         self.adjustSize()
 

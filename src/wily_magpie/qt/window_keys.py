@@ -10,11 +10,9 @@ from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.station_stack import CAPTURE, READ, REVIEW, SOURCES, TEMPLATES
 
 OF_STATION = {
-    Where.CAPTURE: CAPTURE, Where.READ: READ, Where.SOURCES: SOURCES, Where.TABLE: SOURCES, Where.PLACES: SOURCES,
+    Where.CAPTURE: CAPTURE, Where.READ: READ, Where.SOURCES: SOURCES, Where.TABLE: SOURCES,
     Where.ENTRY: SOURCES, Where.REVIEW: REVIEW, Where.TEMPLATES: TEMPLATES, Where.BENCH: TEMPLATES,
 }  # fmt: skip
-OF_THE_LIST = ("rename-view", "copy-view", "delete-view")
-"""Their keys are those of the list of places alone."""
 
 
 class WindowKeys:
@@ -32,7 +30,8 @@ class WindowKeys:
         self.actions: dict[str, QAction] = {}
         for command in commands.all():
             name = command.act.id
-            if command.act.group and command.act.keys and name not in OF_THE_LIST:
+            is_of_list = command.act.where is Where.PLACES  # which has these keys itself
+            if command.act.group and command.act.keys and not is_of_list:
                 self.actions[name] = commands.action(name, window)
                 window.addAction(self.actions[name])
 

@@ -97,9 +97,7 @@ class SettingsPage(QDialog):
         self, title: str, settings: tuple[Setting, ...], texts: Mapping[str, str], act: Callable[[Setting], None]
     ) -> QGridLayout:
         """The settings of one owner."""
-        form = (
-            QGridLayout()
-        )  # each sentence as high as it is long; rows of a form are as high as Qt would have them wrapped
+        form = QGridLayout()  # and no form layout: there a sentence is as high as Qt would have wrapped it
         form.setVerticalSpacing(2)
         form.setHorizontalSpacing(14)
         form.setColumnStretch(1, 1)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QDialog, QInputDialog, QTreeWidgetItem
 from pytestqt.qtbot import QtBot
 
-from driving import MenuAnswers, answered_menus
+from driving import MenuAnswers, answered_menus, read_notebook
 from helpers import undo
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.views import KeepView
@@ -264,8 +264,7 @@ def test_a_home_page_says_what_it_will_hold_and_is_made(
     notes_path: Path,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    session.look_around()
-    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
+    read_notebook(qtbot, window, session)
 
     def fill(dialog: HomeDialog) -> int:
         assert dialog.do is not None
@@ -301,10 +300,7 @@ def test_notes_that_are_no_utf_8_are_read_as_latin_1_where_it_is_wanted(
     qtbot: QtBot, window: MainWindow, station: SourcesStation, session: Session, notes_path: Path
 ) -> None:
     (notes_path / "old.md").write_bytes("Die Mühle am Fluß\n".encode("latin-1"))
-    key = session.place("Notebook").key
-    session.refresh_notes(key)
-    session.look_around()
-    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
+    key = read_notebook(qtbot, window, session)
     window.show_note(key, session._library.notes("Notebook").index.id_of("old.md") or 0)
     side = station.pages.whole.side
     qtbot.waitUntil(lambda: side.entry is not None and side.entry.path == "old.md", timeout=PATIENCE_MS)

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QDrag, QDragEnterEvent, QMouseEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QApplication, QTableView, QWidget
 from pytestqt.qtbot import QtBot
 
-from driving import drop, file_in_hand, link
+from driving import drop, file_in_hand, link, read_notebook
 from helpers import undo
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.entries.layout import Layout, LayoutKind
@@ -166,12 +166,10 @@ def notes(qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path) 
     (notes_path / "Coast").mkdir()
     for name in ("dam", "mill", "Coast/weir"):
         (notes_path / f"{name}.md").write_text("Text.\n", "utf-8")
-    session.refresh_notes(session.place("Notebook").key)
-    session.look_around()
-    qtbot.waitUntil(lambda: window.bridge.overview.find_place("Notebook") is not None, timeout=PATIENCE_MS)
+    key = read_notebook(qtbot, window, session)
     window.go(SOURCES)
     station = window.stack.sources
-    station.show_question(session.place("Notebook").key, "sortBy title")
+    station.show_question(key, "sortBy title")
     qtbot.waitUntil(lambda: station.table.table.rowCount() == 3, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: station.left.folders.topLevelItemCount() == 1, timeout=PATIENCE_MS)
     return station

@@ -58,6 +58,16 @@ class Watch:
             self.seen.append(f"{bar.value()} of {bar.maximum()}")
 
 
+def go_on(progress: Progress, watch: Watch) -> None:
+    """Work of some seconds, which ends when something was seen or when it is told to."""
+    pause = threading.Event()
+    for _ in range(4_000):
+        progress.tick(3, 7)
+        if watch.seen and "cancelled" not in watch.seen:
+            return
+        pause.wait(0.005)
+
+
 @pytest.fixture
 def watch(qtbot: QtBot, qapp: QApplication) -> Watch:
     return Watch(qtbot)
@@ -75,15 +85,7 @@ def test_what_takes_longer_shows_how_far_it_is(watch: Watch, monkeypatch: pytest
     monkeypatch.setattr(waiting, "AFTER_MS", 1)
     watch.timer.timeout.connect(watch.note_progress)
     watch.timer.start()
-    until = threading.Event()
-
-    def work(progress: Progress) -> None:
-        for _ in range(2_000):
-            progress.tick(3, 7)
-            if until.wait(0.005) or watch.seen:
-                return
-
-    assert wait_for("Making it …", work)
+    assert wait_for("Making it …", lambda progress: go_on(progress, watch))
     watch.timer.stop()
     assert watch.seen[0] == "3 of 7"
     assert shown_window() is None
@@ -95,14 +97,7 @@ def test_a_person_can_end_it_and_a_failure_is_told_where_it_was_asked_for(
     monkeypatch.setattr(waiting, "AFTER_MS", 1)
     watch.timer.timeout.connect(watch.press_cancel)
     watch.timer.start()
-    pause = threading.Event()
-
-    def work(progress: Progress) -> None:
-        for _ in range(4_000):
-            progress.tick(0, 0)
-            pause.wait(0.005)
-
-    assert not wait_for("Making it …", work)
+    assert not wait_for("Making it …", lambda progress: go_on(progress, watch))
     assert watch.seen == ["cancelled"]
 
     def fail(_progress: Progress) -> None:

@@ -196,11 +196,6 @@ class EntryTable(QAbstractTableModel):
             return value, option.colour if option else ""
         return (text if text is not None else one_line(field, value)), None
 
-    def has_gap(self, row: int) -> bool:
-        """Whether the entry of a row breaks a rule of its place."""
-        entry = self.entry_at(row)
-        return entry is not None and entry.value("gaps") is not None
-
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         return 0 if parent is not None and parent.isValid() else self.row_count
 

@@ -112,9 +112,7 @@ class ReviewStation(QWidget):
         heading.setFont(font)
         grid.addWidget(heading, 0, 0, 1, 3)
         if not figures:
-            label = PlainLabel(nothing)
-            label.setObjectName("slate")
-            grid.addWidget(label, 1, 0, 1, 3)
+            grid.addWidget(label(nothing), 1, 0, 1, 3)
         for row, figure in enumerate(figures, 1):
             door = QPushButton(str(figure.count))
             door.setObjectName("piece")

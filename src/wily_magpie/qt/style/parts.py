@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QMessageBox,
     QProgressBar,
     QPushButton,
@@ -53,6 +54,12 @@ def label(text: str = "", name: str = "slate", *, wraps: bool = False) -> QLabel
     made = WrappedLabel(text) if wraps else PlainLabel(text)
     made.setObjectName(name)
     return made
+
+
+def tell_rest(column: QLayout, total: int, shown: int, told: str = "") -> None:
+    """Says below what is shown how much there is more, where that is not all."""
+    if total > shown:
+        column.addWidget(label(f"and {total - shown:,} more{told}", "reason"))
 
 
 def text_button(text: str, icon: str = "", act: Callable[[], object] | None = None) -> QToolButton:

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.qt.style.parts import PlainLabel, icon_button, plain_tip, text_button, thin_bar
+from wily_magpie.qt.style.parts import icon_button, label, plain_tip, text_button, thin_bar
 
 STEP = 0.1
 """Of the size of the text, at each press."""
@@ -41,8 +41,7 @@ class PageBar(QWidget):
         self.read_again.setToolTip("Fill the slip anew from the page as it stands; what you typed stays")
         self.smaller = icon_button("magnifying-glass-minus", "Smaller text", lambda: acts.zoom(-STEP))
         self.larger = icon_button("magnifying-glass-plus", "Larger text", lambda: acts.zoom(STEP))
-        self.state = PlainLabel()
-        self.state.setObjectName("slate")
+        self.state = label("")
         self.state.setIndent(8)
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)  # it never widens the window
         self.buttons: list[QToolButton] = [self.back, self.forward, self.reload, self.stop, self.read_again]

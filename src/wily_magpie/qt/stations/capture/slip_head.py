@@ -7,7 +7,7 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.stations.capture.place_box import NameBox
 from wily_magpie.qt.stations.capture.slip_line import LABEL_WIDTH_PX
-from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, icon_button, label
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label
 
 
 class Strip(QWidget):
@@ -68,8 +68,7 @@ class SlipHead(QWidget):
             grid.addWidget(box, row, 1)
         self.new_place = icon_button("plus", "A new place for pages like this …", self.new_place_asked.emit)
         grid.addWidget(self.new_place, 0, 2)
-        self.reason = PlainLabel()
-        self.reason.setObjectName("reason")
+        self.reason = label("", "reason")
         self.reason.setWordWrap(True)
         grid.addWidget(self.reason, 2, 1, 1, 2)
         grid.setColumnStretch(1, 1)

@@ -22,7 +22,7 @@ from wily_magpie.core.templates.slip import SlipField
 from wily_magpie.qt.editors.field_editor import AskNames, FieldEditor, no_names
 from wily_magpie.qt.editors.findings_list import dragged_finding
 from wily_magpie.qt.style.flow import clear
-from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, plain_tip, text_button
+from wily_magpie.qt.style.parts import WrappedLabel, label, plain_tip, text_button
 
 LABEL_WIDTH_PX, LETTERS_PX = 86, 26
 LINE_PX, OPEN_AREA_PX = 26, 78
@@ -57,8 +57,7 @@ class SlipLine(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(0)
-        self.label = PlainLabel(line.field.label)
-        self.label.setObjectName("slate")
+        self.label = label(line.field.label)
         self.label.setFixedWidth(LABEL_WIDTH_PX)
         self.label.setToolTip(plain_tip(line.field.label))
         shown = QFontMetrics(self.label.font()).elidedText(
@@ -67,8 +66,7 @@ class SlipLine(QWidget):
         self.label.setText(shown)
         self.editor = FieldEditor(line.field, self, names)
         self.label.setBuddy(self.editor)
-        self.letters = PlainLabel()
-        self.letters.setObjectName("origin")
+        self.letters = label("", "origin")
         self.letters.setFixedWidth(LETTERS_PX)
         self.letters.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(self.label, 0, 0)

@@ -30,7 +30,7 @@ from wily_magpie.qt.stations.read.side import FIELDS, MARKS, SIDE_PX, Side
 from wily_magpie.qt.stations.read.text_parts import TextParts
 from wily_magpie.qt.stations.read.to_read import ComeIn, ToRead, address_of, head_of, looked_for, note_for, read
 from wily_magpie.qt.stations.read.using import MarkUsing
-from wily_magpie.qt.style.parts import PlainLabel, bare_column, in_column, timer
+from wily_magpie.qt.style.parts import bare_column, in_column, label, timer
 from wily_magpie.qt.style.reading_look import ReadingLook
 
 if TYPE_CHECKING:
@@ -80,8 +80,7 @@ class ReadStation(QWidget):
         if bar is not None:
             bar.valueChanged.connect(self._on_scrolled)
             bar.rangeChanged.connect(lambda *_range: self.show_far())
-        empty = PlainLabel(NOTHING_OPEN)
-        empty.setObjectName("empty")
+        empty = label(NOTHING_OPEN, "empty")
         empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.stack, self.faces = QStackedWidget(), QStackedWidget()
         self.stack.addWidget(empty)

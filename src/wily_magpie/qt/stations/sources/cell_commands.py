@@ -114,12 +114,16 @@ class CellCommands(QObject):
     def with_entries(self, act: Callable[[list[Entry]], None]) -> None:
         """Does something with the chosen entries, once they are fetched."""
         if self.place is not None:
-            key, chosen = self.place.key, self.table.chosen_ids()
-            ids = tuple(chosen[:MOST_COPIED])
-            if len(chosen) > len(ids):
-                said = f"Only the first {len(ids):,} of {len(chosen):,} rows are copied. A condition asks for fewer at a time."
-                self.desk.say(said, ())
+            key, ids = self.place.key, tuple(self.table.chosen_ids()[:MOST_COPIED])
             self.desk.bridge.ask(lambda reader: reader.entries.rows(key, ids), act)
+
+    def copy_entries(self, act: Callable[[list[Entry]], None]) -> None:
+        """Does that for the clipboard; where it is more than is copied, that is said."""
+        count = len(self.table.chosen_ids())
+        if count > MOST_COPIED:
+            said = f"Only the first {MOST_COPIED:,} of {count:,} rows are copied. A condition asks for fewer at a time."
+            self.desk.say(said, ())
+        self.with_entries(act)
 
     def fill_down(self) -> None:
         """Puts what stands in the first selected cell of each column into the cells below it."""
@@ -150,7 +154,7 @@ class CellCommands(QObject):
             rows = [[f.kind.show(e.value(f.key)) if (e.id, f.key) in chosen else "" for f in fields] for e in entries]
             to_clipboard(to_cells(rows))
 
-        self.with_entries(copy)
+        self.copy_entries(copy)
 
     def copy_as(self, exporter: str) -> None:
         """Copies the selected rows as the text that an exporter writes: of the columns shown, or of all fields."""
@@ -160,7 +164,7 @@ class CellCommands(QObject):
         if place is not None:
             fields = columns if exporter == "markdown" else place.fields
             write = EXPORTERS[exporter].write
-            self.with_entries(lambda entries: to_clipboard("".join(write(fields, entries)).rstrip("\n")))
+            self.copy_entries(lambda entries: to_clipboard("".join(write(fields, entries)).rstrip("\n")))
 
     def ask_marks_file(self) -> None:
         """Asks for a file for the marks of the selected entries; of all that are shown where only one is selected."""

@@ -39,11 +39,8 @@ class Chosen:
 
     def holds(self, row: int, column: int) -> bool:
         """Whether a cell is chosen."""
-        if row == self.row:
-            return True
-        return any(
-            top <= row <= bottom and left <= column <= right for top, bottom, left, right in self.spans
-        )  # fmt: skip
+        is_in = (top <= row <= bottom and left <= column <= right for top, bottom, left, right in self.spans)
+        return row == self.row or any(is_in)
 
 
 class CellPainter:
@@ -135,9 +132,7 @@ class CellPainter:
         painter.drawText(text_rect, Qt.AlignmentFlag.AlignVCenter, str(self.table.index(row, 0).data() or ""))
         painter.restore()
 
-    def paint_current(
-        self, painter: QPainter, columns: Sequence[tuple[int, int, int]], top: int, height: int
-    ) -> None:  # fmt: skip
+    def paint_current(self, painter: QPainter, columns: Sequence[tuple[int, int, int]], top: int, height: int) -> None:
         """A frame around the current cell."""
         for column, left, width in columns:
             if column == self.chosen.column:

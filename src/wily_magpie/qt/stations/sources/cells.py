@@ -30,7 +30,7 @@ class CellDelegate(QStyledItemDelegate):
 
     def __init__(self, names_for: NamesFor, view: QAbstractItemView) -> None:
         super().__init__(view)
-        self.names_for, self.view = names_for, view
+        self.names_for = names_for
 
     def createEditor(self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget | None:
         model = index.model()

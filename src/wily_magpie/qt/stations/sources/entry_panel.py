@@ -13,7 +13,7 @@ from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, icon_button, scroll_area, timer
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, scroll_area, timer
 
 if TYPE_CHECKING:
     from wily_magpie.qt.editors.field_editor import FieldEditor, NamesFor
@@ -112,9 +112,7 @@ class EntryPanel(QWidget):
         column.setContentsMargins(14, 2, 12, 14)
         column.setSpacing(3)
         column.addWidget(self.form)
-        label = PlainLabel("Text")
-        label.setObjectName("slate")
-        column.addWidget(label)
+        column.addWidget(label("Text"))
         self.body.setMinimumHeight(BODY_HEIGHT_PX)
         self.body.setTabChangesFocus(True)
         column.addWidget(self.body, 1)

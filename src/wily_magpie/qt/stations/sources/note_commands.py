@@ -173,7 +173,9 @@ class FolderDialog(SayFirst):
         self.ids = ids
         links = sum(count for plan in plans for _, count in plan.changes)
         names = ", ".join(plan.new for plan in plans[:3])
-        said = f"{len(plans)} notes move: {names}{' …' if len(plans) > 3 else ''}. {links} links follow."
+        what = "1 note moves" if len(plans) == 1 else f"{len(plans):,} notes move"
+        follow = "1 link follows" if links == 1 else f"{links:,} links follow"
+        said = f"{what}: {names}{' …' if len(plans) > 3 else ''}. {follow}."
         self.say(said if plans else "They lie there already.", is_possible=bool(plans))
 
 

@@ -16,7 +16,7 @@ from wily_magpie.qt.stations.sources.layouts.layout_bar import LayoutBar
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.sentence import Sentence
 from wily_magpie.qt.stations.sources.table import EntryTableView
-from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, label
+from wily_magpie.qt.style.parts import WrappedLabel, label
 
 
 class EmptyPage(WrappedLabel):
@@ -123,8 +123,7 @@ class QuestionPage(QWidget):
         foot.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         line = QHBoxLayout(foot)
         line.setContentsMargins(14, 5, 12, 5)
-        self.count = PlainLabel()
-        self.count.setObjectName("slate")
+        self.count = label("")
         line.addWidget(self.count, 1)
         self.coming = label("", "origin")
         self.coming.hide()

@@ -10,7 +10,7 @@ from wily_magpie.core.queries.search import Hit, Narrowing, SearchAnswer, Wanted
 from wily_magpie.core.query import cql
 from wily_magpie.qt.hits import HIT_ROLE, add_hits, list_of_hits
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import PlainLabel, WrappedLabel, scroll_area
+from wily_magpie.qt.style.parts import WrappedLabel, label, scroll_area
 
 MOST_HITS, MOST_VALUES, MORE = 200, 8, 400
 SIDE_PX = 190
@@ -126,8 +126,7 @@ class SearchResults(QWidget):
             chosen = self.narrowed.get(facet)
             if chosen is None and len(values) < 2:
                 continue
-            head = PlainLabel(title)
-            head.setObjectName("slate")
+            head = label(title)
             head.setContentsMargins(2, 8, 0, 2)
             self.side.addWidget(head)
             if chosen is not None:

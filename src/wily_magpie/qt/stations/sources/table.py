@@ -171,9 +171,12 @@ class EntryTableView(QTableView):
 
     def chosen_ids(self) -> list[int]:
         """The ids of the rows with selected cells, from top to bottom."""
+        return [entry_id for row in self.chosen_rows() if (entry_id := self.table.id_at(row)) is not None]
+
+    def chosen_rows(self) -> list[int]:
+        """The rows themselves."""
         selection = self.selectionModel()
-        rows = sorted({index.row() for index in selection.selectedIndexes()}) if selection is not None else []
-        return [entry_id for row in rows if (entry_id := self.table.id_at(row)) is not None]
+        return sorted({index.row() for index in selection.selectedIndexes()}) if selection is not None else []
 
     def chosen_cells(self) -> list[tuple[int, str]]:
         """(entry id, field key) of the selected cells, row by row."""
@@ -273,9 +276,8 @@ class EntryTableView(QTableView):
 
     def startDrag(self, _supported: Qt.DropAction) -> None:
         """Drags the chosen notes."""
-        ids = self.chosen_ids()
-        place, rows = self.table.place, [row for one in ids if (row := self.table.row_of(one)) is not None]
-        titles = [entry.title for row in rows if (entry := self.table.entry_at(row)) is not None]
+        ids, place = self.chosen_ids(), self.table.place
+        titles = [entry.title for row in self.chosen_rows() if (entry := self.table.entry_at(row)) is not None]
         if place is None or not ids:
             return
         said = label(titles[0] if len(titles) == 1 else f"{len(ids):,} notes", "ink")

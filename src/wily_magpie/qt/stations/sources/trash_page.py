@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.commands.entries import EmptyTrash, RestoreEntries
 from wily_magpie.core.entries.trashed import Trashed
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import PlainLabel, label
+from wily_magpie.qt.style.parts import label
 
 ID_ROLE = int(Qt.ItemDataRole.UserRole)
 
@@ -29,8 +29,7 @@ class TrashPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 12)
         column.setSpacing(8)
-        head = PlainLabel("Trash")
-        head.setObjectName("heading")
+        head = label("Trash", "heading")
         column.addWidget(head)
         self.about = label("", wraps=True)
         column.addWidget(self.about)

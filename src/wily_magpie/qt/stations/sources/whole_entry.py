@@ -28,6 +28,7 @@ from wily_magpie.qt.style.parts import (
     label,
     plain_tip,
     scroll_area,
+    tell_rest,
     text_button,
     timer,
 )
@@ -37,6 +38,7 @@ PREVIEW_REST_MS = 250
 PICTURE_PX, WIDEST_PICTURE_PX, ICON_PX = 150, 224, 20
 PREVIEW_SIZE_PT = 11.0
 MOST_CHANGE_LETTERS, MOST_HEADINGS, LONGEST_HEADING = 90, 40, 30
+MOST_REFERS, MOST_EVENTS, MOST_CHANGES = 60, 60, 8
 TOOLS = (
     ("text-h", "Heading", "## ", ""),
     ("text-bolder", "Strong", "**", "**"),
@@ -124,8 +126,7 @@ class WholeEntryPage(QWidget):
         self.icon.setAccessibleName("Icon of the site")
         self.icon.setContentsMargins(10, 0, 0, 0)
         row.addWidget(self.icon)
-        self.title = PlainLabel()
-        self.title.setObjectName("heading")
+        self.title = label("", "heading")
         self.title.setContentsMargins(10, 0, 0, 0)
         row.addWidget(self.title, 1)
         self.faces = []
@@ -338,8 +339,7 @@ class WholeEntryPage(QWidget):
             row.addWidget(door)
             row.addStretch(1)
             self.headings.addLayout(row)
-        if len(found) > MOST_HEADINGS:
-            self.headings.addWidget(label(f"and {len(found) - MOST_HEADINGS:,} more in the text", "reason"))
+        tell_rest(self.headings, len(found), MOST_HEADINGS, " in the text")
 
     def go_to(self, at: int) -> None:
         """Puts the cursor to a place of the text."""
@@ -357,17 +357,19 @@ class WholeEntryPage(QWidget):
         self.refers_head.setVisible(not is_note)  # beside a note, with the lines
         refers = [] if is_note else refers
         self.refers_head.setText(f"What refers here: {len(refers)}" if refers else "Nothing refers here yet")
-        for place, entry_id, title, by in refers[:60]:
+        for place, entry_id, title, by in refers[:MOST_REFERS]:
             door = QPushButton(title)
             door.setObjectName("verb")
             door.setToolTip(plain_tip(f"By {by}"))
             door.clicked.connect(lambda _checked, p=place, e=entry_id: self.desk.show_entry(p, e))
             self.refers.addLayout(in_row(door))
+        tell_rest(self.refers, len(refers), MOST_REFERS)
         clear(self.events)
         if not events:
             self.events.addWidget(label("Nothing that is still known.", wraps=True))
-        for event in events[:60]:
+        for event in events[:MOST_EVENTS]:
             self.events.addWidget(self.event_row(event))
+        tell_rest(self.events, len(events), MOST_EVENTS, ", longer ago")
 
     def event_row(self, event: Happening) -> QWidget:
         """One thing that happened."""
@@ -379,12 +381,13 @@ class WholeEntryPage(QWidget):
         if event.is_beginning:
             column.addWidget(label(f"Made: {event.label}", wraps=True))
             return row
-        for turn in event.changes[:8]:
+        for turn in event.changes[:MOST_CHANGES]:
             name = turn.field.label if turn.field else "Text"
             before, after = (shortened(text) or "blank" for text in (turn.before, turn.after))
             said = label(f"{name}: {before} → {after}", "", wraps=True)
             said.setToolTip(plain_tip(f"{turn.before[:1500]}\n→\n{turn.after[:1500]}"))
             column.addWidget(said)
+        tell_rest(column, len(event.changes), MOST_CHANGES)
         back = QPushButton("Bring back what was before")
         back.setObjectName("add")
         back.clicked.connect(lambda _checked: self.bring_back(event))

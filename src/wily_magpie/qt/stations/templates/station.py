@@ -38,7 +38,7 @@ from wily_magpie.qt.stations.templates.model import KnownTemplates, TemplatesSta
 from wily_magpie.qt.stations.templates.new_page import NewPage
 from wily_magpie.qt.stations.templates.settings_page import SettingsPage
 from wily_magpie.qt.stations.templates.template_list import TemplateList
-from wily_magpie.qt.style.parts import PlainLabel, icon_button, label, text_button
+from wily_magpie.qt.style.parts import icon_button, label, text_button
 
 BENCH, SETTINGS = range(2)
 
@@ -115,8 +115,7 @@ class TemplatesStation(QWidget):
         head = QHBoxLayout()
         head.setContentsMargins(16, 10, 12, 2)
         head.setSpacing(12)
-        self.heading = PlainLabel()
-        self.heading.setObjectName("heading")
+        self.heading = label("", "heading")
         head.addWidget(self.heading)
         self.about = label("")
         head.addWidget(self.about, 1)

@@ -12,7 +12,7 @@ from wily_magpie.core.entries.layout import NARROWEST_CARD_PX, WIDEST_CARD_PX, L
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import PlainLabel, plain_tip, timer
+from wily_magpie.qt.style.parts import label, plain_tip, timer
 
 REST_MS, MOST_SHOWN = 250, 4
 
@@ -181,8 +181,8 @@ class LayoutBar(QWidget):
         def ask() -> None:
             menu = QMenu(self)
             choices = [("", blank.capitalize()), *known.items()] if blank else list(known.items())
-            for one, label in choices:
-                add_choice(menu, label, partial(self.put, name, one))
+            for one, words in choices:
+                add_choice(menu, words, partial(self.put, name, one))
             menu.popup(button.mapToGlobal(QPoint(0, button.height())))
 
         button.clicked.connect(ask)
@@ -194,11 +194,10 @@ class LayoutBar(QWidget):
 
     def add_words(self, text: str) -> None:
         """Words that nobody can press."""
-        label = PlainLabel(text)
-        label.setObjectName("slate")
-        label.setContentsMargins(3, 2, 3, 2)
-        self.flow.addWidget(label)
-        label.show()
+        words = label(text)
+        words.setContentsMargins(3, 2, 3, 2)
+        self.flow.addWidget(words)
+        words.show()
 
     def add_button(self, text: str, tip: str) -> QPushButton:
         """A word that can be pressed."""

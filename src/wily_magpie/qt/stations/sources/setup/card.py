@@ -4,7 +4,7 @@ from PyQt6.QtWidgets import QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import PlainLabel, label
+from wily_magpie.qt.style.parts import label
 
 
 class Card(QWidget):
@@ -17,8 +17,7 @@ class Card(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(20, 16, 20, 16)
         self.column.setSpacing(10)
-        self.head = PlainLabel()
-        self.head.setObjectName("heading")
+        self.head = label("", "heading")
         self.column.addWidget(self.head)
         self.form = QFormLayout()
         self.form.setVerticalSpacing(8)

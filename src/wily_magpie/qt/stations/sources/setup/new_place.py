@@ -29,7 +29,7 @@ from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.qt.dropped import TABLE_FILES
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.station_context import StationContext
-from wily_magpie.qt.style.parts import PlainLabel, button, in_row, label
+from wily_magpie.qt.style.parts import button, in_row, label
 from wily_magpie.qt.style.theme import THEME
 
 SHOWN_ROWS = 60
@@ -60,8 +60,7 @@ class NewPlacePage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 14)
         column.setSpacing(10)
-        head = PlainLabel("A new place")
-        head.setObjectName("heading")
+        head = label("A new place", "heading")
         column.addWidget(head)
         row = QHBoxLayout()
         row.addWidget(label("Name"))
