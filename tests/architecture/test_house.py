@@ -88,4 +88,6 @@ def test_nothing_that_a_page_says_is_laid_out_as_html_by_a_label_or_a_tool_tip()
         found += [f"{path.name}:{line} has a tool tip that may be HTML" for line in dynamic_tips(path)]
         if re.search(r"(?<![A-Za-z])QLabel\(", text) and path.name != "parts.py":
             found.append(f"{path.name} makes a label that may be HTML")
+        if "ToolTipRole" in text and "plain_tip(" not in text:
+            found.append(f"{path.name} has a model whose tool tips may be HTML")
     assert found == []
