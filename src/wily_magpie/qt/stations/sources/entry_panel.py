@@ -5,7 +5,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from wily_magpie.core.entries.entry import Entry
@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.body_editor import BodyEditor
 
 BODY_HEIGHT_PX = 220
-BEHIND_THE_PICTURE_MS = 30
-"""So long after the first entry was chosen its sheet is made: the window's first picture is painted by then."""
+AT_LATEST_MS = 2_000
+"""So long after the first entry was chosen its sheet is made though nothing was painted yet: the panel is folded away."""
 
 
 class EntryPanel(QWidget):
@@ -54,6 +54,7 @@ class EntryPanel(QWidget):
         """What was asked for last, and may still be on its way."""
         self.wants_title = False
         self.first = timer(self, self.begin)
+        self.is_painted = False
         self.names_for = names_for
         self.setMinimumWidth(250)
         self.setAcceptDrops(True)
@@ -137,7 +138,15 @@ class EntryPanel(QWidget):
         elif "sheet" in self.__dict__:
             self.ask(*wanted)
         else:
-            self.first.start(BEHIND_THE_PICTURE_MS)
+            self.first.start(0 if self.is_painted else AT_LATEST_MS)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """The sheet is made behind the first picture, in which the panel says that nothing is chosen yet."""
+        super().paintEvent(event)
+        if not self.is_painted:
+            self.is_painted = True
+            if self.first.isActive():
+                self.first.start(0)
 
     def begin(self) -> None:
         """Makes the sheet, and has it filled with what is chosen by now when the window has done what waited."""
