@@ -132,7 +132,7 @@ class Upkeep:
         from wily_magpie.core.commands.upkeep import Sweep
         from wily_magpie.core.session.watching import Watching
 
-        self.watching = Watching(self.session.index_notes)
+        self.watching = Watching(self.session.index_notes, self.folders)
         self.watch()
         self.bridge.index_notes()
         self.session.keep_lists_filled()
@@ -144,11 +144,12 @@ class Upkeep:
         """Watches the notes folders for what other programs change in them."""
         if self.watching is not None:
             watching = self.watching
-            folders = {place.key: Path(place.path) for place in self.session.overview.places if place.path}
-            self.bridge.ask(
-                lambda _reader: watching.watch({key: path for key, path in folders.items() if path.is_dir()}),
-                lambda _none: None,
-            )
+            self.bridge.ask(lambda _reader: watching.watch(), lambda _none: None)
+
+    def folders(self) -> dict[str, Path]:
+        """The notes folders that are there, by the keys of their places."""
+        named = {place.key: Path(place.path) for place in self.session.overview.places if place.path}
+        return {key: path for key, path in named.items() if path.is_dir()}
 
     def close(self) -> None:
         """Ends it."""

@@ -209,8 +209,8 @@ def test_closed_while_folders_are_being_watched_it_rings_no_more(folder: Path) -
             watching.close()
             return super().items()
 
-    watching = Watching(lambda key: None)
-    watching.watch(ClosedMeanwhile({"notes:1": folder}))
+    watching = Watching(lambda key: None, lambda: ClosedMeanwhile({"notes:1": folder}))
+    watching.watch()
     assert [one.timer for one in watching.debouncers.values()] == [None]
     assert watching.observer is not None
     assert not watching.observer.is_alive()
@@ -218,8 +218,8 @@ def test_closed_while_folders_are_being_watched_it_rings_no_more(folder: Path) -
 
 def test_what_other_programs_change_is_seen_within_a_second(session: Session, folder: Path) -> None:
     place = session._library.place("Book")
-    watching = Watching(lambda key: session.refresh_notes(key) and None)
-    watching.watch({place.key: folder})
+    watching = Watching(lambda key: session.refresh_notes(key) and None, lambda: {place.key: folder})
+    watching.watch()
     try:
         (folder / "sub").mkdir()
         time.sleep(0.1)  # until the new folder is watched, too
@@ -259,8 +259,8 @@ def test_the_system_tells_of_changes_and_not_of_what_is_only_read(
             changed.set()
 
     monkeypatch.setattr(Handler, "on_any_event", heard)
-    watching = Watching(lambda _key: None)
-    watching.watch({"notes:1": folder})
+    watching = Watching(lambda _key: None, lambda: {"notes:1": folder})
+    watching.watch()
     try:
         for _ in range(5):
             (folder / "read.md").read_text()

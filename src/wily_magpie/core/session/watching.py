@@ -43,10 +43,11 @@ class Watching:
 
     Args:
         changed: called on a thread of its own.
+        folders: asked, whenever there may be others, which folders there are, by their keys.
     """
 
-    def __init__(self, changed: Callable[[str], object]) -> None:
-        self.changed = changed
+    def __init__(self, changed: Callable[[str], object], folders: Callable[[], dict[str, Path]]) -> None:
+        self.changed, self.folders = changed, folders
         self.observer: BaseObserver | None = None
         """Made for the first folder: the system lets a person have only so many."""
         self.is_closed = False
@@ -54,13 +55,13 @@ class Watching:
         self.watched: dict[str, Path] = {}
         self.debouncers: dict[str, Debouncer] = {}
 
-    def watch(self, folders: dict[str, Path]) -> None:
-        """Watches these folders, by their keys, and no others; one that cannot be watched is looked at when it is opened.
+    def watch(self) -> None:
+        """Watches the folders that there are, and no others; one that cannot be watched is looked at when it is opened.
 
         Takes its time for a folder of many folders.
         """
-        with self.lock:
-            self.watch_only(folders)
+        with self.lock:  # asked within it: whoever comes last knows what there is last
+            self.watch_only(self.folders())
 
     def watch_only(self, folders: dict[str, Path]) -> None:
         if folders == self.watched or self.is_closed:
