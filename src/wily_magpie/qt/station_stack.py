@@ -143,12 +143,14 @@ class StationStack(QStackedWidget):
             splitter.restoreState(state)
 
     def close_all(self) -> None:
-        """Remembers widths, and takes the web engine down in order."""
+        """Keeps what is still to be kept, remembers widths, and takes the web engine down in order."""
         if self.is_built(SOURCES):
+            self.sources.keep_arranged()
             self.desk.settings.setValue("splitter/sources", self.sources.splitter.saveState())
         if self.is_built(READ):
             self.read.marking.keep_comment()
             self.read.note_stop()
+            self.read.look_panel.write()
             self.desk.settings.setValue("splitter/read", self.read.splitter.saveState())
         if self.is_built(CAPTURE):
             self.desk.settings.setValue("splitter/capture", self.capture.splitter.saveState())

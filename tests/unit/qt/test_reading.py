@@ -308,7 +308,9 @@ def test_a_status_that_is_not_there(
     assert station.entry.title == "The weir"
 
 
-def test_letters_hold_at_once_and_are_kept(station: ReadStation, qtbot: QtBot, window: MainWindow) -> None:
+def test_letters_hold_at_once_and_are_kept(
+    station: ReadStation, qtbot: QtBot, window: MainWindow, session: Session
+) -> None:
     """What is set in the panel is seen at once, at the place where one is, and stands in the person's file."""
     before = station.view.text_width()
     qtbot.mouseClick(station.bar.look, LEFT)
@@ -330,6 +332,10 @@ def test_letters_hold_at_once_and_are_kept(station: ReadStation, qtbot: QtBot, w
     qtbot.mouseClick(panel.usual, LEFT)
     qtbot.waitUntil(lambda: station.view.look == ReadingLook(), timeout=PATIENCE_MS)
     assert station.view.text_width() == before
+    station.desk.commands.bound["larger-letters"].run()
+    window.close()  # before what was set has rested
+    session.lanes.close()
+    assert "reading_size_pt" in window.person.path.read_text()
 
 
 def test_how_long_and_how_far(station: ReadStation, session: Session, qtbot: QtBot) -> None:

@@ -24,6 +24,7 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.settings.known import mark_kinds_of
 from wily_magpie.core.templates.slip import Slip, with_blocks
 from wily_magpie.qt.kept_notice import kept_notice
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
@@ -74,7 +75,7 @@ class CaptureStation(QWidget):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.asking_wanted = desk, LastAsked(desk.bridge)
         self.make_view = make_view
         self.view: PageView | None = None
         self.has_widths = False
@@ -261,9 +262,10 @@ class CaptureStation(QWidget):
             self.ask_reading()
 
     def close_page(self) -> None:
-        """Writes the draft down, and takes the web engine down before the window goes."""
+        """Writes the draft and what is new of lasting sign-ins down, and takes the web engine down before the window goes."""
         self.model.save_draft()
         if self.view is not None:
+            self.signing.kept.tell()
             self.view.close_page()
 
     def zoom(self, step: float) -> None:
@@ -278,7 +280,7 @@ class CaptureStation(QWidget):
         self.card.show_choices([(place.key, place.name) for place in overview.places], list(overview.templates))
         if self.card.slip is not None:
             self.card.show_slip(self.card.slip)
-        self.desk.bridge.ask(lambda reader: reader.templates.wants_screenshot(), self._on_wanted)
+        self.asking_wanted.ask(lambda reader: reader.templates.wants_screenshot(), self._on_wanted)
 
     def _on_wanted(self, is_wanted: bool) -> None:
         self.wants_screenshot = is_wanted

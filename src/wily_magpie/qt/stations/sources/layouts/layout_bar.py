@@ -78,6 +78,12 @@ class LayoutBar(QWidget):
         }.get(layout.kind, lambda: None)()  # fmt: skip
         self.words.updateGeometry()
 
+    def keep_arranged(self) -> None:
+        """Keeps at once what was just dragged."""
+        if self.rest.isActive():
+            self.rest.stop()
+            self.keep_size()
+
     def keep_size(self) -> None:
         """Keeps the size of the cards."""
         if self.slider.value() != self.layout_now.card_px:
