@@ -102,6 +102,15 @@ class Bridge(QObject):
         """Changes something, when its turn comes; as above."""
         self._session.submit(command).add_done_callback(lambda ended: self.hand_over(ended, done, failed))
 
+    def write(
+        self,
+        work: Callable[[], T],
+        done: Callable[[T], object] | None = None,
+        failed: Callable[[MagpieError], object] | None = None,
+    ) -> None:
+        """Reads and writes files of the person's own, one after another as asked for, also where the window closes meanwhile."""
+        self._session.lanes.files.submit(work).add_done_callback(lambda ended: self.hand_over(ended, done, failed))
+
     def start_command(
         self,
         command: Command[T],

@@ -10,6 +10,7 @@ from wily_magpie.core.companion import desktop
 from wily_magpie.core.companion.browsers import BROWSERS, Companion
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, button, in_row, label
 
@@ -23,7 +24,7 @@ class CompanionPart(QWidget):
 
     def __init__(self, bridge: Bridge, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.bridge = bridge
+        self.bridge, self.asking = bridge, LastAsked(bridge)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -41,7 +42,7 @@ class CompanionPart(QWidget):
 
     def refresh(self) -> None:
         """Looks how it stands."""
-        self.bridge.ask(lambda _reader: Companion().status(), self.show_status, self.refuse)
+        self.asking.ask(lambda _reader: Companion().status(), self.show_status, self.refuse)
 
     def show_status(self, found: Sequence[dict[str, Any]]) -> None:
         """Shows how it stands with each browser."""
@@ -71,11 +72,11 @@ class CompanionPart(QWidget):
     def set_up(self) -> None:
         """Writes what browsers need."""
 
-        def work(_reader: object) -> None:
+        def work() -> None:
             Companion().install(None, [one for one in BROWSERS if one.is_there])
             desktop.install()
 
-        self.bridge.ask(work, lambda _none: self.refresh(), self.refuse)
+        self.bridge.write(work, lambda _none: self.refresh(), self.refuse)
 
     def try_it(self) -> None:
         """Starts the host as a browser would."""

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.commands.lists import MakeList, WaitAgain
 from wily_magpie.core.entries.capture_list import CaptureList, ItemState, ListItem, ListWanted
 from wily_magpie.core.exchange.addresses import UnderstoodList
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import foot_of, head_of, in_row, label, plain_tip
 from wily_magpie.qt.style.theme import THEME
@@ -155,7 +156,10 @@ class ListPage(QDialog):
     ) -> None:
         super().__init__(parent)
         self.desk, self.number, self.visit = desk, number, visit
+        self.asking, self.asking_whole = LastAsked(desk.bridge), LastAsked(desk.bridge)
         self.items: dict[int, ListItem] = {}
+        self.told_since: dict[int, ListItem] = {}
+        """What changed since all was asked for: the answer may be older."""
         column = head_of(
             self, "A list of addresses", "It goes on in the background; a double click shows what was kept."
         )
@@ -186,14 +190,15 @@ class ListPage(QDialog):
 
     def refresh(self) -> None:
         """Asks for all of it."""
-        self.desk.bridge.ask(lambda reader: reader.lists.items(self.number), self.show_items)
+        self.told_since = {}
+        self.asking.ask(lambda reader: reader.lists.items(self.number), self.show_items)
         self.ask_whole()
 
     def ask_whole(self, _job: int = 0) -> None:
         """Asks how far it is as a whole; a page that was closed asks nothing any more."""
         if self.isHidden() and self.items:
             return
-        self.desk.bridge.ask(lambda reader: reader.lists.find(self.number), self.show_whole)
+        self.asking_whole.ask(lambda reader: reader.lists.find(self.number), self.show_whole)
 
     def take(self, number: int, items: Sequence[ListItem]) -> None:
         """Some of it changed."""
@@ -201,7 +206,7 @@ class ListPage(QDialog):
             return
         if number == self.number and items:
             for item in items:
-                self.items[item.position] = item
+                self.items[item.position] = self.told_since[item.position] = item
                 self.fill(item)
             self.ask_whole()
         elif number in (0, self.number):
@@ -209,10 +214,10 @@ class ListPage(QDialog):
 
     def show_items(self, items: Sequence[ListItem]) -> None:
         """Shows all addresses."""
-        self.items = {one.position: one for one in items}
-        self.table.setRowCount(min(len(items), MOST_SHOWN))
-        for item in items[:MOST_SHOWN]:
-            self.fill(item)
+        self.items = {one.position: one for one in items} | self.told_since
+        self.table.setRowCount(min(len(self.items), MOST_SHOWN))
+        for position in range(1, self.table.rowCount() + 1):
+            self.fill(self.items[position])
 
     def fill(self, item: ListItem) -> None:
         """Shows one address."""

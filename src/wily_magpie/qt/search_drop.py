@@ -10,6 +10,7 @@ from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.queries.search import Hit, SearchAnswer, understood
 from wily_magpie.qt.finder import Choice
 from wily_magpie.qt.hits import HIT_ROLE, add_hits, list_of_hits
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label, timer
 
@@ -35,7 +36,7 @@ class SearchDrop(QFrame):
     ) -> None:
         super().__init__(window)
         self.desk, self.line, self.names = desk, line, names
-        self.number = 0
+        self.asking = LastAsked(desk.bridge)
         self.answer: SearchAnswer | None = None
         self.setObjectName("drop")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -65,20 +66,19 @@ class SearchDrop(QFrame):
     def close_drop(self) -> None:
         """Goes away; what is still asked for comes too late."""
         self.rest.stop()
-        self.number += 1
+        self.asking.forget()
         self.hide()
 
     def look(self) -> None:
         """Asks for what is typed so far."""
-        self.number += 1
-        number, text = self.number, self.line.text()
+        text = self.line.text()
         wanted = understood(text, is_open=True)
 
         def take(answer: SearchAnswer) -> None:
-            if number == self.number and self.line.hasFocus():
+            if self.line.hasFocus():
                 self.show_answer(text, answer)
 
-        self.desk.bridge.ask(lambda reader: reader.search.find(wanted, MOST_HITS), take)
+        self.asking.ask(lambda reader: reader.search.find(wanted, MOST_HITS), take)
 
     def show_answer(self, text: str, answer: SearchAnswer) -> None:
         """Shows what was found."""

@@ -12,6 +12,7 @@ from wily_magpie.core import commands
 from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.session.jobs import Job, State
 from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, tell_rest, thin_bar, timer
 from wily_magpie.qt.style.theme import THEME
@@ -163,6 +164,7 @@ class TrayButton(QToolButton):
     ) -> None:
         super().__init__(parent)
         self.bridge, self.open_draft, self.open_list, self.say = bridge, open_draft, open_list, say
+        self.asking = LastAsked(bridge)
         self.drafts: Sequence[WaitingDraft] = ()
         self.lists: Sequence[CaptureList] = ()
         self.setAccessibleName("Tray: work in the background")
@@ -178,7 +180,7 @@ class TrayButton(QToolButton):
 
     def ask_drafts(self) -> None:
         """Asks which slips and lists wait."""
-        self.bridge.ask(lambda reader: (reader.drafts.waiting(), reader.lists.all()), self.show_waiting)
+        self.asking.ask(lambda reader: (reader.drafts.waiting(), reader.lists.all()), self.show_waiting)
 
     def show_waiting(self, waiting: "tuple[Sequence[WaitingDraft], Sequence[CaptureList]]") -> None:
         """Shows how many wait."""

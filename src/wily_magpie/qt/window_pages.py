@@ -28,6 +28,7 @@ from wily_magpie.core.settings.setting import Setting
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.companion_part import CompanionPart
 from wily_magpie.qt.editors.field_editor import FieldEditor
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.style.parts import PlainLabel, foot_of, head_of, label, plain_tip, scroll_area
 
 STATES = ("", "undone", "passed over")
@@ -127,7 +128,7 @@ class SettingsPage(QDialog):
             editor.set_problem(False)
             self.hold(setting)
 
-        self.bridge.ask(lambda _reader: self.person.set(setting.name, text), done, partial(self.refuse, editor))
+        self.bridge.write(lambda: self.person.set(setting.name, text), done, partial(self.refuse, editor))
 
     def set_library(self, setting: Setting) -> None:
         """Sets one of the library's."""
@@ -146,7 +147,7 @@ class StepsPage(QDialog):
 
     def __init__(self, bridge: Bridge, say: Callable[[str, tuple[()]], None], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.bridge, self.say = bridge, say
+        self.bridge, self.say, self.asking = bridge, say, LastAsked(bridge)
         about = (
             "The latest stands first. Going back takes a step and all above it back, the latest first, whoever did them; "
             "it stops, and says so, at one that cannot be."
@@ -165,7 +166,7 @@ class StepsPage(QDialog):
 
     def refresh(self) -> None:
         """Lists them as they are now."""
-        self.bridge.ask(lambda reader: reader.steps(), self.show_steps)
+        self.asking.ask(lambda reader: reader.steps(), self.show_steps)
 
     def show_steps(self, steps: list[Step]) -> None:
         """Shows them."""

@@ -201,6 +201,30 @@ def test_a_head_sorts_and_a_width_is_kept_when_it_rests(
     qtbot.waitUntil(lambda: station.state.layout.column("title").width != wanted, timeout=PATIENCE_MS)
 
 
+@pytest.mark.parametrize("then", ["another view", "the window closes"])
+def test_what_was_just_dragged_is_kept_whatever_comes_next(
+    qtbot: QtBot, window: MainWindow, station: SourcesStation, session: Session, then: str
+) -> None:
+    session.do(KeepView(KEY, "As cards", session.reader.entries.question(KEY, ""), None, Layout(kind=LayoutKind.CARDS)))
+    view = session.overview.views[0]
+    qtbot.waitUntil(lambda: view in window.bridge.overview.views, timeout=PATIENCE_MS)
+    header = station.table.horizontalHeader()
+    assert header is not None
+    header.resizeSection(0, 240)
+    wanted = station.table.characters(240)
+    station.open_view(view)  # before the width has rested
+    qtbot.waitUntil(lambda: session.place(KEY).layout.column("title").width == wanted, timeout=PATIENCE_MS)
+    station.page.bar.slider.setValue(view.layout.card_px + 40)
+    if then == "another view":
+        station.open_place(KEY)
+    else:
+        window.close()
+        session.lanes.close()
+    layout = replace(view.layout, card_px=view.layout.card_px + 40)
+    qtbot.waitUntil(lambda: session.reader.overview().views[0].layout == layout, timeout=PATIENCE_MS)
+    assert session.place(KEY).layout.column("title").width == wanted
+
+
 # a table into a place
 
 

@@ -141,6 +141,7 @@ class Lanes:
 
     Attributes:
         indexer: reads notes folders. words: brings in step what search and filing look in, which takes longer than that.
+        files: writes what is the person's own, such as settings, one after another as it was asked for.
     """
 
     def __init__(self) -> None:
@@ -150,6 +151,7 @@ class Lanes:
         self.workers = ThreadPoolExecutor(WORKERS, "worker")
         self.indexer = ThreadPoolExecutor(1, "indexer")
         self.words = ThreadPoolExecutor(1, "words")
+        self.files = ThreadPoolExecutor(1, "files")
 
     def close(self) -> None:
         """Waits for what is going on; what waits is given up, but for changes, which are done."""
@@ -158,6 +160,7 @@ class Lanes:
         self.indexer.shutdown(wait=True, cancel_futures=True)
         self.words.shutdown(wait=True, cancel_futures=True)
         self.writer.shutdown(wait=True)
+        self.files.shutdown(wait=True)
 
 
 class Jobs:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from wily_magpie.core.queries.review import Figure, Figures
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.mark_looks import LOOKS
@@ -24,7 +25,7 @@ class ReviewStation(QWidget):
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk = desk
-        self.number = 0
+        self.asking = LastAsked(desk.bridge)
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 18, 24, 18)
         column.setSpacing(12)
@@ -65,16 +66,13 @@ class ReviewStation(QWidget):
     def ask(self) -> None:
         """Counts off the main thread."""
         self.say_missing()
-        self.number += 1
-        number, key = self.number, self.place.currentData()
+        key = self.place.currentData()
         if key is None:
+            self.asking.forget()
             clear(self.panels)
             self.panels.addWidget(PlainLabel(NO_PLACE))
             return
-        self.desk.bridge.ask(
-            lambda reader: reader.review.figures(key),
-            lambda figures: self.show_figures(key, figures) if number == self.number else None,
-        )
+        self.asking.ask(lambda reader: reader.review.figures(key), lambda figures: self.show_figures(key, figures))
 
     def show_figures(self, key: str, figures: Figures) -> None:
         """Shows the panels."""

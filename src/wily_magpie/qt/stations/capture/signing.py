@@ -30,12 +30,12 @@ class Signing:
         if sites == self.sites:
             return
         folder, self.sites = self.desk.bridge.folder, sites
-        self.desk.bridge.ask(lambda _reader: read_sign_ins(folder), lambda cookies: self.kept.fill(sites, cookies))
+        self.desk.bridge.write(lambda: read_sign_ins(folder), lambda cookies: self.kept.fill(sites, cookies))
 
     def write(self, cookies: Cookies) -> None:
         """Has what is to last written down."""
         folder, held = self.desk.bridge.folder, {site: dict(some) for site, some in cookies.items()}
-        self.desk.bridge.ask(lambda _reader: write_sign_ins(folder, held), lambda _none: None)
+        self.desk.bridge.write(lambda: write_sign_ins(folder, held))
 
     def is_kept(self, address: str) -> bool:
         """Whether a sign-in on the site of an address lasts."""

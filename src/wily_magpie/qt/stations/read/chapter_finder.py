@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QListWidgetItem, QWidget
 from wily_magpie.core.queries.entries import Found
 from wily_magpie.core.queries.marks import Chapter
 from wily_magpie.qt.finder import COMMAND_ROLE, Choice, CommandFinder
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import timer
 
@@ -24,7 +25,7 @@ class ChapterFinder(CommandFinder):
     """
 
     def __init__(self, desk: StationContext, known: Sequence[Chapter], choose: Choose, parent: QWidget) -> None:
-        self.desk, self.choose, self.number = desk, choose, 0
+        self.desk, self.choose, self.asking = desk, choose, LastAsked(desk.bridge)
         self.known = {(one.place.key, one.entry.id) for one in known}
         choices = [
             Choice(
@@ -40,12 +41,11 @@ class ChapterFinder(CommandFinder):
 
     def look(self) -> None:
         """Asks for what is typed so far."""
-        self.number += 1
-        number, text = self.number, self.line.text().strip()
+        text = self.line.text().strip()
         if len(text) < FEWEST_SIGNS:
-            return
-        take = lambda found: self.add(found) if number == self.number else None  # noqa: E731
-        self.desk.bridge.ask(lambda reader: reader.entries.search(text, MOST), take)
+            self.asking.forget()
+        else:
+            self.asking.ask(lambda reader: reader.entries.search(text, MOST), self.add)
 
     def add(self, found: Found) -> None:
         """Adds what was found below the chapters; what has the words in its title stands first."""

@@ -88,12 +88,14 @@ class LookPanel(QFrame):
         """Sets what was asked for; the file is written elsewhere than in this thread."""
         person, pending = self.desk.person, self.pending
         self.pending = {}
+        if not pending:
+            return
 
         def write_all() -> None:
             for name, text in pending.items():
                 person.set(name, text)
 
-        self.desk.bridge.ask(lambda _reader: write_all(), lambda _none: self.held.emit(), self.desk.complain)
+        self.desk.bridge.write(write_all, lambda _none: self.held.emit(), self.desk.complain)
 
     def step(self, setting: Setting, by: int) -> None:
         """Sets a number one step further."""

@@ -21,6 +21,7 @@ from wily_magpie.core.entries.entry import short
 from wily_magpie.core.exchange.quoting import Quotation
 from wily_magpie.core.queries.marks import BY_DAY, BY_ENTRY, BY_KIND, FoundMark, MarkScope, groups_of
 from wily_magpie.qt.actions import add_choice, tip_of
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.mark_list import MarkList
 from wily_magpie.qt.stations.read.quotations import PatternPage, mime_of
@@ -57,7 +58,7 @@ class MarksDesk(QWidget):
         self.desk, self.using = desk, using
         self.scope = MarkScope()
         self.view_scope: tuple[str, MarkScope] | None = None
-        self.number = 0
+        self.asking = LastAsked(desk.bridge)
         self.ready = Quotation("", "", "")
         """What is chosen, as quotations: made before it is dragged."""
         self.rest = timer(self, self.ask)
@@ -216,18 +217,16 @@ class MarksDesk(QWidget):
 
     def ask(self) -> None:
         """Asks for the marks, and for those of the chapter."""
-        self.number += 1
-        number, chapter = self.number, self.using.chapter
+        chapter = self.using.chapter
         scope = replace(
             self.scope, words=self.words.text(), kind=self.kind.currentData() or "", is_used=self.used.currentData()
         )
 
         def done(found: tuple[list[FoundMark], list[FoundMark]]) -> None:
-            if number == self.number:
-                self.show_marks(scope, found[0])
-                self.show_chapter(found[1])
+            self.show_marks(scope, found[0])
+            self.show_chapter(found[1])
 
-        self.desk.bridge.ask(
+        self.asking.ask(
             lambda reader: (reader.marks.found(scope), reader.marks.gathered(*chapter[:2]) if chapter else []),
             done,
             self.desk.complain,

@@ -6,11 +6,11 @@ from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QFontDatabase
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPlainTextEdit, QPushButton, QWidget
 
-from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.exchange.quoting import EXAMPLE, NAMES, Quotable, Quotation, Source, check_pattern, quotation
 from wily_magpie.core.queries.marks import FoundMark
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import QUOTATION
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import foot_of, head_of, label, timer
 
@@ -38,7 +38,7 @@ class PatternPage(QDialog):
 
     def __init__(self, desk: StationContext, tried: Sequence[FoundMark], parent: QWidget) -> None:
         super().__init__(parent)
-        self.desk, self.tried, self.number = desk, tried[:MOST_TRIED], 0
+        self.desk, self.tried, self.asking = desk, tried[:MOST_TRIED], LastAsked(desk.bridge)
         about = (
             f"An expression as in templates, for each mark. It may name: {', '.join(NAMES)}; entry.chapter and the like are the"
             " fields of the entry. Blank is the usual quotation."
@@ -69,8 +69,7 @@ class PatternPage(QDialog):
 
     def work(self) -> None:
         """Tries what is typed."""
-        self.number += 1
-        number, text, tried = self.number, self.text.toPlainText(), self.tried
+        text, tried = self.text.toPlainText(), self.tried
 
         def ask(reader: Reader) -> Quotation:
             if text.strip():
@@ -78,15 +77,10 @@ class PatternPage(QDialog):
             return quote(reader, tried, text)
 
         def done(made: Quotation) -> None:
-            if number == self.number:
-                self.shown.setPlainText(made.markdown.strip())
-                self.show_fault("")
+            self.shown.setPlainText(made.markdown.strip())
+            self.show_fault("")
 
-        def fail(error: MagpieError) -> None:
-            if number == self.number:
-                self.show_fault(str(error))
-
-        self.desk.bridge.ask(ask, done, fail)
+        self.asking.ask(ask, done, lambda error: self.show_fault(str(error)))
 
     def show_fault(self, told: str) -> None:
         """Says what is wrong with the pattern; what was tried last stays to be seen."""
@@ -96,8 +90,8 @@ class PatternPage(QDialog):
     def hold(self) -> None:
         """Quotes so from now on."""
         text = self.text.toPlainText()
-        self.desk.bridge.ask(
-            lambda _reader: self.desk.person.set(QUOTATION.name, text),
+        self.desk.bridge.write(
+            lambda: self.desk.person.set(QUOTATION.name, text),
             lambda _none: self.accept(),
             lambda error: self.show_fault(str(error)),
         )

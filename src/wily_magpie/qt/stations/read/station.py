@@ -20,6 +20,7 @@ from wily_magpie.core.entries.moments import MOMENT
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.core.settings.known import ASIDE_STATUS, DONE_STATUS
 from wily_magpie.core.settings.setting import Setting
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.bar import ReadBar
 from wily_magpie.qt.stations.read.files_shown import FilesShown, readable
@@ -59,7 +60,8 @@ class ReadStation(QWidget):
         self.place = ""
         self.whole: WholeEntry | None = None
         self.around: Sequence[int] = ()
-        self.number = self.stopped_at = 0
+        self.asking = LastAsked(desk.bridge)
+        self.stopped_at = 0
         self.stop_rest = timer(self, self.note_stop)
         self.wants_fields = False
         """Whether the entry that is opened is to be filled in."""
@@ -181,13 +183,10 @@ class ReadStation(QWidget):
 
     def ask(self, entry_id: int, at: ComeIn, *, is_other: bool) -> None:
         """Asks for an entry and its text, or a part of that."""
-        self.number += 1
-        number, place = self.number, self.place
+        place = self.place
         self.wanted, self.coming = entry_id, at
 
         def done(found: ToRead) -> None:
-            if number != self.number:
-                return
             self.coming = None
             if is_other:
                 self.note_stop()
@@ -202,7 +201,7 @@ class ReadStation(QWidget):
                 self.text.begin_part()
 
         hyphens = self.view.look.has_hyphens
-        self.desk.bridge.ask(lambda reader: read(reader, place, entry_id, at, hyphens=hyphens), done)
+        self.asking.ask(lambda reader: read(reader, place, entry_id, at, hyphens=hyphens), done)
 
     def come_in(self, at: ComeIn) -> None:
         """Shows another part of the same text."""

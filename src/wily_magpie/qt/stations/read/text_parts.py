@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.find_bar import FindBar
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.reading import ReadingView
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.marking import ReadMarking
@@ -37,7 +38,7 @@ class TextParts(QWidget):
 
     def __init__(self, desk: StationContext) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self.asking_hits = desk, LastAsked(desk.bridge)
         self.read = ToRead()
         self.pointed: Mark | None = None
         self.heading = 0
@@ -190,7 +191,9 @@ class TextParts(QWidget):
         """Counts what is found in each part; only where there are several."""
         text = self.read.text
         if len(text) > 1:
-            self.desk.bridge.ask(lambda _reader: text.hits(pattern), take)
+            self.asking_hits.ask(lambda _reader: text.hits(pattern), take)
+        else:
+            self.asking_hits.forget()
 
     @property
     def has_headings(self) -> bool:

@@ -14,6 +14,7 @@ from wily_magpie.core.entries.insert_position import InsertPosition
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.qt.editors.long_text import LongText
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.flow import clear
@@ -122,7 +123,8 @@ class DayPage(QWidget):
     def __init__(self, desk: StationContext) -> None:
         super().__init__()
         self.desk = desk
-        self.day, self.number = today(), 0
+        self.day = today()
+        self.asking, self.asking_month = LastAsked(desk.bridge), LastAsked(desk.bridge)
         self.entry: Entry | None = None
         self.folder = QComboBox()
         self.folder.setAccessibleName("Notes folder")
@@ -238,8 +240,7 @@ class DayPage(QWidget):
         self.title.setText(in_words(day))
         self.before.setText("Yesterday" if day == today() else "Day before")
         self.after.setText("Tomorrow" if day == today() else "Day after")
-        self.number += 1
-        number, key = self.number, self.key()
+        key = self.key()
 
         def work(reader: Reader) -> tuple[Mapping[date, int], Mapping[date, int], Entry | None, Shown]:
             written, others = reader.notes.days(key, day.year, day.month), reader.notes.other_years(key, day)
@@ -247,7 +248,8 @@ class DayPage(QWidget):
             text = entry.body or "" if entry is not None else ""
             return written, others, entry, shown(reader.entries.rendered(text, entry))
 
-        self.desk.bridge.ask(work, lambda found: self.show_found(*found) if number == self.number else None)
+        self.asking_month.forget()
+        self.asking.ask(work, lambda found: self.show_found(*found))
 
     def show_found(
         self, written: Mapping[date, int], others: Mapping[date, int], entry: Entry | None, text: Shown
@@ -278,7 +280,7 @@ class DayPage(QWidget):
                 self.calendar.written = written
                 self.calendar.show_month()
 
-        self.desk.bridge.ask(lambda reader: reader.notes.days(key, month.year, month.month), done)
+        self.asking_month.ask(lambda reader: reader.notes.days(key, month.year, month.month), done)
 
     def write_it(self) -> None:
         """Writes what was typed into the page, which is made where there is none."""

@@ -12,6 +12,7 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.queries.entries import WholeEntry
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.dropped import from_mime, is_welcome
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, scroll_area, timer
 
@@ -49,7 +50,7 @@ class EntryPanel(QWidget):
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
-        self.number = 0
+        self.asking = LastAsked(desk.bridge)
         self.wanted: tuple[str, int] | None = None
         """What was asked for last, and may still be on its way."""
         self.wants_title = False
@@ -126,7 +127,7 @@ class EntryPanel(QWidget):
 
     def show_entry(self, place: str, entry_id: int | None, *, edits_title: bool = False) -> None:
         """Shows an entry, once it is fetched; None: none is chosen."""
-        self.number += 1
+        self.asking.forget()
         wanted = (place, entry_id) if entry_id is not None else None
         self.wants_title = edits_title or (self.wants_title and wanted == self.wanted)
         self.wanted = wanted
@@ -155,17 +156,14 @@ class EntryPanel(QWidget):
 
     def ask(self, place: str, entry_id: int) -> None:
         """Has an entry fetched, and shown unless another one is chosen meanwhile."""
-        number = self.number
 
         def done(whole: WholeEntry | None) -> None:
-            if number != self.number:
-                return
             self.show_whole(whole)
             if self.wants_title:
                 self.wants_title = False
                 self.edit_title()
 
-        self.desk.bridge.ask(lambda reader: reader.entries.whole(place, entry_id), done)
+        self.asking.ask(lambda reader: reader.entries.whole(place, entry_id), done)
 
     def refresh(self) -> None:
         """Shows the entry as it is now."""

@@ -11,6 +11,7 @@ from wily_magpie.core.fields import Relation
 from wily_magpie.core.query.nodes import Condition, Question
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.dropped import entries_in
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.style.parts import plain_tip
@@ -36,6 +37,7 @@ class FolderTree(QTreeWidget):
     ) -> None:
         super().__init__()
         self.desk, self.state_now, self.chosen_notes = desk, state, chosen
+        self.asking = LastAsked(desk.bridge)
         self.place = ""
         self.folders: Mapping[str, int] = {}
         self.setObjectName("places")
@@ -63,8 +65,9 @@ class FolderTree(QTreeWidget):
         """Asks which folders there are."""
         place = self.place
         if place:
-            take = lambda found: self.fill(found) if place == self.place else None  # noqa: E731
-            self.desk.bridge.ask(lambda reader: reader.notes.folders(place), take)
+            self.asking.ask(lambda reader: reader.notes.folders(place), self.fill)
+        else:
+            self.asking.forget()
 
     def fill(self, folders: Mapping[str, int]) -> None:
         """Lists them."""

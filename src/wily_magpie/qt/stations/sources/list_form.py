@@ -28,6 +28,7 @@ from wily_magpie.core.entries.living_list import (
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.editors.completing import plain_completer
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.list_question import ListQuestion
@@ -56,7 +57,8 @@ class ListDialog(QDialog):
         self, desk: StationContext, parent: QWidget, form: ListForm, folder: str, path: str = "", key: str = ""
     ) -> None:
         super().__init__(parent)
-        self.desk, self.given, self.key, self.number = desk, form, key, 0
+        self.desk, self.given, self.key = desk, form, key
+        self.asking, self.asking_paths = LastAsked(desk.bridge), LastAsked(desk.bridge)
         self.setWindowTitle("Change the list" if key else "Put this view into a note")
         self.resize(WIDTH, HEIGHT)
         self.folder, self.note = QComboBox(), QLineEdit(path or "Home")
@@ -159,7 +161,7 @@ class ListDialog(QDialog):
         """The notes of the folder are offered."""
         folder = str(self.folder.currentData())
         take = lambda paths: self.note.setCompleter(plain_completer(paths, self))  # noqa: E731
-        self.desk.bridge.ask(lambda reader: reader.notes.paths(folder), take)
+        self.asking_paths.ask(lambda reader: reader.notes.paths(folder), take)
 
     def form(self) -> ListForm:
         """What is asked for."""
@@ -173,15 +175,15 @@ class ListDialog(QDialog):
 
     def look(self) -> None:
         """Asks what the list would hold."""
-        self.number += 1
-        number, form, folder, path = self.number, self.form(), str(self.folder.currentData()), self.note.text().strip()
+        form, folder, path = self.form(), str(self.folder.currentData()), self.note.text().strip()
         if not self.folder.count():
+            self.asking.forget()
             self.refuse("There is no notes folder yet. Take one in first: New place.")
             return
-        self.desk.bridge.ask(
+        self.asking.ask(
             lambda reader: shown(reader.entries.rendered(reader.living.preview(folder, path or "Home.md", form), None)),
-            lambda found: self.show_rows(found) if number == self.number else None,
-            lambda error: self.refuse(str(error)) if number == self.number else None,
+            self.show_rows,
+            lambda error: self.refuse(str(error)),
         )
 
     def show_rows(self, found: Shown) -> None:

@@ -4,6 +4,7 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from wily_magpie.core.commands.mirror import MirrorInto
 from wily_magpie.core.queries.mirror import LEFT, MADE, TO_ENTRY, TO_NOTE, USUAL_PATH, Pair
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.say_first import SayFirst
 from wily_magpie.qt.style.parts import label, timer
@@ -23,7 +24,7 @@ class MirrorDialog(SayFirst):
 
     def __init__(self, desk: StationContext, key: str, parent: QWidget) -> None:
         super().__init__(parent, "Keep a collection in step with notes", "Begin")
-        self.desk = desk
+        self.desk, self.asking = desk, LastAsked(desk.bridge)
         self.place, self.of, self.fields, self.path = QComboBox(), QComboBox(), QLineEdit(), QLineEdit()
         self.of.addItem(NOTHING, "")
         for one in desk.overview.places:
@@ -64,16 +65,16 @@ class MirrorDialog(SayFirst):
 
     def look(self) -> None:
         """Says what would be done."""
-        self.number += 1
-        number, wanted = self.number, self.command()
+        wanted = self.command()
         if not wanted.collection:
+            self.asking.forget()
             place = self.desk.overview.find_place(wanted.place)
             self.say("Choose a collection.", is_possible=place is not None and bool(place.settings.mirrors))
             return
-        self.desk.bridge.ask(
+        self.asking.ask(
             lambda reader: reader.notes.look_at_mirror(wanted.place, wanted.collection, wanted.fields, wanted.path),
-            lambda pairs: self.show_pairs(pairs) if number == self.number else None,
-            lambda error: self.refuse(error) if number == self.number else None,
+            self.show_pairs,
+            self.refuse,
         )
 
     def show_pairs(self, pairs: list[Pair]) -> None:

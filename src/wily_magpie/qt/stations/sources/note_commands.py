@@ -24,6 +24,7 @@ from wily_magpie.core.entries.note_move import Move
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.queries.list_forms import said_by
 from wily_magpie.core.queries.reader import Reader
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.say_first import SayFirst
@@ -41,7 +42,7 @@ class JournalDialog(SayFirst):
 
     def __init__(self, desk: StationContext, folders: list[PlaceInfo], current: str, parent: QWidget) -> None:
         super().__init__(parent, "Write into today's page", "Write it")
-        self.desk = desk
+        self.desk, self.asking = desk, LastAsked(desk.bridge)
         self.place, self.text, self.heading = QComboBox(), QPlainTextEdit(), QLineEdit()
         self.at, self.make = QComboBox(), QCheckBox()
         for one in folders:
@@ -79,12 +80,11 @@ class JournalDialog(SayFirst):
 
     def look(self) -> None:
         """Says what would be made."""
-        self.number += 1
-        number, key, way = self.number, self.key(), self.way()
-        self.desk.bridge.ask(
+        key, way = self.key(), self.way()
+        self.asking.ask(
             lambda reader: reader.notes.dry_run_journal(key, way),
-            lambda told: self.show_told(told) if number == self.number else None,
-            lambda error: self.refuse(error) if number == self.number else None,
+            self.show_told,
+            self.refuse,
         )
 
     def show_told(self, told: list[str]) -> None:
@@ -98,7 +98,7 @@ class MoveDialog(SayFirst):
 
     def __init__(self, desk: StationContext, entry: Entry, parent: QWidget) -> None:
         super().__init__(parent, "Rename or move a note", "Move it")
-        self.desk, self.entry = desk, entry
+        self.desk, self.entry, self.asking = desk, entry, LastAsked(desk.bridge)
         self.line = QLineEdit(entry.path)
         self.line.setAccessibleName("New path")
         self.form.addRow(label("New path"), self.line)
@@ -110,12 +110,11 @@ class MoveDialog(SayFirst):
 
     def look(self) -> None:
         """Says what would be rewritten."""
-        self.number += 1
-        number, entry, text = self.number, self.entry, self.line.text()
-        self.desk.bridge.ask(
+        entry, text = self.entry, self.line.text()
+        self.asking.ask(
             lambda reader: reader.notes.look_at_move(entry.place, entry.id, text),
-            lambda plan: self.show_plan(plan) if number == self.number else None,
-            lambda error: self.refuse(error) if number == self.number else None,
+            self.show_plan,
+            self.refuse,
         )
 
     def show_plan(self, plan: Move) -> None:
@@ -141,6 +140,7 @@ class FolderDialog(SayFirst):
     ) -> None:
         super().__init__(parent, "Move a folder" if inside else "Move notes", "Move them")
         self.desk, self.place, self.inside, self.ids = desk, place, inside, ids
+        self.asking = LastAsked(desk.bridge)
         self.line = QLineEdit(inside if folder is None else folder)
         self.line.setAccessibleName("Folder")
         self.line.setPlaceholderText("the top of the notes folder")
@@ -155,18 +155,13 @@ class FolderDialog(SayFirst):
 
     def look(self) -> None:
         """Says what would be rewritten."""
-        self.number += 1
-        number, place, inside, ids, folder = self.number, self.place, self.inside, self.ids, self.folder()
+        place, inside, ids, folder = self.place, self.inside, self.ids, self.folder()
 
         def work(reader: Reader) -> tuple[tuple[int, ...], list[Move]]:
             wanted = tuple(reader.notes.in_folder(place, inside)) if inside else ids
             return wanted, reader.notes.look_at_moves(place, wanted, folder, inside)
 
-        self.desk.bridge.ask(
-            work,
-            lambda found: self.show_plans(*found) if number == self.number else None,
-            lambda error: self.refuse(error) if number == self.number else None,
-        )
+        self.asking.ask(work, lambda found: self.show_plans(*found), self.refuse)
 
     def show_plans(self, ids: tuple[int, ...], plans: list[Move]) -> None:
         """Shows it."""

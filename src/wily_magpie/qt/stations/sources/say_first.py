@@ -11,7 +11,6 @@ class SayFirst(QDialog):
 
     def __init__(self, parent: QWidget, title: str, do: str) -> None:
         super().__init__(parent)
-        self.number = 0
         self.setWindowTitle(title)
         self.setMinimumWidth(460)
         column = QVBoxLayout(self)

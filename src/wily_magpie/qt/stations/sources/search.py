@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayo
 from wily_magpie.core.queries.search import Hit, Narrowing, SearchAnswer, Wanted, understood
 from wily_magpie.core.query import cql
 from wily_magpie.qt.hits import HIT_ROLE, add_hits, list_of_hits
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import WrappedLabel, label, scroll_area
 
@@ -30,8 +31,7 @@ class SearchResults(QWidget):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
-        self.asked = 0
+        self.desk, self.asking = desk, LastAsked(desk.bridge)
         self.words = ""
         self.wanted = Wanted()
         self.narrowed: dict[str, str] = {}
@@ -75,18 +75,16 @@ class SearchResults(QWidget):
 
     def ask(self, *, is_again: bool = False) -> None:
         """Asks for what is looked for; again: where the same is shown, the choice stays where it is."""
-        self.asked += 1
-        number, wanted, narrowing, most = self.asked, self.wanted, Narrowing(dict(self.narrowed)), self.most
+        wanted, narrowing, most = self.wanted, Narrowing(dict(self.narrowed)), self.most
         if not is_again:
             self.heading.setText(f"Looking for “{self.words}” …")
 
         def take(answer: SearchAnswer) -> None:
-            if number == self.asked:
-                row = self.list.currentRow() if is_again else 0
-                self.show_found(answer)
-                self.list.setCurrentRow(max(0, min(row, self.list.count() - 1)))
+            row = self.list.currentRow() if is_again else 0
+            self.show_found(answer)
+            self.list.setCurrentRow(max(0, min(row, self.list.count() - 1)))
 
-        self.desk.bridge.ask(lambda reader: reader.search.find(wanted, most, narrowing, with_facets=True), take)
+        self.asking.ask(lambda reader: reader.search.find(wanted, most, narrowing, with_facets=True), take)
 
     def show_found(self, answer: SearchAnswer) -> None:
         """Shows what was found."""

@@ -17,6 +17,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.query import cql
 from wily_magpie.core.query.nodes import Question, SortKey
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.models.entry_window import Selection
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.answering import Answer, Known, answer
@@ -58,10 +59,11 @@ class SourcesStation(QWidget):
         self.desk = desk
         self.state, self.known = SourcesState(), Known()
         self.selection = Selection(self)
-        self.number = 0
+        self.asking = LastAsked(desk.bridge)
         self.wanted: int | None = None
         self.is_folded = self.is_answered = False
-        self.waiting: tuple[Answer, int] | None = None
+        self.waiting: Answer | None = None
+        """What has come while something was being typed."""
         self.cells = CellCommands(desk, self, self.state_now, self.selection)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -193,6 +195,7 @@ class SourcesStation(QWidget):
 
     def show_state(self, state: SourcesState) -> None:
         """Shows another state: the sentence at once, the answer when it is there."""
+        self.keep_arranged()
         self.state = state
         self.left.show_state(state)
         self.ask()
@@ -247,26 +250,23 @@ class SourcesStation(QWidget):
 
     def ask(self) -> None:
         """Asks the question off the main thread and shows the answer."""
-        self.number += 1
-        number, state = self.number, self.state
+        self.waiting = None
+        state = self.state
         self.page.show_state(state, is_read_only=self.desk.overview.is_read_only)
         wanted = self.wanted if self.wanted is not None else self.selection.current_in(self.key)
         known = self.known.get(state.place, state.asked_question) if state.place is not None else None
-        done = lambda found: self._on_answer(found, number)  # noqa: E731
-        self.desk.bridge.ask(lambda reader: answer(reader, state, wanted, known), done)
+        self.asking.ask(lambda reader: answer(reader, state, wanted, known), self._on_answer)
 
     def fetch(self, ids: Sequence[int], done: Callable[[list[Entry]], None]) -> None:
         """Fetches the rows of the table."""
         key = self.key
         self.desk.bridge.ask(lambda reader: reader.entries.rows(key, ids), done)
 
-    def _on_answer(self, found: Answer, number: int) -> None:
-        if number != self.number:
-            return
+    def _on_answer(self, found: Answer) -> None:
         if found.found is not None:
             self.known.put(self.state.asked_question, found.found)
         if self.table.is_editing():  # what is being typed must not be taken away
-            self.waiting = (found, number)
+            self.waiting = found
             return
         place, listing = self.state.place, found.listing
         chosen = self.wanted if self.wanted is not None else self.selection.current_in(self.key)
@@ -374,9 +374,16 @@ class SourcesStation(QWidget):
         if self.place is not None and layout != self.state.layout and not self.desk.overview.is_read_only:
             self.desk.bridge.do(commands.views.SetLayout(self.place.key, self.state.layout_view, layout))
 
+    def keep_arranged(self) -> None:
+        """Keeps at once what a person has just dragged: what is shown next has widths and sizes of its own."""
+        if self.width_rest.isActive():
+            self.width_rest.stop()
+            self.keep_widths()
+        self.page.bar.keep_arranged()
+
     def keep_widths(self) -> None:
         """Keeps the columns' widths."""
-        if self.place is not None:
+        if self.desk.overview.find_place(self.key) is not None:
             self.arrange(self.columns.with_widths(self.state.layout))
 
     def _set_text(self, entry_id: int, key: str, text: str) -> None:
@@ -401,7 +408,7 @@ class SourcesStation(QWidget):
         """Nothing is being typed any more: what came meanwhile is shown."""
         if self.waiting is not None:
             waiting, self.waiting = self.waiting, None
-            self._on_answer(*waiting)
+            self._on_answer(waiting)
 
     def _on_header(self, section: int) -> None:
         field: Field = self.table.table.columns[section]

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.commands.entries import EmptyTrash, RestoreEntries
 from wily_magpie.core.entries.trashed import Trashed
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import label
 
@@ -25,7 +26,7 @@ class TrashPage(QWidget):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.asking = desk, LastAsked(desk.bridge)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 12)
         column.setSpacing(8)
@@ -62,7 +63,7 @@ class TrashPage(QWidget):
 
     def refresh(self) -> None:
         """Lists what is in it."""
-        self.desk.bridge.ask(lambda reader: reader.entries.trash(), self.show_trash)
+        self.asking.ask(lambda reader: reader.entries.trash(), self.show_trash)
 
     def show_trash(self, there: list[Trashed]) -> None:
         """Shows it."""

@@ -15,6 +15,7 @@ from wily_magpie.core.queries.notes import Around, headings, word_count
 from wily_magpie.qt.editors.entry_marks import EntryMarks
 from wily_magpie.qt.editors.field_editor import NamesFor
 from wily_magpie.qt.entry_form import EntryForm
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import ReadingView, Shown, shown
 from wily_magpie.qt.station_context import StationContext
@@ -80,7 +81,8 @@ class WholeEntryPage(QWidget):
         self.desk = desk
         self.place = ""
         self.entry: Entry | None = None
-        self.number = self.preview_number = 0
+        self.asking, self.asking_more = LastAsked(desk.bridge), LastAsked(desk.bridge)
+        self.asking_around, self.asking_preview = LastAsked(desk.bridge), LastAsked(desk.bridge)
         self.around: Around | None = None
         self.wanted: tuple[str, int] | None = None
         """What was asked for last, and may still be on its way."""
@@ -202,23 +204,16 @@ class WholeEntryPage(QWidget):
 
     def show_entry(self, place: str, entry_id: int) -> None:
         """Shows an entry, once it is fetched, with what refers here and what happened."""
-        self.number += 1
-        number = self.number
         self.wanted = (place, entry_id)
         is_other = self.entry is None or (self.place, self.entry.id) != (place, entry_id)
         self.body.setReadOnly(is_other or self.desk.overview.is_read_only)  # nothing is typed into the one before
-
-        def done(whole: WholeEntry | None) -> None:
-            if number == self.number:
-                self.show_whole(whole)
-
-        self.desk.bridge.ask(lambda reader: reader.entries.whole(place, entry_id), done)
-        self.desk.bridge.ask(
+        self.asking.ask(lambda reader: reader.entries.whole(place, entry_id), self.show_whole)
+        self.asking_more.ask(
             lambda reader: (
                 reader.entries.referring_here(place, entry_id),
                 reader.entries.history_of(place, entry_id),
             ),
-            lambda found: self.show_more(*found) if number == self.number else None,
+            lambda found: self.show_more(*found),
         )
         self.around = self.around if not is_other else None
         self.ask_around()
@@ -231,13 +226,11 @@ class WholeEntryPage(QWidget):
     def ask_around(self) -> None:
         """Asks what a note is linked with."""
         place, entry_id = self.wanted or ("", 0)
-        number = self.number
         most = self.side.most
         if self.is_note():
-            self.desk.bridge.ask(
-                lambda reader: reader.notes.around(place, entry_id, most),
-                lambda found: self.show_around(found) if number == self.number else None,
-            )
+            self.asking_around.ask(lambda reader: reader.notes.around(place, entry_id, most), self.show_around)
+        else:
+            self.asking_around.forget()
 
     def refresh(self) -> None:
         """Shows the entry as it is now."""
@@ -316,11 +309,9 @@ class WholeEntryPage(QWidget):
     def show_preview(self) -> None:
         """Shows the text as it will be read, and its headings, once they are made of it."""
         text, entry = self.body.text(), self.entry
-        self.preview_number += 1
-        number = self.preview_number
-        self.desk.bridge.ask(
+        self.asking_preview.ask(
             lambda reader: (shown(reader.entries.rendered(text, entry)), headings(text), word_count(text)),
-            lambda found: self.show_rendered(*found) if number == self.preview_number else None,
+            lambda found: self.show_rendered(*found),
         )
 
     def show_rendered(self, text: Shown, found: list[tuple[int, str, int]], words: int) -> None:

@@ -26,6 +26,7 @@ from wily_magpie.core.templates.propose import Proposal
 from wily_magpie.core.templates.rules import Rule
 from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.editors.findings_list import THUMBNAIL_PX
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
@@ -53,7 +54,7 @@ class Bench(QWidget):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.asking_rules, self.asking_whole = desk, LastAsked(desk.bridge), LastAsked(desk.bridge)
         self.template: Template | None = None
         self.fields: list[Field | None] = []
         """The rows; None stands for the text."""
@@ -133,6 +134,7 @@ class Bench(QWidget):
         self.fields = rows_of(template, fields)
         if is_other:
             self.samples, self.cells, self.then_accepted = [], {}, []
+            self.asking_rules.forget()
             self.told.hide()
         self.number += 1
         number = self.number
@@ -239,6 +241,7 @@ class Bench(QWidget):
         """Shows the entry that the current sample would become."""
         sample, template, fields = self.current_sample(), self.template, self.fields
         if sample is None or template is None:
+            self.asking_whole.forget()
             return
 
         def work(reader: Reader) -> Shown:
@@ -248,7 +251,7 @@ class Bench(QWidget):
             if sample is self.current_sample():
                 self.panel.show_whole(text)
 
-        self.desk.bridge.ask(work, done)
+        self.asking_whole.ask(work, done)
 
     # rules
 
@@ -309,7 +312,7 @@ class Bench(QWidget):
         template, samples = self.template, self.samples
         if template is None:
             return
-        self.desk.bridge.ask(lambda reader: reader.templates.propose(template, samples), self.show_proposals)
+        self.asking_rules.ask(lambda reader: reader.templates.propose(template, samples), self.show_proposals)
 
     def show_proposals(self, proposals: dict[str, Proposal]) -> None:
         """Takes proposals in and tells how sure they are."""

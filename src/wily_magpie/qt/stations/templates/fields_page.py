@@ -19,6 +19,7 @@ from wily_magpie.core.commands.templates import DropRules, RenameRules
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.queries.place_plans import plan_for
 from wily_magpie.core.queries.templates import FieldUse
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import button, in_row, label, plain_tip
 
@@ -28,7 +29,7 @@ class FieldsPage(QWidget):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.asking = desk, LastAsked(desk.bridge)
         self.uses: list[FieldUse] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 14, 20, 12)
@@ -60,7 +61,7 @@ class FieldsPage(QWidget):
 
     def refresh(self) -> None:
         """Looks at all templates anew."""
-        self.desk.bridge.ask(lambda reader: reader.templates.field_uses(), self.show_uses)
+        self.asking.ask(lambda reader: reader.templates.field_uses(), self.show_uses)
 
     def show_uses(self, uses: list[FieldUse]) -> None:
         """Lists them."""

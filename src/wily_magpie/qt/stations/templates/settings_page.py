@@ -22,6 +22,7 @@ from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.templates.match import read_rule
 from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.editors.markdown_editor import MarkdownEditor
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.body_form import BodyForm
 from wily_magpie.qt.style.parts import label, scroll_area
@@ -41,7 +42,7 @@ class SettingsPage(QWidget):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.asking = desk, LastAsked(desk.bridge)
         self.template: Template | None = None
         self.fields: tuple[Field, ...] = ()
         outer = QVBoxLayout(self)
@@ -265,7 +266,7 @@ class SettingsPage(QWidget):
             first = next((one.name for one in templates if one.is_on and one.reason(reading)), "")
             return template.reason(reading), first
 
-        self.desk.bridge.work(
+        self.asking.work(
             work,
             lambda found: self.tell(self.trial_told, verdict(template, *found)),
             lambda error: self.tell(self.trial_told, str(error)),

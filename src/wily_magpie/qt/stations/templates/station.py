@@ -30,6 +30,7 @@ from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.exchange.templates import write
 from wily_magpie.core.templates.template import Template
 from wily_magpie.qt.actions import tip_of
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.templates.bench import Bench
 from wily_magpie.qt.stations.templates.fields_page import FieldsPage
@@ -48,8 +49,10 @@ class TemplatesStation(QWidget):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.desk = desk
+        self.desk, self.asking, self.asking_chosen = desk, LastAsked(desk.bridge), LastAsked(desk.bridge)
         self.state = TemplatesState()
+        self.opening = ""
+        """The name of a template that is to be opened when the next answer is there, which knows it."""
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.splitter = QSplitter(Qt.Orientation.Horizontal)
@@ -173,19 +176,15 @@ class TemplatesStation(QWidget):
     def fill(self) -> None:
         """Lists the templates in the order in which they are tried, if anybody looks."""
         if self.isVisible():
-            self.desk.bridge.ask(look, self.show_known)
+            self.asking.ask(look, self.show_known)
             if self.pages.currentWidget() is self.fields:
                 self.fields.refresh()
 
-    def show_known(self, known: KnownTemplates, name: str = "") -> None:
-        """The templates have come.
-
-        Args:
-            name: of the one to be opened; "" for the chosen one.
-        """
+    def show_known(self, known: KnownTemplates) -> None:
+        """The templates have come."""
         self.state = self.state.after(known)
-        if name:
-            self.state = self.state.opened(name)
+        if self.opening:
+            self.state, self.opening = self.state.opened(self.opening), ""
         self.list.show_templates(known.templates, self.template.name if self.template is not None else "")
         self.show_chosen()
 
@@ -196,7 +195,8 @@ class TemplatesStation(QWidget):
         self.state = self.state.opened(name)
         self.list.choose(name)
         self.show_chosen()
-        self.desk.bridge.ask(look, lambda known: self.show_known(known, name))
+        self.opening = name
+        self.asking.ask(look, self.show_known)
 
     def show_chosen(self) -> None:
         """Shows the chosen template."""
@@ -210,7 +210,7 @@ class TemplatesStation(QWidget):
         off = "" if template.is_on else " · switched off"
         about = f"writes to {template.writes or 'the first place'}{off}"
         self.about.setText(about)
-        self.desk.bridge.ask(
+        self.asking_chosen.ask(
             lambda reader: (
                 len(reader.templates.sample_rows(template.name)),
                 *reader.templates.chosen_on(template.name),

@@ -16,6 +16,7 @@ from wily_magpie.core.places.api import Listing
 from wily_magpie.core.query import changing
 from wily_magpie.core.query.nodes import And, Condition, Node
 from wily_magpie.qt.actions import add_choice
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.layouts.canvas import EntryCanvas
 from wily_magpie.qt.stations.sources.layouts.cards import CardsView
@@ -97,7 +98,7 @@ class Faces(QObject):
     @cached_property
     def timeline(self) -> TimelineView:
         """The time line."""
-        timeline = TimelineView(self.table, self.desk.bridge.ask)
+        timeline = TimelineView(self.table, LastAsked(self.desk.bridge))
         self.put(timeline)
         timeline.span_chosen.connect(self.filter_span)
         timeline.undated_asked.connect(self.filter_undated)

@@ -11,10 +11,10 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.query.nodes import Question
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.stations.sources.cell_painting import colour_of
 from wily_magpie.qt.stations.sources.layouts.axis import Axis, written
 from wily_magpie.qt.stations.sources.layouts.canvas import EntryCanvas
-from wily_magpie.qt.stations.sources.layouts.cards import Ask
 from wily_magpie.qt.stations.sources.table import EntryTableView
 from wily_magpie.qt.style.theme import THEME
 
@@ -61,14 +61,13 @@ class TimelineView(EntryCanvas):
     undated_asked = pyqtSignal()
     head_px = AXIS_PX
 
-    def __init__(self, view: EntryTableView, ask: Ask, parent: QWidget | None = None) -> None:
+    def __init__(self, view: EntryTableView, asking: LastAsked, parent: QWidget | None = None) -> None:
         super().__init__(view, "Time line", parent)
-        self.ask = ask
+        self.asking = asking
         self.spans: Spans | None = None
         self.asked: object = None
         self.answered: Sequence[int] = ()
         """What the spans were asked for, and the entries that answered then."""
-        self.number = 0
         self.of: object = None
         self.axis = Axis()
         self.bands: list[Band] = []
@@ -84,8 +83,7 @@ class TimelineView(EntryCanvas):
         """Asks where the entries of an answer lie, and shows them."""
         place = self.place
         field = layout.time_field(place.fields) if place is not None else None
-        self.number += 1
-        number = self.number
+        self.asking.forget()
         self.layout_now = layout
         if place is None or field is None:
             self.spans = None
@@ -99,8 +97,6 @@ class TimelineView(EntryCanvas):
             return
 
         def take(found: "Spans") -> None:
-            if number != self.number:
-                return
             self.asked, self.answered = asked, answered
             is_other = self.of != (key, field.key)
             self.of, self.spans = (key, field.key), found
@@ -111,7 +107,7 @@ class TimelineView(EntryCanvas):
                 self.show_all()
             self.refresh()
 
-        self.ask(lambda reader: reader.looks.spans(key, question, field.key, rows_by), take)
+        self.asking.ask(lambda reader: reader.looks.spans(key, question, field.key, rows_by), take)
 
     def show_all(self) -> None:
         """Zooms so that all is seen."""

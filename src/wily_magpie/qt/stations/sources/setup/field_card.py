@@ -22,6 +22,7 @@ from wily_magpie.core.fields import KINDS, Option
 from wily_magpie.core.fields.summary import Measure
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.places.conversion import FROM_FIXED, Conversion, ReferenceConversion
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.setup.card import Card
 from wily_magpie.qt.stations.sources.setup.options_editor import OptionsEditor
@@ -126,6 +127,7 @@ class FieldCard(Card):
 
     def __init__(self, desk: StationContext, parent: QWidget | None = None) -> None:
         super().__init__(desk, parent)
+        self.asking = LastAsked(desk.bridge)
         self.field: Field | None = None
         self.default = QLineEdit()
         self.kind = QComboBox()
@@ -204,6 +206,7 @@ class FieldCard(Card):
         self.summary.show_plan(place, settings.summary)
         self.options.set_options(field.options if field else ())
         self.options.apply.setHidden(is_new)  # they are made with it
+        self.asking.forget()
         self.preview.hide()
         self.add.setVisible(is_new)
         self.show_parts()
@@ -228,12 +231,13 @@ class FieldCard(Card):
             self.look_at_reference()
         elif self.field is not None and self.place is not None and self.kind.currentText() != self.field.kind.name:
             place, key, kind = self.place.key, self.field.key, self.kind.currentText()
-            self.desk.bridge.ask(
+            self.asking.ask(
                 lambda reader: reader.look_at_conversion(place, key, kind),
                 self.show_conversion,
                 self._on_refused,
             )
         else:
+            self.asking.forget()
             self.preview.hide()
 
     @property
@@ -250,7 +254,7 @@ class FieldCard(Card):
         target = self.target.currentData()
         if self.field is not None and self.place is not None and target:
             place, key = self.place.key, self.field.key
-            self.desk.bridge.ask(
+            self.asking.ask(
                 lambda reader: reader.look_at_reference(place, key, target), self.show_reference, self._on_refused
             )
 

@@ -28,6 +28,7 @@ from wily_magpie.core.places.api import MADE_KINDS, PlaceInfo
 from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.qt.dropped import TABLE_FILES
 from wily_magpie.qt.editors.two_lines import TwoLines
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import button, in_row, label
 from wily_magpie.qt.style.theme import THEME
@@ -54,7 +55,7 @@ class NewPlacePage(QWidget):
         super().__init__(parent)
         self.desk = desk
         self.sheet: Sheet | None = None
-        self.number = 0
+        self.asking, self.asking_sheet = LastAsked(desk.bridge), LastAsked(desk.bridge)
         self.combos: list[QComboBox] = []
         self.setAcceptDrops(True)
         column = QVBoxLayout(self)
@@ -146,7 +147,7 @@ class NewPlacePage(QWidget):
 
     def open_file(self, path: Path) -> None:
         """Shows a table before it is taken in."""
-        self.desk.bridge.ask(
+        self.asking_sheet.ask(
             lambda _reader: preview(path),
             lambda found: self.show_sheet(path.stem, found.sheet, found.kinds),
         )
@@ -192,13 +193,9 @@ class NewPlacePage(QWidget):
 
     def look(self) -> None:
         """Has looked, off the main thread, what the chosen kinds cannot read."""
-        self.number += 1
-        number, sheet, kinds = self.number, self.sheet, self.kinds()
+        sheet, kinds = self.sheet, self.kinds()
         if sheet is not None:
-            self.desk.bridge.ask(
-                lambda _reader: misfits(sheet, kinds),
-                lambda bad: self.mark(sheet, kinds, bad) if number == self.number else None,
-            )
+            self.asking.ask(lambda _reader: misfits(sheet, kinds), lambda bad: self.mark(sheet, kinds, bad))
 
     def mark(self, sheet: Sheet, kinds: list[str], bad: dict[int, set[int]]) -> None:
         """Marks it, and says what becomes of it."""

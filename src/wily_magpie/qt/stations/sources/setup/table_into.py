@@ -18,6 +18,7 @@ from wily_magpie.core.commands.entries import SetTexts
 from wily_magpie.core.exchange.into import LEFT_OUT, Arrival, arrival, is_meant, matched
 from wily_magpie.core.exchange.sheet import Sheet
 from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.style.parts import button, in_row, label
 
@@ -30,7 +31,7 @@ class TableIntoPage(QDialog):
     def __init__(self, desk: StationContext, place: PlaceInfo, path: Path, sheet: Sheet, parent: QWidget) -> None:
         super().__init__(parent)
         self.desk, self.place, self.sheet, self.name = desk, place, sheet, path.name
-        self.number = 0
+        self.asking = LastAsked(desk.bridge)
         self.found = Arrival((), ())
         self.setWindowTitle(f"{path.name} into {place.name}")
         column = QVBoxLayout(self)
@@ -82,8 +83,8 @@ class TableIntoPage(QDialog):
 
     def look(self) -> None:
         """Works out what it would bring, off the thread."""
-        self.number += 1
-        number, place, sheet, keys = self.number, self.place, self.sheet, self.keys()
+        self.asking.forget()
+        place, sheet, keys = self.place, self.sheet, self.keys()
         used = [key for key in keys if key != LEFT_OUT]
         twice = {key for key in used if used.count(key) > 1}
         self.take.setEnabled(False)
@@ -93,12 +94,8 @@ class TableIntoPage(QDialog):
                 f"Two columns are given the same field: {labels}." if twice else "No column is given a field."
             )
             return
-
-        def take(found: Arrival) -> None:
-            if number == self.number:
-                self.show_arrival(found, keys)
-
-        self.desk.bridge.ask(lambda reader: arrival(reader.entries, place, sheet, keys), take)
+        take = lambda found: self.show_arrival(found, keys)  # noqa: E731
+        self.asking.ask(lambda reader: arrival(reader.entries, place, sheet, keys), take)
 
     def show_arrival(self, found: Arrival, keys: Sequence[str]) -> None:
         """Says what it would bring."""
