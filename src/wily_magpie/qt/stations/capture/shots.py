@@ -1,7 +1,10 @@
-"""Pictures that a person takes of the live page, which go along with its slip."""
+"""Pictures of the live page that go along with its slip: those that a person takes, and the one that a template wants."""
 
 from collections.abc import Callable
 from typing import TYPE_CHECKING
+
+from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.last_asked import LastAsked
 
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
@@ -17,10 +20,29 @@ class Shots:
     """
 
     def __init__(
-        self, view: "Callable[[], PageView | None]", keep: Callable[[bytes], None], told: Callable[[str], None]
+        self,
+        bridge: Bridge,
+        view: "Callable[[], PageView | None]",
+        keep: Callable[[bytes], None],
+        told: Callable[[str], None],
     ) -> None:
+        self.asking = LastAsked(bridge)
         self.view, self.keep, self.told = view, keep, told
         self.under_way: object = None
+        self.is_one_wanted = False
+        """Whether any template has a use for a picture of each page."""
+
+    def look_at_templates(self) -> None:
+        """Templates may be others."""
+        self.asking.ask(lambda reader: reader.templates.wants_screenshot(), self._on_wanted)
+
+    def _on_wanted(self, is_wanted: bool) -> None:
+        self.is_one_wanted = is_wanted
+
+    def along(self) -> bytes:
+        """What goes along with a page that has just arrived, where a template has a use for it: what is visible."""
+        view = self.view()
+        return view.picture() if view is not None and self.is_one_wanted else b""
 
     def take_visible(self) -> None:
         """What is visible."""

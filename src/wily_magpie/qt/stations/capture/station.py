@@ -24,7 +24,6 @@ from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.settings.known import mark_kinds_of
 from wily_magpie.core.templates.slip import Slip, with_blocks
 from wily_magpie.qt.kept_notice import kept_notice
-from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
 from wily_magpie.qt.station_context import StationContext
@@ -75,12 +74,11 @@ class CaptureStation(QWidget):
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
-        self.desk, self.asking_wanted = desk, LastAsked(desk.bridge)
+        self.desk = desk
         self.make_view = make_view
         self.view: PageView | None = None
         self.has_widths = False
         """Whether its parts have widths that are the person's or our own."""
-        self.wants_screenshot = False
         self.is_reading_asked = False
         """Whether the person had the page read again."""
         self.model = CaptureModel(self)
@@ -92,7 +90,7 @@ class CaptureStation(QWidget):
         self.splitter.addWidget(self.make_left(samples))
         self.card = SlipCard(self.fetch_picture, self.render_text, self.complete)
         self.splitter.addWidget(self.card)
-        self.shots = Shots(lambda: self.view, self.keep_shot, self.bar.say)
+        self.shots = Shots(desk.bridge, lambda: self.view, self.keep_shot, self.bar.say)
         self.menu = PageMenu(self)
         self.splitter.setStretchFactor(0, 1)
         self.splitter.setCollapsible(0, False)
@@ -280,10 +278,7 @@ class CaptureStation(QWidget):
         self.card.show_choices([(place.key, place.name) for place in overview.places], list(overview.templates))
         if self.card.slip is not None:
             self.card.show_slip(self.card.slip)
-        self.asking_wanted.ask(lambda reader: reader.templates.wants_screenshot(), self._on_wanted)
-
-    def _on_wanted(self, is_wanted: bool) -> None:
-        self.wants_screenshot = is_wanted
+        self.shots.look_at_templates()
 
     def complete(self, place: str, key: str, take: Callable[[list[str]], None]) -> None:
         """Asks for what a field completes with."""
@@ -434,8 +429,7 @@ class CaptureStation(QWidget):
     def _on_arrived(self, page: Page) -> None:
         if self.stack.currentIndex() == FILE:
             return  # the blank page of a file that is being fetched
-        is_live = self.view is not None and self.stack.currentIndex() == LIVE
-        screenshot = self.view.picture() if self.view is not None and is_live and self.wants_screenshot else b""
+        screenshot = self.shots.along() if self.stack.currentIndex() == LIVE else b""
         is_asked, self.is_reading_asked = self.is_reading_asked, False
         self.model.arrived(page, screenshot, is_asked=is_asked)
 

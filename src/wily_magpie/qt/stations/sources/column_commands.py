@@ -12,6 +12,10 @@ from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.table import EntryTableView
+from wily_magpie.qt.style.parts import timer
+
+WIDTH_REST_MS = 600
+"""How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
 
 
 class ColumnCommands:
@@ -30,6 +34,11 @@ class ColumnCommands:
         arrange: Callable[[Layout], None],
     ) -> None:
         self.desk, self.table, self.state, self.arrange = desk, table, state, arrange
+        self.rest = timer(table, self.keep_widths)
+        header = table.horizontalHeader()
+        if header is not None:
+            header.sectionResized.connect(lambda *_: self.rest.start(WIDTH_REST_MS))
+            header.sectionMoved.connect(self._on_moved)
 
     def show(self, act: Callable[[], None]) -> None:
         """Changes the table without taking that for a person's arranging."""
@@ -54,6 +63,18 @@ class ColumnCommands:
         """Changes one column."""
         self.arrange(self.state().layout.with_column(key, self.fields, **changes))
 
+    def keep_arranged(self) -> None:
+        """Keeps at once what was just dragged."""
+        if self.rest.isActive():
+            self.rest.stop()
+            self.keep_widths()
+
+    def keep_widths(self) -> None:
+        """Keeps the columns' widths."""
+        place = self.state().place
+        if place is not None and self.desk.overview.find_place(place.key) is not None:
+            self.arrange(self.with_widths(self.state().layout))
+
     def with_widths(self, layout: Layout) -> Layout:
         """A layout with the widths that the columns have now, where they are others."""
         for at, field in enumerate(self.table.table.columns):
@@ -64,14 +85,16 @@ class ColumnCommands:
                 layout = layout.with_column(field.key, self.fields, width=width)
         return layout
 
-    def with_moved(self, old: int, new: int) -> Layout:
-        """The layout after a heading was dragged; Qt's own order is put back, since the columns are shown anew."""
+    def _on_moved(self, _logical: int, old: int, new: int) -> None:
+        """A heading was dragged: the table is shown anew in that order, and Qt's own is put back."""
+        if old == new:
+            return
         header = self.table.horizontalHeader()
         if header is not None:
             self.show(lambda: header.moveSection(new, old))
         keys = [field.key for field in self.table.table.columns]
         keys.insert(new, keys.pop(old))
-        return self.state().layout.with_order(keys, self.fields)
+        self.arrange(self.state().layout.with_order(keys, self.fields))
 
     def fit(self) -> None:
         """Makes the current column as wide as its contents need, without the usual bound."""

@@ -29,7 +29,6 @@ from wily_magpie.qt.stations.sources.model import SourcesState, all_views
 from wily_magpie.qt.stations.sources.page_stack import PageStack
 from wily_magpie.qt.stations.sources.question_page import QuestionPage
 from wily_magpie.qt.stations.sources.view_commands import ViewCommands
-from wily_magpie.qt.style.parts import timer
 
 if TYPE_CHECKING:
     from wily_magpie.qt.stations.sources.layouts.faces import Faces
@@ -38,8 +37,6 @@ if TYPE_CHECKING:
 
 MORE_AGAIN = 1.5
 """How many times as many notes must have been read for those that are shown to be asked for anew."""
-WIDTH_REST_MS = 600
-"""How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
 
 
 class SourcesStation(QWidget):
@@ -87,7 +84,6 @@ class SourcesStation(QWidget):
         self.views = ViewCommands(desk, self, self.state_now, self.places)
         self.columns = ColumnCommands(desk, self.table, self.state_now, self.arrange)
         self.cells.attach(self.table, self.columns)
-        self.width_rest = timer(self, self.keep_widths)
         self.connect_all()
         state = self.state.after(desk.overview)
         self.look_at_files(state.place)
@@ -133,8 +129,6 @@ class SourcesStation(QWidget):
         header = self.table.horizontalHeader()
         if header is not None:
             header.sectionClicked.connect(self._on_header)
-            header.sectionResized.connect(lambda *_: self.width_rest.start(WIDTH_REST_MS))
-            header.sectionMoved.connect(self._on_moved)
         bridge = self.desk.bridge
         bridge.entries_changed.connect(self._on_entries_changed)
         bridge.notes_coming.connect(self._on_coming)
@@ -376,15 +370,8 @@ class SourcesStation(QWidget):
 
     def keep_arranged(self) -> None:
         """Keeps at once what a person has just dragged: what is shown next has widths and sizes of its own."""
-        if self.width_rest.isActive():
-            self.width_rest.stop()
-            self.keep_widths()
+        self.columns.keep_arranged()
         self.page.bar.keep_arranged()
-
-    def keep_widths(self) -> None:
-        """Keeps the columns' widths."""
-        if self.desk.overview.find_place(self.key) is not None:
-            self.arrange(self.columns.with_widths(self.state.layout))
 
     def _set_text(self, entry_id: int, key: str, text: str) -> None:
         if self.place is None:
@@ -415,11 +402,6 @@ class SourcesStation(QWidget):
         first = self.question.sort[0] if self.question.sort else None
         descending = not first.descending if first and first.field.key == field.key else field.kind.is_dated
         self._on_question(replace(self.question, sort=(SortKey(field, descending),)))
-
-    def _on_moved(self, _logical: int, old: int, new: int) -> None:
-        """A heading was dragged: the table is shown anew in that order."""
-        if old != new and self.place is not None:
-            self.arrange(self.columns.with_moved(old, new))
 
     def _on_table_chosen(self, entry_id: int | None) -> None:
         self.selection.choose(self.key, entry_id)
