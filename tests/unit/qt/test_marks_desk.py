@@ -5,10 +5,11 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QByteArray, QMimeData, QPoint, QPointF, Qt
-from PyQt6.QtGui import QDropEvent, QGuiApplication
-from PyQt6.QtWidgets import QDialog, QMenu, QPlainTextEdit, QPushButton
+from PyQt6.QtGui import QDrag, QDropEvent, QGuiApplication, QMouseEvent
+from PyQt6.QtWidgets import QApplication, QDialog, QMenu, QPlainTextEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
+from driving import notice_button
 from helpers import undo
 from wily_magpie.core.commands.entries import AddEntry
 from wily_magpie.core.commands.marks import PutMark
@@ -169,11 +170,70 @@ def test_copied_marks_are_used(desk: MarksDesk, session: Session, qtbot: QtBot) 
     text = "> fell twice\n\n— The bridge [@bridge, § 1]\n\n> by whom\n\n— The weir [@weir, § 1]\n"
     qtbot.waitUntil(lambda: clipboard.text() == text, timeout=PATIENCE_MS)
     qtbot.waitUntil(lambda: len(session.reader.marks.found(MarkScope(is_used=True))) == 2, timeout=PATIENCE_MS)
-    qtbot.waitUntil(lambda: "> by whom" in desk.ready.markdown, timeout=PATIENCE_MS)  # and would be dragged so, too
-    assert "<blockquote>" in desk.mime().html()
     desk.desk.commands.bound["copy-plain"].run()
     plain = "“fell twice”\n— The bridge, § 1\n\n“by whom”\n— The weir, § 1\n"
     qtbot.waitUntil(lambda: clipboard.text() == plain, timeout=PATIENCE_MS)
+
+
+class Drags:
+    """What is dragged out of lists by the mouse, as another program would get it."""
+
+    def __init__(self, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+        self.qtbot, self.data = qtbot, list[QMimeData]()
+        self.held = Qt.MouseButton.LeftButton
+        monkeypatch.setattr(QApplication, "mouseButtons", lambda: self.held)
+        monkeypatch.setattr(QDrag, "setMimeData", lambda _drag, data: self.data.append(data))
+        monkeypatch.setattr(QDrag, "exec", lambda _drag, _action: Qt.DropAction.CopyAction)
+
+    def out_of(self, marks: MarkList, row: int) -> None:
+        """Presses the button on a row and draws it away in one go."""
+        at, port = marks.visualRect(marks.marks.index(row)).center(), marks.viewport()
+        assert port is not None
+        self.qtbot.mousePress(port, LEFT, pos=at)
+        for by in (20, 60):
+            point = QPointF(at + QPoint(by, 4))
+            moved = QMouseEvent(
+                QMouseEvent.Type.MouseMove, point, port.mapToGlobal(point), LEFT, LEFT, Qt.KeyboardModifier.NoModifier
+            )
+            QApplication.sendEvent(port, moved)
+        self.qtbot.mouseRelease(port, LEFT, pos=at)
+
+
+@pytest.fixture
+def drags(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Drags:
+    return Drags(qtbot, monkeypatch)
+
+
+def test_what_is_dragged_is_what_the_mouse_holds(desk: MarksDesk, session: Session, qtbot: QtBot, drags: Drags) -> None:
+    shown = rows(desk.list)
+    choose(desk, qtbot, "fell twice")
+    drags.out_of(desk.list, shown.index("by whom"))
+    qtbot.waitUntil(lambda: len(drags.data) == 1, timeout=PATIENCE_MS)
+    assert drags.data[0].text() == "> by whom\n\n— The weir [@weir, § 1]\n"
+    assert "<blockquote>" in drags.data[0].html()
+    qtbot.waitUntil(lambda: len(session.reader.marks.found(MarkScope(is_used=True))) == 1, timeout=PATIENCE_MS)
+    choose(desk, qtbot, "by whom")
+    twice = next(one.number for one in desk.list.marks.marks() if one.mark.exact == "fell twice")
+    drop(desk.gathered, [twice], QPoint(40, 200))
+    qtbot.waitUntil(lambda: desk.using.finder is not None and desk.using.finder.isVisible(), timeout=PATIENCE_MS)
+    for_chapter(desk, qtbot, "Chapter one")
+    qtbot.waitUntil(lambda: rows(desk.gathered) == ["fell twice"], timeout=PATIENCE_MS)
+    drags.out_of(desk.gathered, 0)
+    qtbot.waitUntil(lambda: len(drags.data) == 2, timeout=PATIENCE_MS)
+    assert drags.data[1].text() == "> fell twice\n\n— The bridge [@bridge, § 1]\n"
+
+
+def test_what_was_let_go_too_soon_can_be_copied(
+    desk: MarksDesk, window: MainWindow, qtbot: QtBot, drags: Drags
+) -> None:
+    drags.held = Qt.MouseButton.NoButton
+    drags.out_of(desk.list, rows(desk.list).index("by whom"))
+    qtbot.waitUntil(lambda: "let go before the quotation was made" in window.notice.text.text(), timeout=PATIENCE_MS)
+    qtbot.mouseClick(notice_button(window, "Copy instead"), LEFT)
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None
+    qtbot.waitUntil(lambda: clipboard.text().startswith("> by whom"), timeout=PATIENCE_MS)
+    assert not drags.data
 
 
 def test_a_note_is_made_of_a_mark_in_the_text(

@@ -16,7 +16,15 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QAbstractItemView, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QApplication,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
 
 from wily_magpie.core.queries.marks import BY_DAY, BY_ENTRY, FoundMark
 from wily_magpie.qt.hits import paint_snippet
@@ -24,6 +32,7 @@ from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import plain_tip
 from wily_magpie.qt.style.theme import THEME
 
+MakeQuotations = Callable[[Sequence[FoundMark], Callable[[QMimeData], object]], object]
 MARKS_FORMAT = "application/x-wily-magpie-marks"
 MARK_ROLE = int(Qt.ItemDataRole.UserRole)
 PADDING_PX, BAR_PX, HEAD_PX, HINT_PX = 10, 3, 30, 24
@@ -39,7 +48,6 @@ class MarkModel(QAbstractListModel):
         super().__init__()
         self.rows: list[FoundMark | str] = []
         self.by = ""
-        self.mime: Callable[[], QMimeData] = QMimeData
 
     def show(self, found: Sequence[FoundMark], by: str = "") -> None:
         """Shows marks.
@@ -160,15 +168,21 @@ class MarkList(QListView):
         opened: a mark that is to be seen at its place.
         came: numbers of marks that were dropped here, and the row before which.
         used: marks that were dragged into another program.
+        let_go: marks whose drag ended before their quotations were made.
+
+    Args:
+        takes: whether marks may be dropped here.
+        quoted: makes of marks what other programs take, and hands it over, when it is made.
     """
 
     opened = pyqtSignal(object)
     came = pyqtSignal(object, int)
     used = pyqtSignal(object)
+    let_go = pyqtSignal(object)
 
-    def __init__(self, name: str, *, takes: bool, parent: QWidget | None = None) -> None:
+    def __init__(self, name: str, quoted: "MakeQuotations", *, takes: bool, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.marks = MarkModel()
+        self.marks, self.quoted = MarkModel(), quoted
         self.takes, self.hint = takes, ""
         self.setAccessibleName(name)
         self.setModel(self.marks)
@@ -207,9 +221,14 @@ class MarkList(QListView):
     def startDrag(self, _supported: Qt.DropAction) -> None:
         """Drags the chosen marks: as quotations for other programs, by their numbers for our own lists."""
         chosen = self.chosen()
-        if not chosen:
+        if chosen:
+            self.quoted(chosen, lambda data: self.drag(chosen, data))
+
+    def drag(self, chosen: Sequence[FoundMark], data: QMimeData) -> None:
+        """Goes on when the quotations are made, if the mouse still holds them."""
+        if not QApplication.mouseButtons() & Qt.MouseButton.LeftButton:
+            self.let_go.emit(chosen)
             return
-        data = self.marks.mime()
         data.setData(MARKS_FORMAT, QByteArray(json.dumps([one.number for one in chosen]).encode()))
         drag = QDrag(self)
         drag.setMimeData(data)

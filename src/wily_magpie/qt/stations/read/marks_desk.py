@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -18,13 +18,12 @@ from PyQt6.QtWidgets import (
 
 from wily_magpie.core.commands.mark_uses import GatherMarks, LeaveMarks, OrderMarks
 from wily_magpie.core.entries.entry import short
-from wily_magpie.core.exchange.quoting import Quotation
 from wily_magpie.core.queries.marks import BY_DAY, BY_ENTRY, BY_KIND, FoundMark, MarkScope, groups_of
 from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.read.mark_list import MarkList
-from wily_magpie.qt.stations.read.quotations import PatternPage, mime_of
+from wily_magpie.qt.stations.read.quotations import PatternPage
 from wily_magpie.qt.stations.read.using import MarkUsing
 from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import label, text_button, timer
@@ -59,10 +58,7 @@ class MarksDesk(QWidget):
         self.scope = MarkScope()
         self.view_scope: tuple[str, MarkScope] | None = None
         self.asking = LastAsked(desk.bridge)
-        self.ready = Quotation("", "", "")
-        """What is chosen, as quotations: made before it is dragged."""
         self.rest = timer(self, self.ask)
-        self.quote_rest = timer(self, self.make_ready)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 6, 12, 8)
         column.setSpacing(8)
@@ -110,14 +106,11 @@ class MarksDesk(QWidget):
 
     def make_left(self) -> QWidget:
         """The marks, and what can be done with them."""
-        self.list = MarkList("Marks", takes=False)
-        self.list.marks.mime = self.mime
+        self.list = MarkList("Marks", self.using.as_data, takes=False)
         self.list.opened.connect(self.open)
         self.list.used.connect(self.using.note_use)
+        self.list.let_go.connect(self.using.say_let_go)
         self.list.customContextMenuRequested.connect(lambda at: self.show_menu(self.list, at))
-        chosen = self.list.selectionModel()
-        if chosen is not None:
-            chosen.selectionChanged.connect(lambda *_changed: self.quote_rest.start(REST_MS))
         add = self.button("Add to the chapter", "add-to-chapter", lambda: self.using.add(self.list.chosen()))
         copy = self.button("Copy as quotation", "copy-quotation", lambda: self.using.copy(self.chosen()))
         note = self.button("New note", "note-from-marks", lambda: self.using.new_note(self.chosen()))
@@ -130,10 +123,10 @@ class MarksDesk(QWidget):
         self.choose = text_button("Choose a chapter …", "", self.using.choose_chapter)
         self.choose.setToolTip("The text for which marks are gathered: a note, or any entry")
         self.gathered_count = label()
-        self.gathered = MarkList("Gathered for the chapter", takes=True)
-        self.gathered.marks.mime = self.mime
+        self.gathered = MarkList("Gathered for the chapter", self.using.as_data, takes=True)
         self.gathered.opened.connect(self.open)
         self.gathered.used.connect(self.using.note_use)
+        self.gathered.let_go.connect(self.using.say_let_go)
         self.gathered.came.connect(self.take)
         self.gathered.customContextMenuRequested.connect(lambda at: self.show_menu(self.gathered, at))
         self.gathered.installEventFilter(self)
@@ -271,14 +264,6 @@ class MarksDesk(QWidget):
             add_choice(menu, "Take out of the chapter\tDel", self.take_out)
         if marks.chosen():
             menu.popup(marks.mapToGlobal(at))
-
-    def make_ready(self) -> None:
-        """Has what is chosen ready to be dragged."""
-        self.using.quoted(self.chosen(), lambda made: setattr(self, "ready", made))
-
-    def mime(self) -> QMimeData:
-        """What is dragged."""
-        return mime_of(self.ready)
 
     def open_pattern(self) -> None:
         """Opens the page of the pattern, with what is chosen, else the first marks."""

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from PyQt6.QtCore import QObject, QPoint, pyqtSignal
+from PyQt6.QtCore import QMimeData, QObject, QPoint, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from wily_magpie.core.commands.command import StepCommand
@@ -56,6 +56,15 @@ class MarkUsing(QObject):
         """Makes quotations of marks."""
         pattern = self.pattern
         self.desk.bridge.ask(lambda reader: quote(reader, found, pattern), take, self.desk.complain)
+
+    def as_data(self, found: Sequence[FoundMark], take: Callable[[QMimeData], object]) -> None:
+        """The same as other programs take it."""
+        self.quoted(found, lambda made: take(mime_of(made)))
+
+    def say_let_go(self, found: Sequence[FoundMark]) -> None:
+        """A drag ended before its quotations were made: they can be had otherwise."""
+        what = "the quotation was" if len(found) == 1 else f"the {len(found):,} quotations were"
+        self.desk.say(f"You let go before {what} made.", (("Copy instead", lambda: self.copy(found)),))
 
     def copy(self, found: Sequence[FoundMark], *, is_plain: bool = False) -> None:
         """Copies marks as quotations: Markdown, and rich text; or as plain text alone."""
