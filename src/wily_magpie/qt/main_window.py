@@ -25,6 +25,7 @@ from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
 from wily_magpie.qt.dropped import from_mime, is_welcome
 from wily_magpie.qt.goals import Goals
+from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.lists import Lists
 from wily_magpie.qt.main_menu import MainMenu
 from wily_magpie.qt.notice import Notice
@@ -86,7 +87,7 @@ class MainWindow(QMainWindow):
         self.undoing = Undoing(bridge, self.notice, self.complain)
         self.commands = Commands()
         self.desk = StationContext(
-            bridge, settings, person, self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
+            bridge, settings, person, LastAsked(bridge), self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
             lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(),
             lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_note, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
         )  # fmt: skip

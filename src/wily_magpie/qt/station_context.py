@@ -13,6 +13,7 @@ from wily_magpie.core.events import Overview
 from wily_magpie.core.settings.person import PersonSettings
 from wily_magpie.qt.actions import Commands
 from wily_magpie.qt.bridge import Bridge
+from wily_magpie.qt.last_asked import LastAsked
 
 if TYPE_CHECKING:
     from wily_magpie.core.queries.marks import MarkScope
@@ -28,6 +29,7 @@ class StationContext:
     Attributes:
         settings: sizes of the window, and nothing of a library.
         person: what the person has set.
+        copying: asks for what goes into the clipboard, in which what was copied last is to lie.
         say: shows a notice: a sentence, with buttons (name, what they do).
         complain: shows an error with its way out.
         undo: takes a step back; None: the last one.
@@ -45,6 +47,7 @@ class StationContext:
     bridge: Bridge
     settings: QSettings
     person: PersonSettings
+    copying: LastAsked
     commands: Commands
     is_demo: bool
     say: Callable[[str, Buttons], None]

@@ -16,6 +16,7 @@ from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.queries.marks import BY_DAY, FoundMark, MarkScope
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.settings.known import QUOTATION
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import READ, REVIEW, SOURCES
 from wily_magpie.qt.stations.read.mark_list import MARKS_FORMAT, MarkList
@@ -268,7 +269,7 @@ def test_how_marks_are_quoted_is_tried_while_it_is_typed(desk: MarksDesk, qtbot:
     qtbot.keyClicks(page.text, "{{ words }} {{ cite }}")
     qtbot.waitUntil(lambda: tried.toPlainText() == "by whom [@weir, § 1]", timeout=PATIENCE_MS)
     qtbot.mouseClick(page.keep, LEFT)
-    qtbot.waitUntil(lambda: desk.using.pattern == "{{ words }} {{ cite }}", timeout=PATIENCE_MS)
+    qtbot.waitUntil(lambda: desk.desk.person.value(QUOTATION) == "{{ words }} {{ cite }}", timeout=PATIENCE_MS)
 
 
 def test_what_was_never_used_is_a_figure_of_review(desk: MarksDesk, window: MainWindow, qtbot: QtBot) -> None:

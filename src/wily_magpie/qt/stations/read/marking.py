@@ -179,7 +179,7 @@ class ReadMarking(QObject):
                 self.desk.bridge.do(UseMarks((worked[1],)))
             self.desk.say("Copied as a quotation with its source.", ())
 
-        self.desk.bridge.ask(work, done, self.desk.complain)
+        self.desk.copying.ask(work, done)
 
     def toggle_cursor(self) -> None:
         """Gives the text a cursor for the keyboard, or takes it away."""

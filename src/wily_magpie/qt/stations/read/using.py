@@ -12,6 +12,7 @@ from wily_magpie.core.entries.entry import short
 from wily_magpie.core.exchange.quoting import Quotation
 from wily_magpie.core.places.api import NOTES_FOLDER, PlaceInfo
 from wily_magpie.core.queries.marks import Chapter, FoundMark
+from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.settings.known import QUOTATION
 from wily_magpie.qt.finder import Choice, CommandFinder
 from wily_magpie.qt.station_context import StationContext
@@ -43,19 +44,18 @@ class MarkUsing(QObject):
         self.finder: CommandFinder | None = None
 
     @property
-    def pattern(self) -> str:
-        """How the person quotes."""
-        return str(self.desk.person.value(QUOTATION))
-
-    @property
     def may_change(self) -> bool:
         """Whether anything can be gathered and written here."""
         return not self.desk.overview.is_read_only
 
+    def quoting(self, found: Sequence[FoundMark]) -> Callable[[Reader], Quotation]:
+        """What makes quotations of marks, as the person quotes now."""
+        pattern = str(self.desk.person.value(QUOTATION))
+        return lambda reader: quote(reader, found, pattern)
+
     def quoted(self, found: Sequence[FoundMark], take: Callable[[Quotation], object]) -> None:
         """Makes quotations of marks."""
-        pattern = self.pattern
-        self.desk.bridge.ask(lambda reader: quote(reader, found, pattern), take, self.desk.complain)
+        self.desk.bridge.ask(self.quoting(found), take)
 
     def as_data(self, found: Sequence[FoundMark], take: Callable[[QMimeData], object]) -> None:
         """The same as other programs take it."""
@@ -82,7 +82,7 @@ class MarkUsing(QObject):
             many = f"{len(found)} quotations are" if len(found) > 1 else "Copied as a quotation"
             self.desk.say(f"{many} copied, with their sources." if len(found) > 1 else f"{many} with its source.", ())
 
-        self.quoted(found, done)
+        self.desk.copying.ask(self.quoting(found), done)
 
     def note_use(self, found: Sequence[FoundMark]) -> None:
         """Notes that marks went outside."""

@@ -13,6 +13,7 @@ from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.places.api import PlaceInfo
+from wily_magpie.core.queries.reader import Reader
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.models.entry_window import Selection
@@ -111,25 +112,28 @@ class CellCommands(QObject):
         """Whether a column can be written."""
         return any(field.key == key and field.is_writable for field in self.table.table.columns)
 
-    def with_entries(self, act: Callable[[list[Entry]], None]) -> None:
-        """Does something with the chosen entries, once they are fetched."""
-        if self.place is not None:
-            key, ids = self.place.key, tuple(self.table.chosen_ids()[:MOST_COPIED])
-            self.desk.bridge.ask(lambda reader: reader.entries.rows(key, ids), act)
+    def chosen_entries(self) -> Callable[[Reader], list[Entry]]:
+        """What fetches the chosen entries."""
+        key, ids = self.place.key if self.place is not None else "", tuple(self.table.chosen_ids()[:MOST_COPIED])
+        return lambda reader: reader.entries.rows(key, ids)
 
-    def copy_entries(self, act: Callable[[list[Entry]], None]) -> None:
-        """Does that for the clipboard; where it is more than is copied, that is said."""
+    def copy_entries(self, write: Callable[[list[Entry]], str]) -> None:
+        """Copies the chosen entries, written off the thread; where there are more than is copied, that is said."""
         count = len(self.table.chosen_ids())
         if count > MOST_COPIED:
             said = f"Only the first {MOST_COPIED:,} of {count:,} rows are copied. A condition asks for fewer at a time."
             self.desk.say(said, ())
-        self.with_entries(act)
+        if self.place is not None:
+            fetch = self.chosen_entries()
+            self.desk.copying.ask(lambda reader: write(fetch(reader)), to_clipboard)
 
     def fill_down(self) -> None:
         """Puts what stands in the first selected cell of each column into the cells below it."""
         cells = [(entry_id, key) for entry_id, key in self.table.chosen_cells() if self.is_writable(key)]
         fields = {field.key: field for field in self.table.table.columns}
-        self.with_entries(lambda entries: self.fill(cells, fields, {entry.id: entry for entry in entries}))
+        if self.place is not None:
+            fill = lambda entries: self.fill(cells, fields, {entry.id: entry for entry in entries})  # noqa: E731
+            self.desk.bridge.ask(self.chosen_entries(), fill)
 
     def fill(self, cells: list[tuple[int, str]], fields: dict[str, Field], rows: dict[int, Entry]) -> None:
         """Fills cells with what the first of their column holds."""
@@ -150,11 +154,11 @@ class CellCommands(QObject):
         keys = {key for _, key in chosen}
         fields = [field for field in self.table.table.columns if field.key in keys]
 
-        def copy(entries: list[Entry]) -> None:
+        def write(entries: list[Entry]) -> str:
             rows = [[f.kind.show(e.value(f.key)) if (e.id, f.key) in chosen else "" for f in fields] for e in entries]
-            to_clipboard(to_cells(rows))
+            return to_cells(rows)
 
-        self.copy_entries(copy)
+        self.copy_entries(write)
 
     def copy_as(self, exporter: str) -> None:
         """Copies the selected rows as the text that an exporter writes: of the columns shown, or of all fields."""
@@ -164,7 +168,7 @@ class CellCommands(QObject):
         if place is not None:
             fields = columns if exporter == "markdown" else place.fields
             write = EXPORTERS[exporter].write
-            self.copy_entries(lambda entries: to_clipboard("".join(write(fields, entries)).rstrip("\n")))
+            self.copy_entries(lambda entries: "".join(write(fields, entries)).rstrip("\n"))
 
     def ask_marks_file(self) -> None:
         """Asks for a file for the marks of the selected entries; of all that are shown where only one is selected."""
