@@ -1,6 +1,6 @@
 """The first columns of a table once more, above its own, so that they stay where they are when it is scrolled sideways."""
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QItemSelectionModel, Qt
 from PyQt6.QtGui import QContextMenuEvent
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QHeaderView, QTableView
 
@@ -82,7 +82,7 @@ class Pinned(QTableView):
 
 
 def set_usual(view: QTableView) -> None:
-    """What both a table and its pinned part look like."""
+    """What both a table and its pinned part look like; they have their model already."""
     view.setShowGrid(False)
     view.setWordWrap(False)
     view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -92,3 +92,5 @@ def set_usual(view: QTableView) -> None:
         rows.setDefaultSectionSize(ROW_PX)
         rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         columns.setHighlightSections(False)
+        # it shows nothing of what is chosen; of the table's own it would ask for each row, to paint the headings
+        columns.setSelectionModel(QItemSelectionModel(view.model(), columns))

@@ -1,7 +1,7 @@
 """A table over the rows of an answer: a heading row before each group, a column a field."""
 
 import bisect
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
@@ -164,6 +164,11 @@ class EntryTable(QAbstractTableModel):
             return None
         return self.listing.ids[self.position(row)]
 
+    def ids_at(self, rows: Sequence[int]) -> list[int | None]:
+        """The same of many rows."""
+        ids = self.listing.ids
+        return [ids[row] for row in rows] if not self.heads else [self.id_at(row) for row in rows]
+
     def next_id(self, row: int) -> int | None:
         """The id of the first entry in a row or below it."""
         return next((found for at in range(row, self.rowCount()) if (found := self.id_at(at)) is not None), None)
@@ -175,6 +180,14 @@ class EntryTable(QAbstractTableModel):
         except ValueError:
             return None
         return row if self.group_at(row) is None else None
+
+    def rows_of(self, ids: Collection[int]) -> dict[int, int]:
+        """The rows of many, by their ids; what is not to be seen is left out."""
+        positions = {one: at for at, one in enumerate(self.listing.ids)} if len(ids) > 1 else {}
+        if not positions:
+            return {one: row for one in ids if (row := self.row_of(one)) is not None}
+        rows = {one: self.row_at(positions[one]) for one in ids if one in positions}
+        return {one: row for one, row in rows.items() if self.group_at(row) is None}
 
     def entry_at(self, row: int) -> Entry | None:
         """The entry of a row; None for a heading, and where it is still to arrive."""

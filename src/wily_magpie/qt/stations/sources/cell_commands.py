@@ -1,6 +1,6 @@
 """What is done with the table's cells and rows: blank, fill down, copy, paste, set for all, and the menu with all of it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -24,6 +24,7 @@ from wily_magpie.qt.stations.sources.table import EntryTableView
 from wily_magpie.qt.style.parts import PlainLabel
 
 MOST_COPIED = 20_000
+SCATTERED = "{count:,} rows were chosen; they lie too far apart now to stay it."
 Changes = list[tuple[int | None, dict[str, str]]]
 
 
@@ -75,6 +76,7 @@ class CellCommands(QObject):
         for name in ("read-entry", "fill-down", "blank", "copy-cells", "paste-cells", "delete-entries"):
             table.addAction(commands.action(name, table, Qt.ShortcutContext.WidgetShortcut))
         table.dropped.connect(self.take)
+        table.scattered.connect(lambda count: self.desk.say(SCATTERED.format(count=count), ()))
 
     @property
     def place(self) -> PlaceInfo | None:
@@ -101,16 +103,15 @@ class CellCommands(QObject):
 
     def blank(self) -> None:
         """Blanks the selected cells; titles stay."""
-        changes: dict[int | None, dict[str, str]] = {}
-        for entry_id, key in self.table.chosen_cells():
-            if key != "title" and self.is_writable(key):
-                changes.setdefault(entry_id, {})[key] = ""
-        count = sum(map(len, changes.values()))
-        self.set_cells(list(changes.items()), f"Blank {count} cells" if count != 1 else "Blank a cell")
+        changes = self.same_in_all("", but=("title",))
+        count = sum(len(texts) for _, texts in changes)
+        self.set_cells(changes, f"Blank {count} cells" if count != 1 else "Blank a cell")
 
-    def is_writable(self, key: str) -> bool:
-        """Whether a column can be written."""
-        return any(field.key == key and field.is_writable for field in self.table.table.columns)
+    def same_in_all(self, text: str, but: Sequence[str] = ()) -> Changes:
+        """One text in all selected cells that can be written, but those of some fields."""
+        written = {field.key for field in self.table.table.columns if field.is_writable and field.key not in but}
+        cells = self.table.chosen_cells().items()
+        return [(one, texts) for one, keys in cells if (texts := dict.fromkeys(written.intersection(keys), text))]
 
     def chosen_entries(self) -> Callable[[Reader], list[Entry]]:
         """What fetches the chosen entries."""
@@ -129,33 +130,38 @@ class CellCommands(QObject):
 
     def fill_down(self) -> None:
         """Puts what stands in the first selected cell of each column into the cells below it."""
-        cells = [(entry_id, key) for entry_id, key in self.table.chosen_cells() if self.is_writable(key)]
-        fields = {field.key: field for field in self.table.table.columns}
-        if self.place is not None:
-            fill = lambda entries: self.fill(cells, fields, {entry.id: entry for entry in entries})  # noqa: E731
-            self.desk.bridge.ask(self.chosen_entries(), fill)
+        cells = self.table.chosen_cells()
+        fields = {field.key: field for field in self.table.table.columns if field.is_writable}
+        tops: dict[str, int] = {}
+        for one, keys in cells.items():
+            if len(tops) == len(fields):
+                break
+            tops |= {key: one for key in keys if key in fields and key not in tops}
 
-    def fill(self, cells: list[tuple[int, str]], fields: dict[str, Field], rows: dict[int, Entry]) -> None:
-        """Fills cells with what the first of their column holds."""
-        firsts: dict[str, str] = {}
-        changes: dict[int | None, dict[str, str]] = {}
-        for entry_id, key in cells:
-            if key not in firsts:
-                firsts[key] = fields[key].kind.show(rows[entry_id].value(key)) if entry_id in rows else ""
-            else:
-                changes.setdefault(entry_id, {})[key] = firsts[key]
-        self.set_cells(list(changes.items()), f"Fill down {len(changes)} rows")
+        def fill(entries: list[Entry]) -> None:
+            rows = {entry.id: entry for entry in entries}
+            texts = {key: fields[key].kind.show(rows[one].value(key)) for key, one in tops.items() if one in rows}
+            below = {
+                one: {key: texts[key] for key in keys if key in texts and tops[key] != one}
+                for one, keys in cells.items()
+            }
+            changes: Changes = [(one, filled) for one, filled in below.items() if filled]
+            self.set_cells(changes, f"Fill down {len(changes)} rows")
+
+        if self.place is not None:
+            key, ids = self.place.key, tuple(dict.fromkeys(tops.values()))
+            self.desk.bridge.ask(lambda reader: reader.entries.rows(key, ids), fill)
 
     def copy_cells(self) -> None:
         """Copies the selected cells for a spreadsheet."""
         from wily_magpie.core.exchange.as_text import to_cells  # as what follows: not needed for a first picture
 
-        chosen = set(self.table.chosen_cells())
-        keys = {key for _, key in chosen}
+        chosen = self.table.chosen_cells()
+        keys = {key for some in set(chosen.values()) for key in some}
         fields = [field for field in self.table.table.columns if field.key in keys]
 
         def write(entries: list[Entry]) -> str:
-            rows = [[f.kind.show(e.value(f.key)) if (e.id, f.key) in chosen else "" for f in fields] for e in entries]
+            rows = [[f.kind.show(e.value(f.key)) if f.key in chosen[e.id] else "" for f in fields] for e in entries]
             return to_cells(rows)
 
         self.copy_entries(write)
@@ -201,24 +207,22 @@ class CellCommands(QObject):
         if data is not None and (data.hasImage() or any(url.isLocalFile() for url in data.urls())):
             self.take(from_mime(data), table.table.id_at(table.currentIndex().row()))
             return
-        if not table.chosen_cells():  # nothing is written over that nobody has chosen
+        chosen = table.chosen_cells()
+        if not chosen:  # nothing is written over that nobody has chosen
             self.desk.commands.bound["take-clipboard"].run()
             return
         rows = from_cells(data.text() if data is not None else "")
         if not rows or self.place is None:
             return
-        if len(rows) == 1 and len(rows[0]) == 1 and len(table.chosen_cells()) > 1:
+        if len(rows) == 1 and len(rows[0]) == 1 and sum(map(len, chosen.values())) > 1:
             self.paste_one(rows[0][0])
         else:
             self.set_cells(self.pasted(rows), f"Paste {len(rows)} rows" if len(rows) != 1 else "Paste")
 
     def paste_one(self, text: str) -> None:
         """Pastes one text into all selected cells."""
-        cells = [(entry_id, key) for entry_id, key in self.table.chosen_cells() if self.is_writable(key)]
-        same: dict[int | None, dict[str, str]] = {}
-        for entry_id, key in cells:
-            same.setdefault(entry_id, {})[key] = text
-        self.set_cells(list(same.items()), f"Paste into {len(cells)} cells")
+        same = self.same_in_all(text)
+        self.set_cells(same, f"Paste into {sum(len(texts) for _, texts in same)} cells")
 
     def pasted(self, rows: list[list[str]]) -> Changes:
         """What rows of cells change, from the current cell on."""

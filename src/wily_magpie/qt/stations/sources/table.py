@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from functools import cached_property
 
-from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QRect, Qt, pyqtSignal
+from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QDrag,
@@ -30,13 +30,14 @@ from wily_magpie.qt.models.entry_table import HELD, EntryTable
 from wily_magpie.qt.models.entry_window import Fetch
 from wily_magpie.qt.stations.sources.cell_painting import PADDING_PX, CellPainter
 from wily_magpie.qt.stations.sources.cells import CellDelegate
+from wily_magpie.qt.stations.sources.choosing import ChosenCells, choose_again, chosen_cells, chosen_rows
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
 
 NARROWEST_PX, WIDEST_PX, WIDEST_TITLE_PX = 56, 150, 300
 SAMPLED_ROWS = 30
 """Rows from the top whose texts say how wide a column is at first."""
-MOST_SPANS = 2000
+MOST_SPANS, MOST_NAMED = 2000, 200
 RETURNS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 OWN_KEYS = (Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_D)
 
@@ -50,6 +51,7 @@ class EntryTableView(QTableView):
         menu_asked: a place on the screen.
         rested: no cell is being edited any more.
         dropped: what was dropped, and the id of the entry that it was dropped on, or None.
+        scattered: so many rows were chosen, and lie too far apart in another answer to stay it.
     """
 
     chosen = pyqtSignal(object)
@@ -57,6 +59,7 @@ class EntryTableView(QTableView):
     menu_asked = pyqtSignal(object)
     rested = pyqtSignal()
     dropped = pyqtSignal(object, object)
+    scattered = pyqtSignal(int)
 
     def __init__(
         self,
@@ -171,41 +174,30 @@ class EntryTableView(QTableView):
 
     def chosen_ids(self) -> list[int]:
         """The ids of the rows with selected cells, from top to bottom."""
-        return [entry_id for row in self.chosen_rows() if (entry_id := self.table.id_at(row)) is not None]
+        return [entry_id for entry_id in self.table.ids_at(self.chosen_rows()) if entry_id is not None]
 
     def chosen_rows(self) -> list[int]:
         """The rows themselves."""
         selection = self.selectionModel()
-        return sorted({index.row() for index in selection.selectedIndexes()}) if selection is not None else []
+        return chosen_rows(selection) if selection is not None else []
 
-    def chosen_cells(self) -> list[tuple[int, str]]:
-        """(entry id, field key) of the selected cells, row by row."""
+    def chosen_cells(self) -> ChosenCells:
+        """The selected cells."""
         selection = self.selectionModel()
-        found = selection.selectedIndexes() if selection is not None else []
-        places = sorted((index.row(), index.column()) for index in found)
-        return [
-            (entry_id, self.key_at(column)) for row, column in places if (entry_id := self.table.id_at(row)) is not None
-        ]
+        return chosen_cells(selection, self.table) if selection is not None else {}
 
-    def choose_cells(self, cells: Sequence[tuple[int, str]], at: tuple[int | None, str] | None) -> None:
+    def choose_cells(self, cells: ChosenCells, at: tuple[int | None, str] | None) -> None:
         """Selects cells again after another answer came, as far as they are there."""
-        columns = {field.key: number for number, field in enumerate(self.table.columns)}
         selection = self.selectionModel()
         if at is None or at[0] is None or selection is None:
             return
         row = self.table.row_of(at[0])
         if row is None:
             return
-        index = self.table.index(row, columns.get(at[1], 0))
-        selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.ClearAndSelect)
-        if 1 < len(cells) <= MOST_SPANS:
-            again = QItemSelection()
-            for entry_id, key in cells:
-                found = self.table.row_of(entry_id)
-                if found is not None and key in columns:
-                    one = self.table.index(found, columns[key])
-                    again.select(one, one)
-            selection.select(again, QItemSelectionModel.SelectionFlag.Select)
+        column = next((number for number, field in enumerate(self.table.columns) if field.key == at[1]), 0)
+        selection.setCurrentIndex(self.table.index(row, column), QItemSelectionModel.SelectionFlag.ClearAndSelect)
+        if cells and not choose_again(selection, self.table, cells):
+            self.scattered.emit(len(cells))
 
     def choose(self, entry_id: int | None) -> bool:
         """Makes an entry the current one; False where it is not in the table."""
@@ -277,9 +269,12 @@ class EntryTableView(QTableView):
     def startDrag(self, _supported: Qt.DropAction) -> None:
         """Drags the chosen notes."""
         ids, place = self.chosen_ids(), self.table.place
-        titles = [entry.title for row in self.chosen_rows() if (entry := self.table.entry_at(row)) is not None]
         if place is None or not ids:
             return
+        rows = self.chosen_rows()[:MOST_NAMED]
+        titles = [entry.title for row in rows if (entry := self.table.entry_at(row)) is not None]
+        if len(ids) > len(titles):
+            titles.append(f"and {len(ids) - len(titles):,} more")
         said = label(titles[0] if len(titles) == 1 else f"{len(ids):,} notes", "ink")
         said.setContentsMargins(8, 4, 8, 4)
         THEME.dress(said)
