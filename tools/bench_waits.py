@@ -60,12 +60,13 @@ class Watch(QObject):
         self.late.append(time.perf_counter() - sent)
 
     def run(self) -> None:
-        """Sends beats, each when the one before was answered."""
-        count = 0
+        """Sends beats, each when the one before was answered; of when it was due, since this thread may be kept from it too."""
+        count, due = 0, time.perf_counter() + BEAT_S
         while not self.is_over.wait(BEAT_S):
             if len(self.late) >= count:
                 count += 1
-                self.beat.emit(time.perf_counter())
+                self.beat.emit(due)
+            due = time.perf_counter() + BEAT_S
 
 
 @contextmanager

@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from helpers import undo
+from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText, SetValues
 from wily_magpie.core.commands.fields import AddField, DeleteField
 from wily_magpie.core.commands.places import NewCollection
@@ -19,6 +20,7 @@ from wily_magpie.core.events import Changed, Event
 from wily_magpie.core.exchange.sheet import levelled
 from wily_magpie.core.exchange.tables import take_in
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places import history
 from wily_magpie.core.places.history import StepRecord
 from wily_magpie.core.places.starters import STARTERS
 from wily_magpie.core.query import cql
@@ -188,6 +190,30 @@ def test_a_job_gives_way_at_its_steps(session: Session, monkeypatch: pytest.Monk
     monkeypatch.undo()
     assert 2 < len(slept) < 12
     assert session.overview.places
+
+
+def test_a_large_step_is_taken_back_piece_by_piece(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Between the pieces other threads have their turns; SQLite does all of it by one call, which keeps Python's lock."""
+    rows = tuple((f"Mill {number}", str(number)) for number in range(5_000))
+    take_in(session, levelled(("Title", "Number"), rows), ("title", "number"), "Mills", Progress())
+    place = session.place("Mills")
+    ids = session.reader.entries.listing(place.key, Question()).ids
+    session.do(SetText(place.key, ids, "number", "7"))
+    pieces, piecewise = list[int](), history.piecewise
+
+    def counted(changes: bytes) -> Callable[[int], bytes]:
+        read = piecewise(changes)
+
+        def one(most: int) -> bytes:
+            pieces.append(most)
+            return read(most)
+
+        return one
+
+    monkeypatch.setattr(history, "piecewise", counted)
+    undo(session)
+    assert len(pieces) > 50
+    assert session.reader.entries.rows(place.key, [ids[0]])[0].value("number") == int(rows[0][1])
 
 
 def test_rows_come_in_while_others_are_written_and_both_are_whole(session: Session) -> None:

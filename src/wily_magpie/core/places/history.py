@@ -9,6 +9,7 @@ import zlib
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from enum import IntEnum
+from io import BytesIO
 from pathlib import Path
 
 import apsw
@@ -124,7 +125,7 @@ class History:
                     yield
                 finally:
                     self.local.recording = None
-                    changes = session.changeset()
+                    changes = recorded_by(session)
                     session.close()
                 if changes or recording.files:
                     self.note(label, changes, recording, joins)
@@ -380,7 +381,8 @@ def apply(connection: apsw.Connection, changes: bytes, step: Step, *, in_part: b
         return apsw.SQLITE_CHANGESET_OMIT if in_part else apsw.SQLITE_CHANGESET_ABORT
 
     try:
-        apsw.Changeset.apply(changes, connection, conflict=conflict, flags=apsw.SQLITE_CHANGESETAPPLY_FKNOACTION)
+        flags = apsw.SQLITE_CHANGESETAPPLY_FKNOACTION
+        apsw.Changeset.apply(piecewise(changes), connection, conflict=conflict, flags=flags)
     except apsw.AbortError as error:
         raise StuckStep(
             "undo-conflict",
@@ -389,6 +391,27 @@ def apply(connection: apsw.Connection, changes: bytes, step: Step, *, in_part: b
             "Take back the rest of the step, or pass it over: what lies behind it stays within reach.",
         ) from error
     return left
+
+
+def recorded_by(session: apsw.Session) -> bytes:
+    """What a session recorded, taken piece by piece, so that other threads have their turns."""
+    pieces: list[bytes] = []
+
+    def take(piece: memoryview) -> None:
+        pieces.append(bytes(piece))
+
+    session.changeset_stream(take)
+    return b"".join(pieces)
+
+
+def piecewise(changes: bytes) -> Callable[[int], bytes]:
+    """A changeset as SQLite reads it piece by piece: in between other threads have Python's lock, which it holds else throughout."""
+    source = BytesIO(changes)
+
+    def read(most: int) -> bytes:
+        return source.read(most)  # a function of Python's: the lock is not let go by one that is not
+
+    return read
 
 
 def as_bytes(stored: object) -> bytes | None:
