@@ -18,6 +18,7 @@ from wily_magpie.qt.dropped import ENTRIES, of_entries
 from wily_magpie.qt.editors.findings_list import DRAGGED, dragged_finding
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import SOURCES
+from wily_magpie.qt.stations.sources.choosing import Block
 from wily_magpie.qt.stations.sources.station import SourcesStation
 
 PATIENCE_MS = 15_000
@@ -210,7 +211,7 @@ def test_chosen_notes_are_dragged_to_a_folder_by_their_title(
     notes.table.clearSelection()
     model = notes.table.table
     ids = [model.id_at(0), model.id_at(1)]
-    notes.table.choose_cells({one: ("title",) for one in ids if one is not None}, (ids[0], "title"))
+    notes.table.choose_cells([Block([one for one in ids if one is not None], ["title"])], (ids[0], "title"))
     drag(qtbot, view, middle(view, 1, 0), middle(view, 2, 0))
     assert len(taken) == 1
     assert taken[0].text() == "dam\nmill"

@@ -181,13 +181,20 @@ class EntryTable(QAbstractTableModel):
             return None
         return row if self.group_at(row) is None else None
 
-    def rows_of(self, ids: Collection[int]) -> dict[int, int]:
-        """The rows of many, by their ids; what is not to be seen is left out."""
-        positions = {one: at for at, one in enumerate(self.listing.ids)} if len(ids) > 1 else {}
-        if not positions:
-            return {one: row for one in ids if (row := self.row_of(one)) is not None}
-        rows = {one: self.row_at(positions[one]) for one in ids if one in positions}
-        return {one: row for one, row in rows.items() if self.group_at(row) is None}
+    def rows_of(self, ids: Collection[int]) -> list[int]:
+        """The rows of entries, from top to bottom; what is not to be seen is left out."""
+        if len(ids) == 1:
+            return [row for one in ids if (row := self.row_of(one)) is not None]
+        wanted = set(ids)
+        positions = [at for at, one in enumerate(self.listing.ids) if one in wanted] if wanted else []
+        if not self.heads:
+            return positions
+        import numpy  # needed only here, and a start shows nothing of it
+
+        begins, heads = numpy.array(self.begins), numpy.array([*self.heads, self.row_count])
+        group = numpy.searchsorted(begins, positions, side="right") - 1
+        rows = heads[group] + 1 + numpy.array(positions) - begins[group]
+        return [int(row) for row in rows[rows < heads[group + 1]]]
 
     def entry_at(self, row: int) -> Entry | None:
         """The entry of a row; None for a heading, and where it is still to arrive."""

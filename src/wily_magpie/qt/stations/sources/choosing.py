@@ -1,15 +1,25 @@
-"""What is chosen in the table, by whole ranges: Qt's own list of what is chosen asks the table for each cell."""
+"""What is chosen in the table, by whole rectangles: Qt's own list of what is chosen asks the table for each cell."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import groupby
 
 from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QItemSelectionRange
 
+from wily_magpie.core.dataclass import dataclass
 from wily_magpie.qt.models.entry_table import EntryTable
 
 ChosenCells = Mapping[int, tuple[str, ...]]
 """By the ids of entries, from top to bottom: the keys of their chosen cells."""
 MOST_RANGES = 1_000
 """More are not chosen again: what is painted looks through all of them for each cell."""
+
+
+@dataclass(frozen=True)
+class Block:
+    """Chosen cells, by their entries and their fields: it holds in another answer, and when columns are arranged anew."""
+
+    ids: Sequence[int]
+    keys: Sequence[str]
 
 
 def chosen_rows(selection: QItemSelectionModel) -> list[int]:
@@ -30,6 +40,17 @@ def chosen_cells(selection: QItemSelectionModel, table: EntryTable) -> ChosenCel
     return {entry_id: keys_of[row] for row, entry_id in ids if entry_id is not None}
 
 
+def chosen_blocks(selection: QItemSelectionModel, table: EntryTable) -> list[Block]:
+    """The same as it can be chosen again."""
+    return [
+        Block(
+            [one for one in table.ids_at(rows) if one is not None],
+            [table.columns[column].key for column in columns],
+        )
+        for rows, columns in ranges_of(selection)
+    ]
+
+
 def ranges_of(selection: QItemSelectionModel) -> Iterator[tuple[range, range]]:
     """The rows and columns of what is chosen, rectangle by rectangle."""
     found = selection.selection()
@@ -38,40 +59,27 @@ def ranges_of(selection: QItemSelectionModel) -> Iterator[tuple[range, range]]:
         yield range(one.top(), one.bottom() + 1), range(one.left(), one.right() + 1)
 
 
-def choose_again(selection: QItemSelectionModel, table: EntryTable, cells: ChosenCells) -> bool:
+def choose_again(selection: QItemSelectionModel, table: EntryTable, blocks: Sequence[Block]) -> bool:
     """Chooses cells besides those that are, as far as they are there; False where they lie too far apart for that."""
     again = QItemSelection()
-    for rows, columns in rectangles(table, cells):
+    for rows, columns in (pair for block in blocks for pair in rectangles(table, block)):
         if len(again) == MOST_RANGES:
             return False
-        again.append(
-            QItemSelectionRange(table.index(rows.start, columns.start), table.index(rows.stop - 1, columns.stop - 1))
-        )
+        first, last = table.index(rows.start, columns.start), table.index(rows.stop - 1, columns.stop - 1)
+        again.append(QItemSelectionRange(first, last))
     selection.select(again, QItemSelectionModel.SelectionFlag.Select)
     return True
 
 
-def rectangles(table: EntryTable, cells: ChosenCells) -> Iterator[tuple[range, range]]:
-    """Cells as rows and columns that lie together."""
-    number_of = {field.key: number for number, field in enumerate(table.columns)}
-    row_of = table.rows_of(cells)
-    numbers = {
-        row: tuple(sorted(number_of[key] for key in cells[one] if key in number_of)) for one, row in row_of.items()
-    }
-    rows = sorted(row for row in numbers if numbers[row])
-    begin = 0
-    for at in range(1, len(rows) + 1):
-        if at < len(rows) and rows[at] == rows[at - 1] + 1 and numbers[rows[at]] == numbers[rows[begin]]:
-            continue
-        for columns in runs(numbers[rows[begin]]):
-            yield range(rows[begin], rows[at - 1] + 1), columns
-        begin = at
+def rectangles(table: EntryTable, block: Block) -> Iterator[tuple[range, range]]:
+    """The cells of a block as rows and columns that lie together now."""
+    columns = runs([number for number, field in enumerate(table.columns) if field.key in block.keys])
+    for rows in runs(table.rows_of(block.ids)) if columns else ():
+        for some in columns:
+            yield rows, some
 
 
-def runs(numbers: tuple[int, ...]) -> Iterator[range]:
-    """Sorted numbers as ranges without gaps."""
-    begin = 0
-    for at in range(1, len(numbers) + 1):
-        if at == len(numbers) or numbers[at] != numbers[at - 1] + 1:
-            yield range(numbers[begin], numbers[at - 1] + 1)
-            begin = at
+def runs(numbers: Sequence[int]) -> list[range]:
+    """Rising numbers as ranges without gaps."""
+    together = (list(some) for _, some in groupby(enumerate(numbers), lambda pair: pair[1] - pair[0]))
+    return [range(some[0][1], some[-1][1] + 1) for some in together]

@@ -30,7 +30,14 @@ from wily_magpie.qt.models.entry_table import HELD, EntryTable
 from wily_magpie.qt.models.entry_window import Fetch
 from wily_magpie.qt.stations.sources.cell_painting import PADDING_PX, CellPainter
 from wily_magpie.qt.stations.sources.cells import CellDelegate
-from wily_magpie.qt.stations.sources.choosing import ChosenCells, choose_again, chosen_cells, chosen_rows
+from wily_magpie.qt.stations.sources.choosing import (
+    Block,
+    ChosenCells,
+    choose_again,
+    chosen_blocks,
+    chosen_cells,
+    chosen_rows,
+)
 from wily_magpie.qt.style.parts import label
 from wily_magpie.qt.style.theme import THEME
 
@@ -110,12 +117,12 @@ class EntryTableView(QTableView):
         layout: Layout | None = None,
     ) -> None:
         """Shows an answer; the current cell and the selected ones stay where their entries are still there."""
-        cells = self.chosen_cells()
+        blocks = self.chosen_blocks()
         current = self.currentIndex()
         at = (self.table.id_at(current.row()), self.key_at(current.column())) if current.isValid() else None
         if self.table.show(place, columns, listing, first, at_position, layout):
             self.span_groups()
-            self.choose_cells(cells, at)
+            self.choose_cells(blocks, at)
         count = layout.pinned if layout is not None else 0
         if count or self.has_pinned:
             self.pinned.pin(count)
@@ -186,18 +193,22 @@ class EntryTableView(QTableView):
         selection = self.selectionModel()
         return chosen_cells(selection, self.table) if selection is not None else {}
 
-    def choose_cells(self, cells: ChosenCells, at: tuple[int | None, str] | None) -> None:
+    def chosen_blocks(self) -> list[Block]:
+        """The same as it can be chosen again."""
+        selection = self.selectionModel()
+        return chosen_blocks(selection, self.table) if selection is not None else []
+
+    def choose_cells(self, blocks: Sequence[Block], at: tuple[int | None, str] | None) -> None:
         """Selects cells again after another answer came, as far as they are there."""
         selection = self.selectionModel()
-        if at is None or at[0] is None or selection is None:
+        if selection is None:
             return
-        row = self.table.row_of(at[0])
-        if row is None:
-            return
-        column = next((number for number, field in enumerate(self.table.columns) if field.key == at[1]), 0)
-        selection.setCurrentIndex(self.table.index(row, column), QItemSelectionModel.SelectionFlag.ClearAndSelect)
-        if cells and not choose_again(selection, self.table, cells):
-            self.scattered.emit(len(cells))
+        row = self.table.row_of(at[0]) if at is not None and at[0] is not None else None
+        if row is not None and at is not None:
+            column = next((number for number, field in enumerate(self.table.columns) if field.key == at[1]), 0)
+            selection.setCurrentIndex(self.table.index(row, column), QItemSelectionModel.SelectionFlag.ClearAndSelect)
+        if not choose_again(selection, self.table, blocks):
+            self.scattered.emit(len({one for block in blocks for one in block.ids}))
 
     def choose(self, entry_id: int | None) -> bool:
         """Makes an entry the current one; False where it is not in the table."""
@@ -285,7 +296,7 @@ class EntryTableView(QTableView):
 
     def fold(self, group: int, *, all_of_level: bool = False) -> None:
         """Folds a group, or shows its entries again; what is chosen stays chosen where it is still to be seen."""
-        cells, current = self.chosen_cells(), self.currentIndex()
+        blocks, current = self.chosen_blocks(), self.currentIndex()
         at = (self.table.id_at(current.row()), self.key_at(current.column())) if current.isValid() else None
         groups = self.table.listing.groups
         if all_of_level:
@@ -295,7 +306,7 @@ class EntryTableView(QTableView):
         else:
             self.table.fold(group)
         self.span_groups()
-        self.choose_cells(cells, at)
+        self.choose_cells(blocks, at)
 
     def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:
         """Enter goes on below, Tab beside, as in a spreadsheet."""
