@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Relation, Sql, Value, as_line
-from wily_magpie.core.fields.number import plain_digits, read_number, read_number_in
+from wily_magpie.core.fields.number import read_number, read_number_in, written_out
 from wily_magpie.core.patterns import pattern
 
 CURRENCIES = {"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Fr.": "CHF"}
@@ -48,13 +48,13 @@ class Amount(FieldKind):
         unit = read_unit(found["before"].strip(), found["after"].strip()) if found else None
         if number is None or unit is None:
             raise UnreadableValue("no-amount", f"“{line}” is not an amount.", "Write it like 1250.00 EUR or 3.2 km.")
-        return f"{plain_digits(number)} {unit}".strip()
+        return f"{written_out(number)} {unit}".strip()
 
     def show(self, value: Value) -> str:
         if not isinstance(value, str):
             return ""
         number, unit = split(value)
-        return f"{plain_digits(number)} {unit}".strip()
+        return f"{written_out(number)} {unit}".strip()
 
     def sort_sql(self, column: str) -> str:
         return f"CAST({column} AS REAL)"

@@ -9,15 +9,35 @@ from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind
 from wily_magpie.core.patterns import pattern
 
 NUMBER_TEXT = pattern(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?")
+EXACT = 2.0**53
+"""Up to here every whole number is one of IEEE 754's doubles."""
 GROUPED = pattern(r"[+-]?\d{1,3}([ ,'\u00a0\u2009\u202f]\d{3})+(\.\d+)?")
 
 
 def read_number(text: str) -> float | None:
-    """The number that a text means; None where it means none."""
+    """The number that a text means; None where it means none.
+
+    Raises:
+        UnreadableValue: it is a whole number of so many digits that the last ones would be others.
+    """
     text = text.strip().replace("\u2212", "-")
     if GROUPED.fullmatch(text):
         text = re.sub(r"[ ,'\u00a0\u2009\u202f]", "", text)
-    return float(text) if NUMBER_TEXT.fullmatch(text) and not math.isinf(float(text)) else None
+    number = float(text) if NUMBER_TEXT.fullmatch(text) else math.inf
+    if math.isinf(number):
+        return None
+    if abs(number) >= EXACT and not is_kept_whole(text, number):
+        raise UnreadableValue(
+            "no-number", f"“{text}” has more digits than a number keeps.", "A field of text keeps it whole."
+        )
+    return number
+
+
+def is_kept_whole(text: str, number: float) -> bool:
+    """Whether a number that was made of a text says the same."""
+    from decimal import Decimal  # takes long to load, and is seldom needed
+
+    return Decimal(text) == Decimal(repr(number))
 
 
 @cache
@@ -34,6 +54,7 @@ def decimal_sign(language: str) -> str:
     return ""
 
 
+LEAST_WRITTEN, MOST_WRITTEN = 1e-12, 1e21
 UNSURE = pattern(r"[+\-\u2212]?\d{1,3}[.,]\d{3}")
 """One sign before three figures: thousands in one language, decimals in another."""
 
@@ -63,8 +84,20 @@ def read_number_in(text: str, language: str) -> float | None:
 
 
 def plain_digits(number: float) -> str:
-    """A number as digits, whole ones without a point."""
-    return str(int(number)) if number.is_integer() and abs(number) < 1e15 else repr(number)
+    """A number as digits, whole ones without a point; very large and small ones with a power of ten."""
+    return written_out(number) if number == 0 or LEAST_WRITTEN <= abs(number) < MOST_WRITTEN else repr(number)
+
+
+def written_out(number: float) -> str:
+    """A number as digits, however many it takes."""
+    if number.is_integer() and abs(number) <= EXACT:
+        return str(int(number))
+    digits = repr(number)
+    if "e" not in digits and not digits.endswith(".0"):
+        return digits
+    from decimal import Decimal  # as above
+
+    return f"{Decimal(digits):f}".removesuffix(".0")
 
 
 class Number(FieldKind):
