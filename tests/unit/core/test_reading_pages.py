@@ -3,6 +3,8 @@
 import ctypes
 import json
 import re
+import subprocess
+import sys
 import threading
 import time
 from contextlib import suppress
@@ -307,6 +309,19 @@ def test_the_end_of_the_time_arrives_nowhere_else(monkeypatch: pytest.MonkeyPatc
         assert budget.has_cut
         assert sum(range(30_000)) == 449_985_000
     assert "reading in time" not in {thread.name for thread in threading.enumerate()}
+
+
+def test_python_looks_for_nothing_more_when_the_work_is_done() -> None:
+    """Else it would be slower ever after, and this would go on for good: a trace meets what it looks for again and again."""
+    code = """
+import sys
+from wily_magpie.core.pages.budget import Budget
+Budget(limit_s=0.01).within(lambda: [sum(range(100)) for _ in range(200_000)], 1.0)
+Budget().within(lambda: sum(range(100)))
+sys.settrace(lambda *_: None)
+(lambda: None)()
+"""
+    subprocess.run([sys.executable, "-c", code], check=True, timeout=60)
 
 
 END = "<p>The mill turns twice a day, and has done so for as long as anybody can say, with one pause.</p>"

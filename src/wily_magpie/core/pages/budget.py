@@ -14,6 +14,8 @@ AGAIN_S = 0.25
 """How much work is let do that is begun late; and after how much more a library that catches everything is told to stop again."""
 SOONEST_S = 0.01
 """How often a watch looks at most."""
+STEPS = 3
+"""More than Python takes to look whether something has arrived."""
 T = TypeVar("T")
 
 
@@ -80,17 +82,22 @@ class Watch:
         """Sends a second one only after more work, not after a while: so none comes between a first and the ending."""
         while not self.is_over.wait(max(SOONEST_S, self.next_s - time.clock_gettime(self.clock))):
             if time.clock_gettime(self.clock) > self.next_s:
-                self.send(ctypes.py_object(OutOfTime))
+                self.send()
                 self.next_s = time.clock_gettime(self.clock) + AGAIN_S
 
-    def send(self, error: "ctypes.py_object[type[OutOfTime]] | None") -> None:
-        """Raises it in the thread at its next step; None takes back what has not arrived."""
-        ctypes.pythonapi.PyThreadState_SetAsyncExc(ctypes.c_ulong(self.ident), error)
+    def send(self) -> None:
+        """Raises it in the thread at its next step."""
+        ctypes.pythonapi.PyThreadState_SetAsyncExc(ctypes.c_ulong(self.ident), ctypes.py_object(OutOfTime))
 
     def end(self) -> None:
-        """Once this has returned, nothing is raised any more."""
+        """Once this has returned, nothing is raised any more.
+
+        What was sent and has not arrived is let arrive here. To take it back would leave Python looking for it at every step ever
+        after, and a debugger's trace in an endless loop (CPython 3.11).
+        """
         self.is_over.set()
         if self.thread.ident is not None:
             self.thread.join()
-        self.send(None)
+        for _ in range(STEPS):
+            pass
         self.has_ended = True
