@@ -7,8 +7,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from wily_magpie.core.commands.command import Command
-from wily_magpie.core.entries.step import Step
+from wily_magpie.core.commands.command import Command, Noted
 from wily_magpie.core.errors import BugError, MagpieError
 from wily_magpie.core.events import (
     Changed,
@@ -45,7 +44,7 @@ class Bridge(QObject):
         overview: what there is; always at hand, and true as of the last event.
         complain: told of what failed where nobody else wants to know.
         coming: of notes folders that are being read, how many files of how many are.
-        last_step: of the command whose `done` is being called: the step that it was.
+        last_step: of the command whose `done` is being called: the number of the step that it was; 0 where nothing was changed.
     """
 
     entries_changed = pyqtSignal(str, tuple)
@@ -70,7 +69,7 @@ class Bridge(QObject):
         self.is_open = True
         self.overview: Overview = session.overview
         self.complain: Callable[[MagpieError], None] = lambda _error: None
-        self.last_step: Step | None = None
+        self.last_step = 0
         self.list_jobs: dict[int, Job] = {}
         self.coming: dict[str, tuple[int, int]] = {}
         self.returned.connect(self._on_returned)
@@ -100,7 +99,7 @@ class Bridge(QObject):
         failed: Callable[[MagpieError], object] | None = None,
     ) -> None:
         """Changes something, when its turn comes; as above."""
-        self._session.submit(command).add_done_callback(lambda ended: self.hand_over(ended, done, failed))
+        self._session.submit(Noted(command)).add_done_callback(lambda ended: self.hand_over_change(ended, done, failed))
 
     def write(
         self,
@@ -119,8 +118,8 @@ class Bridge(QObject):
     ) -> None:
         """Changes something that takes its time: it shows in the tray, and can be cancelled until it is committed."""
         self.ask(
-            lambda _reader: self._session.start_command(command),
-            lambda job: job.future.add_done_callback(lambda ended: self.hand_over(ended, done, failed)),
+            lambda _reader: self._session.start_command(Noted(command)),
+            lambda job: job.future.add_done_callback(lambda ended: self.hand_over_change(ended, done, failed)),
         )
 
     def start(
@@ -307,6 +306,24 @@ class Bridge(QObject):
             self.settings_changed.emit()
         self.history_changed.emit()
 
+    def hand_over_change(
+        self,
+        ended: "Future[tuple[T, int]]",
+        done: Callable[[T], object] | None,
+        failed: Callable[[MagpieError], object] | None,
+    ) -> None:
+        """A command has ended: whoever is told can ask, meanwhile, which step it was."""
+
+        def tell(told: tuple[T, int]) -> None:
+            result, self.last_step = told
+            try:
+                if done is not None:
+                    done(result)
+            finally:
+                self.last_step = 0
+
+        self.hand_over(ended, tell, failed)
+
     def hand_over(
         self, ended: "Future[Any]", done: Callable[[Any], object] | None, failed: Callable[[MagpieError], object] | None
     ) -> None:
@@ -314,19 +331,17 @@ class Bridge(QObject):
         if not self.is_open or ended.cancelled():
             return
         error = ended.exception()
-        step = self._session.overview.undo
         if error is None:
-            self.returned.emit((done, ended.result(), step))
+            self.returned.emit((done, ended.result()))
         elif not isinstance(error, Cancelled):
             told = (
                 error
                 if isinstance(error, MagpieError)
                 else BugError("bug", f"Something failed: {error!r}", "Please report it.")
             )
-            self.returned.emit((failed or self.complain, told, None))
+            self.returned.emit((failed or self.complain, told))
 
-    def _on_returned(self, ended: tuple[Callable[[Any], object] | None, Any, Step | None]) -> None:
-        act, value, step = ended
+    def _on_returned(self, ended: tuple[Callable[[Any], object] | None, Any]) -> None:
+        act, value = ended
         if act is not None and self.is_open:
-            self.last_step = step
             act(value)

@@ -4,11 +4,11 @@ from wily_magpie.core.entries.kept import Kept
 from wily_magpie.qt.station_context import Buttons, StationContext
 
 
-def kept_notice(desk: StationContext, kept: Kept, step: int | None, by: str = "") -> tuple[str, Buttons]:
+def kept_notice(desk: StationContext, kept: Kept, by: str = "") -> tuple[str, Buttons]:
     """The sentence and its buttons.
 
     Args:
-        step: the number of the step that it was; by: the browser that it came from, or "".
+        by: the browser that it came from, or "".
     """
     if kept.status == "known":
         text = f"“{kept.title}” is in {kept.place_name} already."
@@ -17,5 +17,5 @@ def kept_notice(desk: StationContext, kept: Kept, step: int | None, by: str = ""
     else:
         text = f"“{kept.title}” is {kept.status} in {kept.place_name}{f', from {by}' if by else ''}."
     show = ("Open", lambda: desk.show_entry(kept.place, kept.entry_id))
-    undo = ("Undo", lambda: desk.undo(step))
-    return text, (show, undo) if kept.status != "known" else (show,)
+    undo = ("Undo", lambda: desk.undo(kept.step))
+    return text, (show, undo) if kept.step and kept.status != "known" else (show,)

@@ -271,7 +271,7 @@ class MainWindow(QMainWindow):
         """Says what was kept from outside the window."""
         from wily_magpie.qt.kept_notice import kept_notice  # as above
 
-        self.desk.say(*kept_notice(self.desk, kept, kept.step, by))
+        self.desk.say(*kept_notice(self.desk, kept, by))
 
     def open_outside(self, address: str) -> None:
         """Opens an address of the web in the system's browser, one of an entry here."""

@@ -74,6 +74,6 @@ class StationContext:
             self.bridge.ask(lambda reader: reader.entries.names_for(place, field.key), take)
 
     def undoing(self) -> tuple[tuple[str, Callable[[], object]], ...]:
-        """The button that takes back what was done just now: that step, whatever comes after it."""
+        """The button that takes back what was done just now: that step, whatever comes after it; none where nothing was changed."""
         step = self.bridge.last_step
-        return (("Undo", lambda: self.undo(step.id)),) if step is not None else ()
+        return (("Undo", lambda: self.undo(step)),) if step else ()

@@ -8,6 +8,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from driving import PATIENCE_MS
+from wily_magpie.core.commands.entries import AddEntry, SetText
 from wily_magpie.core.commands.lists import MakeList, NoteItems
 from wily_magpie.core.commands.templates import SaveTemplate
 from wily_magpie.core.entries.capture_list import ItemState, ListItem
@@ -23,7 +24,7 @@ from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import TEMPLATES
 from wily_magpie.qt.stations.templates import model, station
 
-WAIT_S = 20
+WAIT_S, PLACE = 20, "collection:1"
 
 
 @pytest.fixture
@@ -98,6 +99,24 @@ def test_files_are_written_in_the_order_in_which_it_was_asked_for(
     bridge.close()
     session.lanes.close()
     assert path.read_text() == "while the window closes"
+
+
+def test_what_is_told_of_a_change_takes_back_that_change_alone(qtbot: QtBot, session: Session, bridge: Bridge) -> None:
+    (first, second) = (session.do(AddEntry(PLACE, title, {})) for title in ("The weir", "The dam"))
+    steps: list[tuple[str, int]] = []
+
+    def change(text: str) -> None:
+        bridge.do(SetText(PLACE, [first], "title", text), lambda _warning: steps.append((text, bridge.last_step)))
+
+    for text in ("Weir", "Weir", "The old weir"):  # the second changes nothing
+        change(text)
+    bridge.do(SetText(PLACE, [second], "title", "Dam"))
+    qtbot.waitUntil(lambda: len(steps) == 3, timeout=PATIENCE_MS)
+    labels = {step.id: step.label for step in session.reader.steps()}
+    assert [(text, labels.get(step, "")) for text, step in steps] == [
+        ("Weir", "Change title of “The weir”"), ("Weir", ""), ("The old weir", "Change title of “Weir”"),
+    ]  # fmt: skip
+    assert bridge.last_step == 0
 
 
 def test_a_template_is_shown_as_it_is_now_though_it_was_asked_for_before(

@@ -49,3 +49,21 @@ class StepCommand(Command[T]):
         """Does it as one step."""
         with library.step(self.label(library), progress.close):
             return self.do(library, progress)
+
+
+class Noted(Command[tuple[T, int]]):
+    """Another command, told with the number of the step that it was; 0 where nothing is other than before."""
+
+    def __init__(self, command: Command[T]) -> None:
+        self.command = command
+
+    def label(self, library: Library) -> str:
+        return self.command.label(library)
+
+    def perform(self, library: Library, progress: Progress) -> tuple[T, int]:
+        library.history.noted = 0
+        result = self.command.perform(library, progress)
+        return result, library.history.noted
+
+    def tells(self) -> tuple[Event, ...]:
+        return self.command.tells()

@@ -370,8 +370,7 @@ class CaptureStation(QWidget):
 
     def told_kept(self, kept: Kept, slip: Slip | None, *, is_opened: bool) -> None:
         """Says what was kept, fetches its pictures, and opens it where that is wanted."""
-        step = self.desk.bridge.last_step
-        self.desk.say(*kept_notice(self.desk, kept, step.id if step is not None else None))
+        self.desk.say(*kept_notice(self.desk, kept))
         if slip is not None:
             self.fetch_pictures(kept, slip)
             self.kept.emit()
