@@ -189,7 +189,7 @@ class FieldCard(Card):
         self.name.setText("" if field is None else field.label)
         self.kind.clear()
         for kind in place.nature.field_kinds:
-            if field is None or kind == field.kind.name or may_become(field, kind):
+            if field is None or KINDS[kind] is field.kind or may_become(field, kind):
                 self.kind.addItem(kind)
         self.kind.setCurrentText(field.kind.name if field else "text")
         self.description.setText(settings.description)
@@ -215,7 +215,7 @@ class FieldCard(Card):
         """Shows what belongs to the kind."""
         name, is_new = self.kind.currentText(), self.field is None
         kind = KINDS.get(name, KINDS["text"])
-        is_same = is_new or (self.field is not None and name == self.field.kind.name)
+        is_same = is_new or (self.field is not None and kind is self.field.kind)
         is_made = self.field is None or self.field.is_writable
         self.about.setText(ABOUT.get(name, ""))
         self.form.setRowVisible(self.precision, kind.has_precision and is_same)
@@ -229,7 +229,11 @@ class FieldCard(Card):
         self.show_parts()
         if self.is_to_refer:
             self.look_at_reference()
-        elif self.field is not None and self.place is not None and self.kind.currentText() != self.field.kind.name:
+        elif (
+            self.field is not None
+            and self.place is not None
+            and KINDS.get(self.kind.currentText()) is not self.field.kind
+        ):
             place, key, kind = self.place.key, self.field.key, self.kind.currentText()
             self.asking.ask(
                 lambda reader: reader.look_at_conversion(place, key, kind),
