@@ -8,15 +8,16 @@ CODE_LIKE = re.compile(r"&(?=#\d{1,7};|#[xX][0-9a-fA-F]{1,6};|[a-zA-Z][a-zA-Z0-9
 TELLING = re.compile(r"[\\`*_\[\]!~|<&]")
 TAG_LIKE = re.compile(r"<(?=[a-zA-Z/!?])")
 LINE_STARTS = (
-    (re.compile(r"(#{1,6})(?=\s|$)"), r"\\\1"),
-    (re.compile(r"([-+*])(?=\s|$)"), r"\\\1"),
-    (re.compile(r"(\d{1,9})([.)])(?=\s|$)"), r"\1\\\2"),
+    (re.compile(r"(#{1,6})(?=[ \t]|$)"), r"\\\1"),
+    (re.compile(r"([-+*])(?=[ \t]|$)"), r"\\\1"),
+    (re.compile(r"(\d{1,9})([.)])(?=[ \t]|$)"), r"\1\\\2"),
     (re.compile(r"(>)"), r"\\\1"),
-    (re.compile(r"(=+|-+)(?=\s*$)"), r"\\\1"),
+    (re.compile(r"(=+|-+)(?=[ \t]*$)"), r"\\\1"),
     (re.compile(r"(~{3,})"), r"\\\1"),
     (re.compile(r"(\*|-|_)(?=[ \t]*(?:\1[ \t]*){2,}$)"), r"\\\1"),
-    (re.compile(r"(:)(?=\s)"), r"\\\1"),
+    (re.compile(r"(:)(?=[ \t])"), r"\\\1"),
 )
+"""Beginnings of other blocks: only spaces and tabs part their signs from what follows, and no other white space."""
 DEFINITION = re.compile(r"\[(?=[^\]]+\]:)")
 
 
