@@ -35,7 +35,7 @@ from wily_magpie.core.commands import (
     views,
 )
 from wily_magpie.core.commands import settings as set_up
-from wily_magpie.core.commands.command import Command, StepCommand
+from wily_magpie.core.commands.command import Command, Noted, StepCommand
 from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.entries.field import FieldPlan
 from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
@@ -393,7 +393,7 @@ OTHERS = {
 
 
 def is_command(one: object) -> bool:
-    return inspect.isclass(one) and issubclass(one, Command) and one not in (Command, StepCommand)
+    return inspect.isclass(one) and issubclass(one, Command) and one not in (Command, StepCommand, Noted)
 
 
 def test_every_command_is_here() -> None:
