@@ -145,6 +145,25 @@ def test_a_touched_slip_comes_back_as_it_was(
     assert [one.exact for one in session.reader.entries.marks(place.key, entry.id)] == ["the sluice was raised"]
 
 
+@pytest.mark.parametrize(
+    "act",
+    [
+        lambda window: mark(window, "the sluice was raised"),
+        lambda window: window.stack.capture.model.choose_place("notes:1"),
+        lambda window: window.stack.capture._on_blocks(window.stack.capture.card.slip, [2], False),
+    ],
+    ids=["a mark on the page", "another place", "a block left out"],
+)
+def test_what_was_done_without_typing_is_written_down_too(
+    qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path, act: Callable[[MainWindow], None]
+) -> None:
+    open_page(qtbot, window, HERON)
+    qtbot.waitUntil(lambda: window.bridge.overview.find_place("notes:1") is not None, timeout=PATIENCE_MS)
+    wait_settled(qtbot, window)
+    act(window)
+    waits(qtbot, session)
+
+
 def test_a_draft_waits_in_the_tray_is_dropped_and_brought_back(
     qtbot: QtBot, window: MainWindow, session: Session
 ) -> None:

@@ -18,13 +18,17 @@ from conftest import HERON
 from helpers import undo
 from wily_magpie.core.capture.many import HOSTS_AT_A_TIME, ListRun
 from wily_magpie.core.commands.capture import KeepAddress
+from wily_magpie.core.commands.drafts import SaveDraft
 from wily_magpie.core.commands.lists import DropList, MakeList, NoteRead, WaitAgain
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
+from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.exchange.addresses import addresses_in_text, addresses_of
 from wily_magpie.core.exchange.given_files import understood_files
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.demo.web import samples
 
 ONE, TWO = "https://mills.example/a", "https://mills.example/b"
@@ -120,6 +124,21 @@ def test_each_address_ends_in_its_state(session: Session) -> None:
     again = run_list(session, [HERON])
     assert again[0].state is known
     assert undo(session), "each page is a step of its own"
+
+
+def test_what_a_person_began_on_a_page_waits_on_when_a_list_keeps_it(session: Session) -> None:
+    reading = read_page(session.fetcher.page(HERON))
+    mark = Mark("the sluice was raised", "idea")
+    session.do(SaveDraft(session.reader.slips.slip(reading, hand=ByHand(marks=(mark,)))))
+    (item,) = run_list(session, [HERON])
+    assert item.state is ItemState.KEPT
+    assert [one.title for one in session.reader.drafts.waiting()] == ["Heron Mill turns again after ninety years"]
+    draft = session.reader.drafts.find(reading.page.address)
+    assert draft is not None
+    slip = session.reader.slips.restored(reading, draft.hand)
+    assert slip.marks == (mark,)
+    assert slip.known is not None
+    assert slip.known.id == item.entry_id
 
 
 def test_e_mails_are_kept_as_what_they_are(session: Session, tmp_path: Path) -> None:

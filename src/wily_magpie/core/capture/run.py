@@ -176,15 +176,17 @@ class CaptureRun:
         before = reader.slips.of_page(slip, self.reading(kept)) if kept is not None else None
         return update_of(slip, reader.slips.of_page(slip), before)
 
-    def keep(self, slip: Slip, keep_as: KeepAs = KeepAs.NEW, update: ChosenUpdate | None = None) -> Kept:
-        """The slip → an entry; an update that nobody chose from takes over what is proposed."""
+    def keep(
+        self, slip: Slip, keep_as: KeepAs = KeepAs.NEW, update: ChosenUpdate | None = None, *, is_seen: bool = True
+    ) -> Kept:
+        """The slip, which a person has seen or not, → an entry; an update that nobody chose from takes over what is proposed."""
         if keep_as is KeepAs.UPDATE and update is None:
             found = self.update_of(slip)
             update = ChosenUpdate(found, found.proposed)
         if keep_as is KeepAs.NEW and slip.known is not None:
             slip = self.counter.reader.slips.second(slip)
         self.progress.tick(3, 4)
-        return self.counter.do(KeepSlip(slip, keep_as, update))
+        return self.counter.do(KeepSlip(slip, keep_as, update, is_seen))
 
     def keep_address(self, address: str, title: str = "") -> Kept:
         """An address alone, to be read later."""
@@ -224,7 +226,7 @@ class CaptureRun:
         if slip.known and not wanted.is_update:
             kept = Kept(place.key, place.name, slip.known.id, slip.known.title, "known")
         else:
-            kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW)
+            kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW, is_seen=False)
         return Captured(slip, kept, (), left_out)
 
     def pictures(self, slip: Slip, kept: Kept, there: Mapping[str, FetchedPicture] = NO_PICTURES) -> list[str]:

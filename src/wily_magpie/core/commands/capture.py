@@ -33,11 +33,13 @@ class KeepSlip(StepCommand[Kept]):
 
     Attributes:
         update: of a slip that is kept as an update, the changes that are made besides what the person did on it.
+        is_seen: whether a person kept it; else a draft that somebody began on the same page goes on to wait.
     """
 
     slip: Slip
     keep_as: KeepAs = KeepAs.NEW
     update: ChosenUpdate | None = None
+    is_seen: bool = True
 
     def label(self, _library: Library) -> str:
         words = {KeepAs.NEW: "Keep", KeepAs.ADDITION: "Add to", KeepAs.UPDATE: "Update"}
@@ -52,7 +54,8 @@ class KeepSlip(StepCommand[Kept]):
 
     def do(self, library: Library, _progress: Progress) -> Kept:
         slip, place = self.slip, library.place(self.slip.place)
-        library.drafts.remove(slip.reading.page.address)
+        if self.is_seen:
+            library.drafts.remove(slip.reading.page.address)
         if slip.is_place_chosen:
             usual = place.key if slip.template.writes not in (place.key, place.name) else None
             library.settings.set(habit_of(slip.template.name), usual)

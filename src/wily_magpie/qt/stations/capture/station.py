@@ -365,6 +365,8 @@ class CaptureStation(QWidget):
         if self.stack.currentIndex() == FILE:
             self.file.show_file(slip.reading.best("title"), slip.reading.content.markdown)
         self.card.show_slip(slip)
+        if not self.draft_timer.isActive():  # what was done on it need not have been typed
+            self.draft_timer.start(DRAFT_MS)
         if is_first:
             self.arrived.emit()
 
