@@ -1,20 +1,24 @@
 """What is chosen in the table: it stays chosen in another answer, and no cell is asked for one by one."""
 
+from pathlib import Path
+
 import pytest
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from driving import PATIENCE_MS
+from driving import PATIENCE_MS, read_notebook
 from wily_magpie.core.commands.command import Progress
 from wily_magpie.core.commands.entries import SetText
 from wily_magpie.core.exchange.sheet import levelled
 from wily_magpie.core.exchange.tables import take_in
+from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.models.entry_table import EntryTable
 from wily_magpie.qt.station_stack import SOURCES
 from wily_magpie.qt.stations.sources import choosing
+from wily_magpie.qt.stations.sources.cell_commands import UNWRITABLE
 from wily_magpie.qt.stations.sources.choosing import runs
 from wily_magpie.qt.stations.sources.station import SourcesStation
 
@@ -89,6 +93,30 @@ def test_what_lies_too_far_apart_is_said(
     show(qtbot, station, station.key, "sortBy kind number")
     assert window.notice.text.text() == "3 rows were chosen; they lie too far apart now to stay it."
     assert len(station.table.chosen_ids()) == 1
+
+
+def test_of_another_place_nothing_is_chosen(
+    qtbot: QtBot, window: MainWindow, station: SourcesStation, session: Session, notes_path: Path
+) -> None:
+    """A note may have the number of an entry."""
+    for name in ("Dam", "Sluice", "Weir"):
+        (notes_path / f"{name}.md").write_text("By the pond.\n")
+    read_notebook(qtbot, window, session)
+    place = session.place("Notebook")
+    numbers = list(session.reader.entries.listing(place.key, Question()).ids)
+    station.table.choose(station.table.table.next_id(0))
+    station.table.selectAll()
+    assert len(set(numbers) & set(station.table.chosen_ids())) > 1
+    show(qtbot, station, place.key, "sortBy title")
+    assert len(station.table.chosen_ids()) == 1
+
+
+def test_that_nothing_can_be_changed_is_said(window: MainWindow, station: SourcesStation, session: Session) -> None:
+    before = session.overview.undo
+    choose(station, (0, 0), (1, 0))
+    station.cells.blank()
+    assert window.notice.text.text() == UNWRITABLE
+    assert session.overview.undo == before
 
 
 def test_no_cell_of_what_is_chosen_is_asked_for(

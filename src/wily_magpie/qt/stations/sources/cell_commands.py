@@ -24,6 +24,9 @@ from wily_magpie.qt.stations.sources.table import EntryTableView
 from wily_magpie.qt.style.parts import PlainLabel
 
 MOST_COPIED = 20_000
+UNWRITABLE = (
+    "None of the chosen cells can be changed so: titles are not blanked, and what is worked out is not written."
+)
 SCATTERED = "{count:,} rows were chosen; they lie too far apart now to stay it."
 Changes = list[tuple[int | None, dict[str, str]]]
 
@@ -92,7 +95,9 @@ class CellCommands(QObject):
 
     def set_cells(self, changes: Changes, label: str) -> None:
         """Sets cells as one step and says what could not be read."""
-        if self.place is not None and changes:
+        if not changes:
+            self.desk.say(UNWRITABLE, ())
+        elif self.place is not None:
             self.desk.bridge.do(commands.entries.SetTexts(self.place.key, tuple(changes), label), self._on_set)
 
     def _on_set(self, ended: tuple[list[int], list[str]]) -> None:

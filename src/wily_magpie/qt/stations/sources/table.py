@@ -117,9 +117,11 @@ class EntryTableView(QTableView):
         layout: Layout | None = None,
     ) -> None:
         """Shows an answer; the current cell and the selected ones stay where their entries are still there."""
-        blocks = self.chosen_blocks()
+        is_same = self.table.place is not None and self.table.place.key == place.key  # else the ids are other entries'
+        blocks = self.chosen_blocks() if is_same else []
         current = self.currentIndex()
-        at = (self.table.id_at(current.row()), self.key_at(current.column())) if current.isValid() else None
+        is_there = is_same and current.isValid()
+        at = (self.table.id_at(current.row()), self.key_at(current.column())) if is_there else None
         if self.table.show(place, columns, listing, first, at_position, layout):
             self.span_groups()
             self.choose_cells(blocks, at)
