@@ -216,8 +216,8 @@ class ListPage(QDialog):
         """Shows all addresses."""
         self.items = {one.position: one for one in items} | self.told_since
         self.table.setRowCount(min(len(self.items), MOST_SHOWN))
-        for position in range(1, self.table.rowCount() + 1):
-            self.fill(self.items[position])
+        for item in self.items.values():
+            self.fill(item)
 
     def fill(self, item: ListItem) -> None:
         """Shows one address."""

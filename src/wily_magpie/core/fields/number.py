@@ -9,9 +9,11 @@ from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind
 from wily_magpie.core.patterns import pattern
 
 NUMBER_TEXT = pattern(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?")
+GROUPED = pattern(r"[+-]?\d{1,3}([ ,'\u00a0\u2009\u202f]\d{3})+(\.\d+)?")
 EXACT = 2.0**53
 """Up to here every whole number is one of IEEE 754's doubles."""
-GROUPED = pattern(r"[+-]?\d{1,3}([ ,'\u00a0\u2009\u202f]\d{3})+(\.\d+)?")
+LEAST_WRITTEN, MOST_WRITTEN = 1e-12, 1e21
+"""Numbers from here to there are shown without a power of ten."""
 
 
 def read_number(text: str) -> float | None:
@@ -54,7 +56,6 @@ def decimal_sign(language: str) -> str:
     return ""
 
 
-LEAST_WRITTEN, MOST_WRITTEN = 1e-12, 1e21
 UNSURE = pattern(r"[+\-\u2212]?\d{1,3}[.,]\d{3}")
 """One sign before three figures: thousands in one language, decimals in another."""
 

@@ -120,6 +120,13 @@ def timer(parent: QObject, act: Callable[[], object], every_ms: int = 0) -> QTim
     return made
 
 
+def at_once(waiting: QTimer, act: Callable[[], object]) -> None:
+    """Does now what a timer would do later, where it is about to."""
+    if waiting.isActive():
+        waiting.stop()
+        act()
+
+
 def head_of(dialog: QDialog, title: str, about: str) -> QVBoxLayout:
     """The column of a page, with its heading."""
     dialog.setWindowTitle(title)

@@ -180,7 +180,7 @@ class MarkList(QListView):
     used = pyqtSignal(object)
     let_go = pyqtSignal(object)
 
-    def __init__(self, name: str, quoted: "MakeQuotations", *, takes: bool, parent: QWidget | None = None) -> None:
+    def __init__(self, name: str, quoted: MakeQuotations, *, takes: bool, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.marks, self.quoted = MarkModel(), quoted
         self.takes, self.hint = takes, ""

@@ -1,6 +1,6 @@
 """What is done with the table's cells and rows: blank, fill down, copy, paste, set for all, and the menu with all of it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -13,11 +13,11 @@ from wily_magpie.core.entries.dropped import Dropped
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import Field
 from wily_magpie.core.places.api import PlaceInfo
-from wily_magpie.core.queries.reader import Reader
 from wily_magpie.qt.dropped import from_mime
 from wily_magpie.qt.editors.field_editor import FieldEditor
 from wily_magpie.qt.models.entry_window import Selection
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.sources.choosing import ChosenCells
 from wily_magpie.qt.stations.sources.column_commands import ColumnCommands
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.table import EntryTableView
@@ -118,30 +118,23 @@ class CellCommands(QObject):
         cells = self.table.chosen_cells().items()
         return [(one, texts) for one, keys in cells if (texts := dict.fromkeys(written.intersection(keys), text))]
 
-    def chosen_entries(self) -> Callable[[Reader], list[Entry]]:
-        """What fetches the chosen entries."""
-        key, ids = self.place.key if self.place is not None else "", tuple(self.table.chosen_ids()[:MOST_COPIED])
-        return lambda reader: reader.entries.rows(key, ids)
-
     def copy_entries(self, write: Callable[[list[Entry]], str]) -> None:
         """Copies the chosen entries, written off the thread; where there are more than is copied, that is said."""
-        count = len(self.table.chosen_ids())
-        if count > MOST_COPIED:
-            said = f"Only the first {MOST_COPIED:,} of {count:,} rows are copied. A condition asks for fewer at a time."
+        ids = self.table.chosen_ids()
+        if len(ids) > MOST_COPIED:
+            said = (
+                f"Only the first {MOST_COPIED:,} of {len(ids):,} rows are copied. A condition asks for fewer at a time."
+            )
             self.desk.say(said, ())
         if self.place is not None:
-            fetch = self.chosen_entries()
-            self.desk.copying.ask(lambda reader: write(fetch(reader)), to_clipboard)
+            key, copied = self.place.key, ids[:MOST_COPIED]
+            self.desk.copying.ask(lambda reader: write(reader.entries.rows(key, copied)), to_clipboard)
 
     def fill_down(self) -> None:
         """Puts what stands in the first selected cell of each column into the cells below it."""
         cells = self.table.chosen_cells()
         fields = {field.key: field for field in self.table.table.columns if field.is_writable}
-        tops: dict[str, int] = {}
-        for one, keys in cells.items():
-            if len(tops) == len(fields):
-                break
-            tops |= {key: one for key in keys if key in fields and key not in tops}
+        tops = tops_of(cells, fields)
 
         def fill(entries: list[Entry]) -> None:
             rows = {entry.id: entry for entry in entries}
@@ -332,6 +325,16 @@ class CellCommands(QObject):
         commands.add_to(menu, "fill-down")
         commands.add_to(menu, "blank")
         menu.addSeparator()
+
+
+def tops_of(cells: ChosenCells, keys: Collection[str]) -> dict[str, int]:
+    """By the key of each column in which cells are chosen, the entry of the first of them."""
+    tops: dict[str, int] = {}
+    for one, some in cells.items():
+        if len(tops) == len(keys):
+            break
+        tops |= {key: one for key in some if key in keys and key not in tops}
+    return tops
 
 
 def to_clipboard(text: str) -> None:

@@ -12,7 +12,7 @@ from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.table import EntryTableView
-from wily_magpie.qt.style.parts import timer
+from wily_magpie.qt.style.parts import at_once, timer
 
 WIDTH_REST_MS = 600
 """How long a column must have kept its width before that is kept: not every pixel of a drag is a step."""
@@ -65,9 +65,7 @@ class ColumnCommands:
 
     def keep_arranged(self) -> None:
         """Keeps at once what was just dragged."""
-        if self.rest.isActive():
-            self.rest.stop()
-            self.keep_widths()
+        at_once(self.rest, self.keep_widths)
 
     def keep_widths(self) -> None:
         """Keeps the columns' widths."""

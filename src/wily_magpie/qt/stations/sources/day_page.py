@@ -276,9 +276,8 @@ class DayPage(QWidget):
         month, key = self.calendar.month, self.key()
 
         def done(written: Mapping[date, int]) -> None:
-            if self.calendar.month == month:
-                self.calendar.written = written
-                self.calendar.show_month()
+            self.calendar.written = written
+            self.calendar.show_month()
 
         self.asking_month.ask(lambda reader: reader.notes.days(key, month.year, month.month), done)
 

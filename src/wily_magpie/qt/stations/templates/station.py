@@ -203,6 +203,7 @@ class TemplatesStation(QWidget):
         template = self.template
         self.stack.setVisible(template is not None)
         if template is None:
+            self.asking_chosen.forget()
             self.heading.setText("No templates yet")
             self.about.setText("“New template” below begins one, with no rules or like a starter.")
             return
@@ -215,18 +216,17 @@ class TemplatesStation(QWidget):
                 len(reader.templates.sample_rows(template.name)),
                 *reader.templates.chosen_on(template.name),
             ),
-            lambda found: self.say_where_chosen(template.name, about, *found),
+            lambda found: self.say_where_chosen(about, *found),
             lambda _error: None,
         )
         self.bench.show_template(template, self.state.fields)
         self.settings.show_template(template, self.state.fields)
 
-    def say_where_chosen(self, name: str, about: str, total: int, count: int, others: tuple[str, ...]) -> None:
+    def say_where_chosen(self, about: str, total: int, count: int, others: tuple[str, ...]) -> None:
         """Says on which of its samples the template would be proposed by itself."""
-        if self.template is None or self.template.name != name or not total:
-            return
         rest = f"; {' and '.join(others)} would be on the rest" if others else ""
-        self.about.setText(f"{about} · proposed by itself on {count} of its {total} samples{rest}")
+        if total:
+            self.about.setText(f"{about} · proposed by itself on {count} of its {total} samples{rest}")
 
     # what is done
 

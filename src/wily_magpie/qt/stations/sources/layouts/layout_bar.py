@@ -12,7 +12,7 @@ from wily_magpie.core.entries.layout import NARROWEST_CARD_PX, WIDEST_CARD_PX, L
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.style.flow import FlowLayout, clear
-from wily_magpie.qt.style.parts import label, plain_tip, timer
+from wily_magpie.qt.style.parts import at_once, label, plain_tip, timer
 
 REST_MS, MOST_SHOWN = 250, 4
 
@@ -80,9 +80,7 @@ class LayoutBar(QWidget):
 
     def keep_arranged(self) -> None:
         """Keeps at once what was just dragged."""
-        if self.rest.isActive():
-            self.rest.stop()
-            self.keep_size()
+        at_once(self.rest, self.keep_size)
 
     def keep_size(self) -> None:
         """Keeps the size of the cards."""
