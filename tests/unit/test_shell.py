@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import os
+import socket
 import subprocess
 import sys
 from pathlib import Path
@@ -72,6 +73,41 @@ def test_a_failed_capture_is_told_and_the_others_go_on(shell: Shell) -> None:
     assert kept["status"] == "kept"
     assert shell.code == 2
     assert "There is no page" in shell.messages
+
+
+LETTER = (
+    "From: Ada <ada@mills.example>\nSubject: Letter {0}\nMessage-ID: <{0}@mills.example>\n"
+    "Date: Mon, 2 Mar 2026 10:00:00 +0000\n\nThe pond is full, Tom. http://{1}:{2}/unsubscribe?{0}\n"
+)
+
+
+@pytest.mark.parametrize("word", [(), ("--from",)])
+def test_all_letters_of_a_mailbox_are_kept_and_nothing_in_them_is_asked_for(
+    shell: Shell, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, word: tuple[str, ...]
+) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    box = tmp_path / "box.mbox"
+    with socket.create_server(("127.0.0.1", 0)) as host:
+        host.setblocking(False)
+        letters = [LETTER.format(at, *host.getsockname()) for at in range(4)]
+        box.write_text("".join(f"From ada Mon Mar  2 10:00:00 2026\n{one}\n" for one in letters))
+        told = shell.objects("capture", *word, str(box))
+        assert [(one["title"], one["status"]) for one in told] == [(f"Letter {at}", "kept") for at in range(4)]
+        assert "Not an address" not in shell.messages
+        with pytest.raises(BlockingIOError):
+            host.accept()
+    assert [one["status"] for one in shell.objects("capture", *word, str(box))] == ["known"] * 4
+    assert len(shell.objects("find", "--format", "json")) == 4
+
+
+def test_a_list_of_many_addresses_is_no_page(shell: Shell, tmp_path: Path) -> None:
+    marks = tmp_path / "marks"
+    marks.write_text(
+        "<!DOCTYPE NETSCAPE-Bookmark-file-1><DL><DT><A HREF='http://a.example/'>a</A><DT><A HREF='http://b.example/'>b</A></DL>"
+    )
+    (told,) = shell.objects("capture", str(marks))
+    assert (told["error"], shell.code) == ("a-list", 1)
+    assert "--from" in shell.messages
 
 
 @pytest.mark.parametrize(

@@ -41,7 +41,7 @@ def in_words(found: UnderstoodList, kept: Mapping[str, str]) -> str:
     parts += [f"{found.doubles:,} more that stand there twice"] if found.doubles else []
     if found.others:
         parts.append(f"{len(found.others):,} that {'are no addresses' if len(found.others) != 1 else 'is no address'}")
-    return ", ".join(parts) + "."
+    return f"{', '.join(parts)}. {found.told_beyond}".rstrip()
 
 
 class ListStartPage(QDialog):

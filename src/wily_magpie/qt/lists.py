@@ -67,16 +67,19 @@ class Lists:
         if given:
             self.arriving.take_files([Path(one) for one in given])
 
-    def take_mails(self, paths: Sequence[Path], place: str) -> None:
-        """Reads e-mails and mailboxes, and keeps them in a place."""
+    def take_given(self, paths: Sequence[Path], place: str) -> None:
+        """Takes in what is in some files and folders: e-mails are kept at once, of addresses it is shown first what they are."""
         from wily_magpie.core.commands.lists import MakeList
         from wily_magpie.core.entries.capture_list import ListWanted
         from wily_magpie.core.exchange.given_files import understood_files
 
-        name = paths[0].name if len(paths) == 1 else f"{len(paths)} e-mails"
+        name = paths[0].name if len(paths) == 1 else f"{len(paths)} files"
 
         def done(found: "UnderstoodList") -> None:
-            self.desk.bridge.do(MakeList(name, found.addresses, ListWanted(place=place)), self.start)
+            if any(address.startswith(("http://", "https://")) for address, _ in found.addresses):
+                self.show_start(name, found, place)
+            else:
+                self.desk.bridge.do(MakeList(name, found.addresses, ListWanted(place=place)), self.start)
 
         self.desk.bridge.ask(lambda _reader: understood_files(paths), done)
 
@@ -103,17 +106,14 @@ class Lists:
         self.fill_later()
 
         def told(lists: "Sequence[CaptureList]") -> None:
-            left = [
-                one for one in lists
-                if one.left and not one.wanted.is_later and not self.desk.bridge.is_list_going(one.id)
-            ]  # fmt: skip
+            left = [one for one in lists if one.left and not one.wanted.is_later]
             if left:
                 first = left[0]
                 text = f"{first.label} was interrupted: {first.left:,} of {first.total:,} still wait."
                 self.desk.say(text, (("Go on", lambda: self.start(first.id)), ("Show", lambda: self.open(first.id))))
 
         if not self.desk.overview.is_read_only:
-            self.desk.bridge.ask(lambda reader: reader.lists.all(), told)
+            self.desk.bridge.ask(lambda reader: reader.lists.interrupted(), told)
 
     def _on_ended(self, number: int) -> None:
         def told(whole: "CaptureList | None") -> None:

@@ -89,7 +89,7 @@ class MainWindow(QMainWindow):
         self.desk = StationContext(
             bridge, settings, person, LastAsked(bridge), self.commands, is_demo, self.say, self.complain, self.undo, self.read_entry,
             lambda hit, wanted: self.goals.read_hit(hit, wanted), lambda: self.goals.show_found(),
-            lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_note, self.show_question, self.open_outside, lambda paths, place: self.lists.take_mails(paths, place),
+            lambda name, scope: self.goals.show_all_marks(name, scope), self.show_entry, self.show_note, self.show_question, self.open_outside, lambda paths, place: self.lists.take_given(paths, place),
         )  # fmt: skip
         self.lists = Lists(self.desk, self.open_address, self.take_snippet, self)
         looks_only = " — to be looked at only" if bridge.overview.is_read_only else ""

@@ -41,7 +41,7 @@ class StationContext:
         show_note: opens a note, or an entry, whole: its place and id.
         show_question: opens a place in the Sources station with a written question.
         open_outside: opens an address in the system's browser.
-        take_mails: reads e-mails and mailboxes and keeps them in a place, in the tray.
+        take_given: reads e-mails, mailboxes, folders and lists of addresses, and keeps what is in them in a place.
     """
 
     bridge: Bridge
@@ -61,7 +61,7 @@ class StationContext:
     show_note: Callable[[str, int], None]
     show_question: Callable[[str, str], None]
     open_outside: Callable[[str], None]
-    take_mails: Callable[[Sequence[Path], str], None]
+    take_given: Callable[[Sequence[Path], str], None]
 
     @property
     def overview(self) -> Overview:

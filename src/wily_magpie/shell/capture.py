@@ -2,16 +2,19 @@
 
 import argparse
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
-from wily_magpie.core.capture.many import ListRun
+from wily_magpie.core.capture.many import ListRun, going_on
 from wily_magpie.core.capture.run import CaptureRun, Wanted
-from wily_magpie.core.commands.lists import DropList, MakeList
+from wily_magpie.core.commands.lists import DropList
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import MagpieError, UserError
-from wily_magpie.core.exchange.addresses import addresses_in_file, addresses_of
+from wily_magpie.core.exchange.addresses import LARGEST_BYTES, UnderstoodList, within_bounds
+from wily_magpie.core.exchange.given_files import holds_several, one_given, understood_files, understood_input
+from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.session.session import Session
 from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, ENVIRONMENT_FAILURE, emit, exit_code, say
@@ -33,15 +36,26 @@ def run(args: argparse.Namespace, session: Session) -> int:
     if wanted.place:
         session.place(wanted.place)
     worst = DONE
-    for address in args.addresses:
+    for given in args.addresses:
         try:
-            emit({"address": args.address or address, **capture(session, address, args.address, wanted)})
+            pages = taken_apart(given)
         except MagpieError as error:
-            say(str(error))
-            nowhere = {"place": "", "entry": None, "title": "", "status": "failed"}
-            emit({"address": address, **nowhere, "error": error.slug, "message": str(error)})
-            worst = max(worst, exit_code(error))
+            worst = max(worst, failed(given, error))
+            continue
+        for page in pages:
+            try:
+                emit({"address": args.address or page, **capture(session, page, args.address, wanted)})
+            except MagpieError as error:
+                worst = max(worst, failed(page, error))
     return worst
+
+
+def failed(given: str, error: MagpieError) -> int:
+    """Tells what could not be captured; the exit code."""
+    say(str(error))
+    nowhere = {"place": "", "entry": None, "title": "", "status": "failed"}
+    emit({"address": given, **nowhere, "error": error.slug, "message": str(error)})
+    return exit_code(error)
 
 
 def capture_list(args: argparse.Namespace, session: Session, wanted: Wanted) -> int:
@@ -54,30 +68,69 @@ def capture_list(args: argparse.Namespace, session: Session, wanted: Wanted) -> 
         raise UserError(
             "option-refused", "--from goes with --template, --to, --set and --library alone.", "Leave the others out."
         )
-    found = addresses_of(sys.stdin.read()) if args.source == "-" else addresses_in_file(Path(args.source))
+    found = understood(args.source)
     for line in found.others:
         say(f"Not an address: {short(line, 200)}")
     if found.doubles:
         say(f"{found.doubles} more are in it twice.")
+    if found.beyond:
+        say(found.told_beyond)
     place = session.place(wanted.place).key if wanted.place else ""
     asked = ListWanted(wanted.template, place, tuple(wanted.values))
-    number = session.do(MakeList(args.source, found.addresses, asked))
-    failed = []
+    ended_badly = []
 
     def told(item: ListItem) -> None:
         if item.state in (ItemState.READING, ItemState.WAITING):
             return
         if item.state is ItemState.FAILED:
-            failed.append(item)
+            ended_badly.append(item)
         name = session.place(item.place).name if item.place else ""
         emit({
             "position": item.position, "address": item.address, "place": name, "entry": item.entry_id or None,
             "title": item.title, "status": str(item.state), "message": item.said,
         })  # fmt: skip
 
-    ListRun(session, number, asked, told=told).run()
-    session.do(DropList(number))  # what is kept is known when the same list is given again
-    return ENVIRONMENT_FAILURE if failed else DONE
+    with going_on(session, args.source, found.addresses, asked) as number:
+        for item in session.reader.lists.items(number):
+            told(item)  # how those ended that were done before it was interrupted
+        ListRun(session, number, asked, told=told).run()
+        session.do(DropList(number))  # what is kept is known when the same list is given again
+    return ENVIRONMENT_FAILURE if ended_badly else DONE
+
+
+def understood(source: str) -> UnderstoodList:
+    """What is to be captured of a file or folder, or of standard input ("-").
+
+    Raises:
+        MagpieError: it cannot be read.
+    """
+    if source != "-":
+        return one_given(Path(source))
+    return understood_input(within_bounds(sys.stdin.buffer.read(LARGEST_BYTES + 1), "The list"))
+
+
+def taken_apart(given: str) -> Sequence[str]:
+    """What stands for a page: an address, a file; or the e-mails of a mailbox or folder, and the address in a link file.
+
+    Raises:
+        UserError: it is a list of many pages, which are captured politely, one after another.
+    """
+    path = Path(given)
+    if looks_like_address(given) and not path.exists():
+        return [given]
+    if not (path.exists() and holds_several(path)):
+        return [given]
+    found = understood_files([path])
+    if len(found.addresses) > 1 and any(is_of_web(address) for address, _ in found.addresses):
+        raise UserError(
+            "a-list", f"{given} is a list of {len(found.addresses):,} addresses.", f"Say: capture --from {given}"
+        )
+    return [address for address, _ in found.addresses]
+
+
+def is_of_web(address: str) -> bool:
+    """Whether it is one of the web, and no path of a file."""
+    return address.startswith(("http://", "https://"))
 
 
 def wanted_of(args: argparse.Namespace) -> Wanted:

@@ -7,6 +7,8 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
+from email.message import EmailMessage
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
@@ -16,16 +18,19 @@ from hypothesis import strategies as some
 
 from conftest import HERON
 from helpers import undo
-from wily_magpie.core.capture.many import HOSTS_AT_A_TIME, ListRun
+from wily_magpie.core.capture.many import HOSTS_AT_A_TIME, ListRun, going_on
+from wily_magpie.core.capture.run import CaptureRun
 from wily_magpie.core.commands.capture import KeepAddress
 from wily_magpie.core.commands.drafts import SaveDraft
 from wily_magpie.core.commands.lists import DropList, MakeList, NoteRead, WaitAgain
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.exchange.addresses import addresses_in_text, addresses_of
-from wily_magpie.core.exchange.given_files import understood_files
+from wily_magpie.core.errors import UserError
+from wily_magpie.core.exchange.addresses import addresses_in_text, addresses_of, read_bounded
+from wily_magpie.core.exchange.given_files import understood_files, understood_input
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.places.library.list_lock import list_lock
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.by_hand import ByHand
@@ -95,6 +100,77 @@ def test_mailboxes_are_taken_apart_and_folders_looked_through(tmp_path: Path, mo
     assert len(understood_files([tmp_path / "mail"]).addresses) == 2
 
 
+def test_a_mailbox_is_known_by_its_content_and_text_in_it_is_no_message(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    unquoted = (
+        mail(1, "One") + "\nFrom here on the causeway is dry.\n\nFrom there too: look.\n>From the sea it is not.\n"
+    )
+    box = tmp_path / "letters"
+    box.write_text(
+        f"From ada Mon Mar  2 10:00:00 2026\n{unquoted}\nFrom tom Mon Mar  2 11:00:00 2026\n{mail(2, 'Two')}"
+    )
+    found = understood_files([box])
+    assert [title for _, title in found.addresses] == ["One", "Two"]
+    first = Path(found.addresses[0][0])
+    assert "From here on the causeway" in first.read_text()
+    assert "\nFrom the sea" in first.read_text(), "what was quoted for the mailbox is as it was written"
+    assert first.parent.stat().st_mode & 0o077 == 0, "nobody else reads the copies"
+    assert understood_input(box.read_bytes()).addresses, "from standard input, too"
+    (tmp_path / "letter").write_text(mail(3, "Three"))
+    assert understood_files([tmp_path / "letter"]).addresses == ((str(tmp_path / "letter"), "letter"),)
+    many = tmp_path / "many"
+    many.mkdir()
+    box.rename(many / "box")
+    (many / "a.eml").write_text(mail(4, "Four"))
+    (many / "b.pdf").write_bytes(b"%PDF-1.7")
+    (many / ".hidden.eml").write_text(mail(5, "Five"))
+    assert len(understood_files([many]).addresses) == 4
+
+
+def test_what_a_list_does_not_take_is_said(tmp_path: Path) -> None:
+    found = addresses_of("\n".join(f"http://h{at}.example/" for at in range(20_003)))
+    assert (len(found.addresses), found.beyond) == (20_000, 3)
+    assert "3 behind them are left out" in found.told_beyond
+    with pytest.raises(UserError, match="larger than 50 MB"):
+        read_bounded(Path("/dev/zero"))
+
+
+def test_a_list_goes_on_where_it_was_left_and_nobody_else_is_at_it(session: Session) -> None:
+    wanted, addresses = ListWanted(), [(HERON, ""), ("http://estuarine-lexicon.example/tide-mill", "")]
+    with going_on(session, "two", addresses, wanted) as number:
+        pass
+    with going_on(session, "two", addresses, wanted) as again:
+        assert again == number, "what was interrupted is gone on with"
+    with going_on(session, "two", addresses[:1], wanted) as other:
+        assert other != number
+    with closing(list_lock(session.folder, number)) as lock:
+        assert lock.take()
+        assert number not in [one.id for one in session.reader.lists.interrupted()], "somebody is at it"
+        with pytest.raises(UserError, match="capturing this list"):
+            ListRun(session, number, wanted).run()
+        with going_on(session, "two", addresses, wanted) as third:
+            assert third != number
+    assert number in [one.id for one in session.reader.lists.interrupted()]
+    assert not list(session.folder.glob("list-*.lock")), "nothing is left of the locks"
+
+
+def test_two_at_once_keep_a_page_once(session: Session) -> None:
+    """Each had filled its slip before the other kept it."""
+    reading = read_page(session.fetcher.page(HERON))
+    run = CaptureRun(session)
+    slips = [run.slip(reading) for _ in range(3)]
+    first = run.keep(slips[0], is_seen=False)
+    second = run.keep(slips[1], is_seen=False)
+    assert (second.status, second.entry_id) == ("known", first.entry_id)
+    with pytest.raises(UserError, match="was kept in Sources meanwhile"):
+        run.keep(slips[2])
+    assert len(session._library.place("Sources").listing(Question()).ids) == 1
+    known = run.slip(reading)
+    assert run.keep(known).entry_id != first.entry_id, "a second one that a person wants is kept"
+
+
 BY_PAGE = ListWanted()
 
 
@@ -148,6 +224,56 @@ def test_e_mails_are_kept_as_what_they_are(session: Session, tmp_path: Path) -> 
     assert entry
     assert (item.state, entry.title, entry.value("authors")) == (ItemState.KEPT, "The fair", ("Ada",))
     assert "the ebb will be early" in (entry.body or "")
+
+
+PIXEL = bytes.fromhex(
+    "89504e470d0a1a0a0000000d49484452000000010000000108060000001f15c4890000000d49444154789c6360606060000000050001a5f645400000000049454e44ae426082"
+)
+
+
+def letter_with_files(message_id: str = "<7@mills.example>") -> EmailMessage:
+    message = EmailMessage()
+    message["From"], message["Subject"], message["Message-ID"] = "Ada <ada@mills.example>", "The pond", message_id
+    message.set_content("plain words")
+    message.add_alternative(
+        '<p><a href="http://list.example/v">View this email in your browser</a></p><p>The pond is full, Tom:</p><p><img src="cid:pond@x"></p>'
+        "<p>You are receiving this email because you asked. <a href='http://list.example/u'>Unsubscribe</a></p>", "html",
+    )  # fmt: skip
+    (_, html) = message.iter_parts()
+    assert isinstance(html, EmailMessage)
+    html.add_related(PIXEL, maintype="image", subtype="png", cid="<pond@x>")
+    message.add_attachment(b"tide,height\n1,2\n", maintype="text", subtype="csv", filename="tides.csv")
+    return message
+
+
+@pytest.mark.parametrize("place", ["Sources", "Notebook"])
+def test_the_files_of_an_e_mail_are_kept_with_it(
+    session: Session, notes_path: Path, tmp_path: Path, place: str
+) -> None:
+    (tmp_path / "letter").write_bytes(letter_with_files().as_bytes())
+    found = session._library.place(place)
+    (item,) = run_list(session, [str(tmp_path / "letter")], ListWanted(place=found.key))
+    assert item.state is ItemState.KEPT, item.said
+    whole = session.reader.entries.whole(item.place, item.entry_id)
+    body = whole.entry.body or ""
+    assert "Unsubscribe" not in body
+    assert "browser" not in body
+    if place == "Notebook":
+        assert any(path.read_bytes() == PIXEL for path in notes_path.rglob("*.png"))
+        assert [path.read_text() for path in notes_path.rglob("tides.csv")] == ["tide,height\n1,2\n"]
+        return
+    assert "mid:7@mills.example/pond@x" in body
+    assert session.reader.entries.picture("mid:7@mills.example/pond@x") == PIXEL
+    assert session.reader.entries.rendered(body).pictures, "it is shown where one reads"
+    files = [
+        str(one)
+        for field in session._library.place(place).fields
+        if field.kind.holds_files
+        for one in whole.entry.value(field.key) or ()
+    ]  # type: ignore[union-attr]
+    assert [one.partition("/")[2] for one in files] == ["tides.csv"]
+    assert undo(session)
+    assert session.reader.entries.entry(item.place, item.entry_id) is None
 
 
 ESSAY = (

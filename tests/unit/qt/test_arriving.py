@@ -146,6 +146,32 @@ def test_an_e_mail_that_is_dropped_is_read(qtbot: QtBot, window: MainWindow, ses
     )
 
 
+def test_mailboxes_folders_and_link_files_dropped_on_a_table_are_read(
+    qtbot: QtBot, window: MainWindow, session: Session, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from wily_magpie.qt.dropped import from_mime
+
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    (tmp_path / "folder" / "new").mkdir(parents=True)
+    (tmp_path / "folder" / "new" / "1").write_text(MAIL)
+    (tmp_path / "box").write_text(
+        f"From ada Mon Mar  2 10:00:00 2026\n{MAIL.replace('The fair', 'In the box').replace('<1@', '<2@')}\n"
+    )
+    (tmp_path / "link.url").write_text(f"[InternetShortcut]\nURL={HERON}\n")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(tmp_path / name)) for name in ("folder", "box", "link.url")])
+    window.go(SOURCES)
+    window.stack.sources.show_question("collection:1", "")
+    window.stack.sources.cells.take(from_mime(data), None)
+    place = session._library.place("Sources")
+
+    def titles() -> set[str]:
+        entries = [place.entry(one) for one in place.listing(Question()).ids]
+        return {one.title for one in entries if one}
+
+    qtbot.waitUntil(lambda: titles() == {"The fair", "In the box", HERON}, timeout=PATIENCE_MS)
+
+
 def test_a_list_that_was_interrupted_is_said_and_goes_on(qtbot: QtBot, window: MainWindow, session: Session) -> None:
     session.do(MakeList("Two pages", [(HERON, ""), (LEXICON, "")]))
     window.lists.say_interrupted()

@@ -7,16 +7,18 @@ One request at a time to a host, with a pause behind it; several hosts at a time
 import threading
 import time
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import closing, contextmanager
 from dataclasses import replace
 
 from wily_magpie.core.capture.run import CaptureRun, Counter, Wanted
 from wily_magpie.core.commands.command import UNWATCHED, Progress
-from wily_magpie.core.commands.lists import NoteItems
+from wily_magpie.core.commands.lists import MakeList, NoteItems
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
-from wily_magpie.core.errors import MagpieError, PageFailure
+from wily_magpie.core.errors import MagpieError, PageFailure, UserError
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.pages.page import Reading
+from wily_magpie.core.places.library.list_lock import is_going, list_lock
 from wily_magpie.core.templates.slip import KnownEntry
 
 HOSTS_AT_A_TIME, PAUSE_S = 4, 0.5
@@ -27,6 +29,19 @@ LATER_ON = -1.0
 """Instead of seconds of patience: not in this run any more."""
 NOT_TYPED = "list:"
 """Who leads to an address of a list: nobody typed it, so that it may not be of this machine or the local network."""
+
+
+@contextmanager
+def going_on(counter: Counter, label: str, addresses: Sequence[tuple[str, str]], wanted: ListWanted) -> Iterator[int]:
+    """The number of a list with these addresses: the one that was interrupted where there is one, else a new one."""
+    for there in counter.reader.lists.all():
+        is_same = (
+            there.label == label and there.wanted == wanted and there.left and not is_going(counter.folder, there.id)
+        )
+        if is_same and [one.address for one in counter.reader.lists.items(there.id)] == [one for one, _ in addresses]:
+            yield there.id
+            return
+    yield counter.do(MakeList(label, addresses, wanted))
 
 
 class ListRun:
@@ -59,7 +74,25 @@ class ListRun:
         self.fault: BaseException | None = None
 
     def run(self) -> None:
-        """Works until nothing waits any more, or it is cancelled."""
+        """Works until nothing waits any more, or it is cancelled.
+
+        Raises:
+            UserError: another process is at it.
+        """
+        with closing(list_lock(self.counter.folder, self.number)) as lock:
+            if not lock.take():
+                raise UserError(
+                    "list-going",
+                    "Another window or shell is capturing this list.",
+                    "Wait until it has come to its end.",
+                )
+            try:
+                self.run_alone()
+            finally:
+                lock.path.unlink(missing_ok=True)
+
+    def run_alone(self) -> None:
+        """The same, once nobody else is at it."""
         items = self.counter.reader.lists.items(self.number)
         self.total = len(items)
         for item in items:

@@ -183,19 +183,26 @@ class CaptureRun:
         if keep_as is KeepAs.UPDATE and update is None:
             found = self.update_of(slip)
             update = ChosenUpdate(found, found.proposed)
-        if keep_as is KeepAs.NEW and slip.known is not None:
+        is_second = keep_as is KeepAs.NEW and slip.known is not None
+        if is_second:
             slip = self.counter.reader.slips.second(slip)
         self.progress.tick(3, 4)
-        return self.counter.do(KeepSlip(slip, keep_as, update, is_seen))
+        return self.counter.do(KeepSlip(slip, keep_as, update, is_seen, is_second))
 
     def keep_address(self, address: str, title: str = "") -> Kept:
         """An address alone, to be read later."""
         return self.counter.do(KeepAddress(address, title))
 
-    def look_at_picture(self, address: str, page: str) -> bytes:
-        """A picture of a page, to be looked at: as it was kept, else fetched; PageFailure where it cannot be had."""
+    def look_at_picture(self, address: str, page: str, of: Page | None = None) -> bytes:
+        """A picture of a page, to be looked at: as it was kept, else fetched; PageFailure where it cannot be had.
+
+        Args:
+            page: its address; of: the page itself, which may have brought it along.
+        """
         kept = self.counter.reader.entries.picture(address)
-        return kept or self.counter.fetcher.picture(address, page, self.is_cancelled).content
+        if kept is None and of is not None:
+            kept = next((one.content for one in pages.mail_files(of) if one.address == address), None)
+        return kept or self.fetched(address, page).content
 
     def whole(self, page: Page, wanted: Wanted) -> Captured:
         """All of it, without a person in between; a page that is kept already is left alone unless it is to be updated."""
@@ -236,6 +243,9 @@ class CaptureRun:
             there: pictures that need not be fetched, by their addresses.
         """
         wanted, icon, files = self.wanted_pictures(slip)
+        enclosed = pages.mail_files(slip.reading.page)
+        there = {**there, **{one.address: FetchedPicture(one.address, one.content, one.media_type) for one in enclosed}}
+        attached = [(one.name, one.content, slip.reading.page.address) for one in enclosed if not one.address]
         place = self.counter.reader.entries.place(kept.place)
         fetched: list[FetchedPicture] = []
         failures: list[str] = []
@@ -257,11 +267,15 @@ class CaptureRun:
             fetched.append(picture)
         host = host_of(slip.reading.page.address)
         has_icon = bool(icon) and (known(icon) is not None or any(one.address == icon for one in fetched))
-        self.counter.do(KeepPictures(kept, fetched, (host, icon) if has_icon else None, files), self.progress)
+        attached = attached if kept.status == "kept" else []
+        has_new = KeepPictures(kept, fetched, (host, icon) if has_icon else None, files, attached)
+        self.counter.do(has_new, self.progress)
         return failures
 
     def fetched(self, address: str, page: str) -> FetchedPicture:
         """A picture of a page, by HTTP; PageFailure where it cannot be had."""
+        if address.startswith("mid:"):
+            raise PageFailure("no-picture", "The e-mail names a picture that it did not bring along.")
         answer = self.counter.fetcher.picture(address, page, self.is_cancelled)
         return FetchedPicture(address, answer.content, answer.media_type)
 

@@ -6,17 +6,19 @@ from dataclasses import field, replace
 from urllib.parse import unquote, urlsplit
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.commands.files import planned_files
 from wily_magpie.core.commands.notes import begin_page
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.entry import Draft, Entry, short, with_files
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.mark import alternative_of
-from wily_magpie.core.errors import MagpieError
+from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.events import DraftsChanged, Event, ListsChanged, PicturesKept
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.table import now
 from wily_magpie.core.queries.filing import FilingQueries
@@ -34,12 +36,14 @@ class KeepSlip(StepCommand[Kept]):
     Attributes:
         update: of a slip that is kept as an update, the changes that are made besides what the person did on it.
         is_seen: whether a person kept it; else a draft that somebody began on the same page goes on to wait.
+        is_second: whether it is to be kept beside an entry that is there already.
     """
 
     slip: Slip
     keep_as: KeepAs = KeepAs.NEW
     update: ChosenUpdate | None = None
     is_seen: bool = True
+    is_second: bool = False
 
     def label(self, _library: Library) -> str:
         words = {KeepAs.NEW: "Keep", KeepAs.ADDITION: "Add to", KeepAs.UPDATE: "Update"}
@@ -47,13 +51,16 @@ class KeepSlip(StepCommand[Kept]):
 
     def perform(self, library: Library, progress: Progress) -> Kept:
         kept = replace(super().perform(library, progress), step=library.history.noted)
-        if self.keep_as is KeepAs.NEW:
+        if self.keep_as is KeepAs.NEW and kept.status == "kept":
             with suppress(MagpieError):  # what is learned can be learned again
                 FilingQueries(library).learn(self.slip, library.place(kept.place), kept.entry_id)
         return kept
 
     def do(self, library: Library, _progress: Progress) -> Kept:
         slip, place = self.slip, library.place(self.slip.place)
+        there = self.kept_meanwhile(place)
+        if there is not None:
+            return Kept(place.key, place.name, there.id, there.title, "known")
         if self.is_seen:
             library.drafts.remove(slip.reading.page.address)
         if slip.is_place_chosen:
@@ -73,6 +80,24 @@ class KeepSlip(StepCommand[Kept]):
         if slip.marks:
             library.marks.put(place.key, owner, slip.marks, in_order(slip.reading.content))
         return Kept(place.key, place.name, entry_id, slip.title, status)
+
+    def kept_meanwhile(self, place: Place) -> Entry | None:
+        """The entry that somebody else has kept from the page since the slip was filled.
+
+        Raises:
+            UserError: there is one, and a person is there to say what is to become of it.
+        """
+        if self.keep_as is not KeepAs.NEW or self.is_second or self.slip.known is not None:
+            return None
+        address = self.slip.reading.canonical
+        there = place.known(address) if address else None
+        if there is not None and self.is_seen:
+            raise UserError(
+                "kept-already",
+                f"“{short(there.title)}” was kept in {place.name} meanwhile, from the same page.",
+                "Say below what is to become of your slip; nothing of it is lost.",
+            )
+        return there
 
     def tells(self) -> tuple[Event, ...]:
         return (DraftsChanged(),)
@@ -188,18 +213,23 @@ class KeepPictures(Command[None]):
         kept: where the slip went that they belong to.
         icon: (host, address) of a site's icon among them.
         files: addresses by the key of the field.
+        attached: (name, contents, origin) of files that came with the page; a collection without a field for them gets one.
     """
 
     kept: Kept
     pictures: Sequence[FetchedPicture]
     icon: tuple[str, str] | None = None
     files: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    attached: Sequence[tuple[str, bytes, str]] = ()
 
     def label(self, _library: Library) -> str:
         return f"Keep the pictures of “{short(self.kept.title)}”"
 
     def perform(self, library: Library, progress: Progress) -> None:
+        planned = planned_files(library, library.place(self.kept.place)) if self.attached else ()
         with library.step(self.label(library), progress.close, joins=self.kept.step):
+            for one in planned:
+                schema_changes.add_field(library, one)
             self.do(library)
 
     def do(self, library: Library) -> None:
@@ -213,6 +243,8 @@ class KeepPictures(Command[None]):
         if self.icon is not None:
             library.blobs.keep_icon(*self.icon)
         self.attach(library, place)
+        if self.attached:
+            place.attach(self.kept.entry_id, None, self.attached)
 
     def attach(self, library: Library, place: Place) -> None:
         """Puts pictures into fields of files."""

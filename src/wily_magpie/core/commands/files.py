@@ -13,7 +13,9 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.places.api import Place
+from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.library.schema_changes import PlannedField
 from wily_magpie.core.places.table import now
 
 PICTURE_NAME = "picture.png"
@@ -43,9 +45,10 @@ class TakeDropped(Command[list[int]]):
         files = [library.blobs.file_at(path) for path in self.dropped.files]
         if self.dropped.picture:
             files.append((PICTURE_NAME, self.dropped.picture, self.dropped.source))
-        if files:
-            self.need_files(library)
+        planned = planned_files(library, library.place(self.place)) if files else ()
         with library.step(self.label(library), progress.close):
+            for one in planned:
+                schema_changes.add_field(library, one)
             place = library.place(self.place)
             ids = self.taken(library, place, files, progress)
             if not ids:
@@ -59,16 +62,6 @@ class TakeDropped(Command[list[int]]):
         if self.entry_id is not None:
             return self.onto(place, self.entry_id, files)
         return self.entries(library, place, files, progress)
-
-    def need_files(self, library: Library) -> None:
-        """Gives a collection a field of files, if it has none."""
-        place = library.place(self.place)
-        if not place.nature.is_in_files and not any(field.kind.holds_files for field in place.fields):
-            from wily_magpie.core.places.library import schema_changes
-
-            planned = schema_changes.plan_field(library, place.key, FieldPlan("", "Files", "files"))
-            with library.step("New field Files"):
-                schema_changes.add_field(library, planned)
 
     def entries(self, library: Library, place: Place, files: Sequence[File], progress: Progress) -> list[int]:
         """A new entry for each thing."""
@@ -107,6 +100,13 @@ class TakeDropped(Command[list[int]]):
             place.change(entry_id, {}, insert((entry.body if entry else "") or "", text, InsertPosition()))
             is_taken = True
         return [entry_id] if is_taken else []
+
+
+def planned_files(library: Library, place: Place) -> Sequence[PlannedField]:
+    """The field of files that a collection without one gets; its column is made here, before the step."""
+    if place.nature.is_in_files or any(field.kind.holds_files for field in place.fields):
+        return ()
+    return (schema_changes.plan_field(library, place.key, FieldPlan("", "Files", "files")),)
 
 
 def draft(library: Library, place: Place, title: str, values: dict[str, str], body: str, known_as: str = "") -> Draft:

@@ -97,7 +97,7 @@ def to_safe_html(markdown: str) -> str:
         attributes=ATTRIBUTES,
         attribute_filter=lambda tag, name, value: None if tag != "img" and value.startswith(FORMULA) else value,
         allowed_classes={"table": {"box"}, "span": {"block"}},
-        url_schemes={"http", "https", "mailto", "wily-magpie", FORMULA.rstrip(":")},
+        url_schemes={"http", "https", "mailto", "mid", "wily-magpie", FORMULA.rstrip(":")},
         link_rel=None,
         strip_comments=True,
     )

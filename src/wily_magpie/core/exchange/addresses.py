@@ -3,7 +3,7 @@
 import configparser
 import csv
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from io import StringIO
 from pathlib import Path
 
@@ -26,11 +26,36 @@ class UnderstoodList:
     Attributes:
         addresses: each once, in their order, with the title that stood there.
         doubles: how many more were in it that are the same page as one of these; others: lines that are no address.
+        beyond: how many more it had than a list takes.
     """
 
     addresses: tuple[Named, ...] = ()
     doubles: int = 0
     others: tuple[str, ...] = ()
+    beyond: int = 0
+
+    @property
+    def told_beyond(self) -> str:
+        """What is said of those that a list does not take, or ""."""
+        if not self.beyond:
+            return ""
+        return (
+            f"A list takes {MOST_ADDRESSES:,} addresses: the {self.beyond:,} behind them are left out. "
+            "Give these in a list of their own."
+        )
+
+
+def joined(lists: Sequence[UnderstoodList]) -> UnderstoodList:
+    """Several of them as one, each address once."""
+    kept: dict[str, Named] = {}
+    doubles, beyond = (sum(getattr(one, name) for one in lists) for name in ("doubles", "beyond"))
+    for address, title in (named for one in lists for named in one.addresses):
+        doubles += address in kept
+        if address not in kept and len(kept) >= MOST_ADDRESSES:
+            beyond += 1
+        else:
+            kept.setdefault(address, (address, title))
+    return UnderstoodList(tuple(kept.values()), doubles, tuple(line for one in lists for line in one.others), beyond)
 
 
 def addresses_in_text(text: str) -> UnderstoodList:
@@ -50,22 +75,30 @@ def addresses_in_text(text: str) -> UnderstoodList:
     return understood(found, others)
 
 
-def addresses_in_file(path: Path) -> UnderstoodList:
-    """The addresses in a file.
+def read_bounded(path: Path) -> bytes:
+    """What stands in a file, or comes out of a pipe.
 
     Raises:
         EnvironmentFailure: it cannot be read.
-        UserError: it is too large, or its form is damaged.
+        UserError: it is too large; no more than that is read of what has no end.
     """
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise UserError(
-                "list-too-large", f"{path.name} is larger than {LARGEST_BYTES // 1_000_000} MB.", "Split it."
-            )
-        text = path.read_bytes().decode("utf-8-sig", "replace")
+        with path.open("rb") as file:
+            content = file.read(LARGEST_BYTES + 1)
     except OSError as error:
         raise EnvironmentFailure("list-unreadable", f"{path} cannot be read: {error.strerror}.") from error
-    return addresses_of(text, path.name)
+    return within_bounds(content, path.name)
+
+
+def within_bounds(content: bytes, name: str) -> bytes:
+    """What was read, unless it is more than a list may have.
+
+    Raises:
+        UserError: it is.
+    """
+    if len(content) > LARGEST_BYTES:
+        raise UserError("list-too-large", f"{name} is larger than {LARGEST_BYTES // 1_000_000} MB.", "Split it.")
+    return content
 
 
 def addresses_of(text: str, name: str = "") -> UnderstoodList:
@@ -80,7 +113,7 @@ def addresses_of(text: str, name: str = "") -> UnderstoodList:
 def understood(found: Iterable[Named], others: Iterable[str]) -> UnderstoodList:
     """Each page once; what is no address of the web is told."""
     kept: dict[str, Named] = {}
-    doubles, strange = 0, list(others)
+    doubles, beyond, strange = 0, 0, list(others)
     for given, title in found:
         try:
             address = from_typed(given)
@@ -89,9 +122,11 @@ def understood(found: Iterable[Named], others: Iterable[str]) -> UnderstoodList:
             continue
         key = canonical(address)
         doubles += key in kept
-        if key not in kept and len(kept) < MOST_ADDRESSES:
+        if key not in kept and len(kept) >= MOST_ADDRESSES:
+            beyond += 1
+        elif key not in kept:
             kept[key] = (address, " ".join(title.split()))
-    return UnderstoodList(tuple(kept.values()), doubles, tuple(strange))
+    return UnderstoodList(tuple(kept.values()), doubles, tuple(strange), beyond)
 
 
 def trimmed(address: str) -> str:

@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from wily_magpie.core.errors import BugError, PageFailure
-from wily_magpie.core.pages.page import Block, Content, Finding, Page, Picture, Reading
+from wily_magpie.core.pages.page import Block, Content, EnclosedFile, Finding, Page, Picture, Reading
 from wily_magpie.core.worker.process import Broken, Ended, Limits, Worker
 
 if TYPE_CHECKING:
@@ -45,6 +45,18 @@ def page_of(given: "Given") -> Page | None:
     """
     told = asked("page_of", given.address or given.name, given)
     return None if told is None else page_from(told)
+
+
+def mail_files(page: Page) -> list[EnclosedFile]:
+    """The files that came with an e-mail: pictures of its body, and what is attached; none of any other page.
+
+    Raises:
+        PageFailure: it takes too long or needs too much memory.
+    """
+    if page.media_type != "message/rfc822" or not page.file:
+        return []
+    told = asked("mail_files", page.address or "the e-mail", page.file)
+    return [EnclosedFile(name, kind, base64.b64decode(content), address) for name, kind, content, address in told]
 
 
 def whole_markdown(html: str, address: str) -> tuple[str, bool]:

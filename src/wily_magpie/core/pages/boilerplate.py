@@ -132,8 +132,12 @@ def without_pointers(kept: list[Element]) -> list[Element]:
 
 def is_of_mails(leaf: Element) -> bool:
     """Whether a short piece tells of the sending of a letter: view in browser, unsubscribe."""
-    text = tree.text_of(leaf)
-    return len(text) < LONGEST_POINTER and bool(OF_MAILS.search(text))
+    return tells_of_mailing(tree.text_of(leaf))
+
+
+def tells_of_mailing(text: str, most: int = LONGEST_POINTER) -> bool:
+    """The same of a text of no more than so many letters."""
+    return len(text) <= most and bool(OF_MAILS.search(text))
 
 
 def is_pointer(leaf: Element) -> bool:

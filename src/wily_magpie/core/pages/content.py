@@ -15,6 +15,7 @@ from wily_magpie.core.pages.boilerplate import (
     DROPPED_TAGS,
     is_for_ears,
     is_junk,
+    is_of_mails,
     is_speaker,
     without_boilerplate,
     without_last_links,
@@ -49,16 +50,26 @@ CREDIT = re.compile(
 
 
 def content_of(
-    root: Element, html: str, address: str, descriptions: list[str], budget: Budget, *, is_file: bool = False
+    root: Element,
+    html: str,
+    address: str,
+    descriptions: list[str],
+    budget: Budget,
+    *,
+    is_file: bool = False,
+    is_mail: bool = False,
 ) -> Content:
     """The main content; where no library finds any, all that the page shows outside its boilerplate.
 
     Args:
         descriptions: what the page says of itself, by which a lost first paragraph is known.
         is_file: whether the page stands for a file, all of which is content.
+        is_mail: of which all is content but what tells of its sending to many.
     """
     body = root.find(".//body")
     body = root if body is None else body
+    if is_mail:
+        return content_of_mail(body, address, budget)
     if is_file:
         paths = paths_of(body)
         clean(body)
@@ -89,6 +100,24 @@ def content_of(
     return replace(
         Content.of_blocks(tuple(with_scores([block for _, block in blocks], consensus))), text=tree.lines_of(cut)
     )
+
+
+def content_of_mail(body: Element, address: str, budget: Budget) -> Content:
+    """All of an e-mail as content, but for the lines that tell of its sending, which are left out as they are on pages."""
+    pieces = leaves(body, wrap_inline_runs(body))
+    kept = [piece for piece in pieces if not is_of_mails(piece)] or pieces
+    paths, order = paths_of(body), {element: place for place, element in enumerate(body.iter())}
+    others = (
+        [(order.get(element, 0), block) for element, block in left_out(pieces, kept, address, paths)] if kept else []
+    )
+    there = set(kept)
+    for piece in pieces:
+        if piece not in there:
+            remove(piece)
+    clean(body)
+    blocks = [(order.get(element, 0), block) for element, block in kept_blocks(body, address, paths, budget)]
+    both = sorted([*blocks, *others], key=lambda one: one[0])
+    return replace(Content.of_blocks(tuple(block for _, block in both)), text=tree.lines_of(body))
 
 
 def with_scores(blocks: list[Block], consensus: Consensus) -> list[Block]:

@@ -19,15 +19,14 @@ def page_at(path: Path, address: str = "") -> Page:
         EnvironmentFailure: it cannot be read.
     """
     try:
-        if path.stat().st_size > LARGEST_PAGE_BYTES:
-            raise UserError(
-                "too-large", f"{path} is larger than {LARGEST_PAGE_BYTES // 1_000_000} MB.", "Divide it first."
-            )
-        content = path.read_bytes()
+        with path.open("rb") as file:
+            content = file.read(LARGEST_PAGE_BYTES + 1)  # no more of what tells no size, or grows
     except OSError as error:
         raise EnvironmentFailure(
             "file-unread", f"{path} cannot be read: {error.strerror}.", "Check its rights."
         ) from error
+    if len(content) > LARGEST_PAGE_BYTES:
+        raise UserError("too-large", f"{path} is larger than {LARGEST_PAGE_BYTES // 1_000_000} MB.", "Divide it first.")
     given = Given(content, name=path.name, address=address)
     page = page_of(given)
     if page is None:

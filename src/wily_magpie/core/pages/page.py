@@ -49,6 +49,20 @@ class Page:
 
 
 @dataclass(frozen=True)
+class EnclosedFile:
+    """A file that came with a page: within an e-mail.
+
+    Attributes:
+        address: by which the text shows it, `mid:MESSAGE/CONTENT` (RFC 2392); "" for one that is only attached.
+    """
+
+    name: str
+    media_type: str
+    content: bytes = field(repr=False)
+    address: str = ""
+
+
+@dataclass(frozen=True)
 class Finding:
     """One value that a page offers for a name.
 

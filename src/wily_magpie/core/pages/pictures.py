@@ -22,6 +22,6 @@ def addresses_in(markdown: str) -> list[str]:
         for child in token.children or []:
             if child.type == "image":
                 address = str(child.attrs.get("src") or "")
-                if address.startswith(("http://", "https://")):
+                if address.startswith(("http://", "https://", "mid:")):
                     out.append(address)
     return list(dict.fromkeys(out))

@@ -18,6 +18,7 @@ from wily_magpie.core.pages.shapes.posts import holds_posts, take_posts
 from wily_magpie.core.pages.shapes.shaped import shaped
 from wily_magpie.core.pages.words import WORDS_A_MINUTE, word_count
 
+MAIL = "message/rfc822"
 WITH_POSTS = ("discussion", "question")
 
 
@@ -44,7 +45,9 @@ def read_page(page: Page) -> Reading:
     posts = (budget.within(lambda: take_posts(sources)) or []) if kind in WITH_POSTS else []
     if posts or tree.is_deeper(root, tree.DEEPEST - 2):
         html = tree.outer(root)  # without the posts, and without the depth that libraries choke on
-    content = content_of(root, html, page.address, descriptions, budget, is_file=bool(page.file))
+    content = content_of(
+        root, html, page.address, descriptions, budget, is_file=bool(page.file), is_mail=page.media_type == MAIL
+    )
     content = shaped(content, kind, sources, posts)
     if not page.file:
         kind_by_text(sources, content)

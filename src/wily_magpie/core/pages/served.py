@@ -6,7 +6,7 @@ from dataclasses import fields
 from typing import Any
 
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.files import recognise
+from wily_magpie.core.pages.files import mail, recognise
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.pages.read import read_page
@@ -52,4 +52,14 @@ def markdown(html: str, address: str) -> list[Any]:
     return [to_markdown(root if body is None else body, address, is_exact=True), given != html]
 
 
-ANSWERS: Mapping[str, Callable[..., Any]] = {"read": read, "page_of": recognise_page, "markdown": markdown}
+def mail_files(content: bytes) -> list[list[str]]:
+    """The files that came with an e-mail: name, media type, contents (base64), address or ""."""
+    return [
+        [one.name, one.media_type, base64.b64encode(one.content).decode(), one.address]
+        for one in mail.files_in(content)
+    ]
+
+
+ANSWERS: Mapping[str, Callable[..., Any]] = {
+    "read": read, "page_of": recognise_page, "markdown": markdown, "mail_files": mail_files,
+}  # fmt: skip

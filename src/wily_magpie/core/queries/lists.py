@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from wily_magpie.core.entries.capture_list import CaptureList, ListItem
 from wily_magpie.core.pages.address import canonical
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.library.list_lock import is_going
 
 
 class ListQueries:
@@ -16,6 +17,11 @@ class ListQueries:
     def all(self) -> list[CaptureList]:
         """All of them, the latest first."""
         return self._library.lists.all()
+
+    def interrupted(self) -> list[CaptureList]:
+        """Those in which something waits and that nobody is capturing, the latest first."""
+        folder = self._library.folder
+        return [one for one in self._library.lists.all() if one.left and not is_going(folder, one.id)]
 
     def find(self, number: int) -> CaptureList | None:
         """One of them; None where it is forgotten."""

@@ -73,7 +73,9 @@ class SlipQueries:
         except UserError as error:
             part, refusal = [], error
         slip = replace(
-            slip, told=(*(part or ()), *made, *shots_told(slip, target)), lacks=lacks_of(slip, target, refusal)
+            slip,
+            told=(*(part or ()), *made, *attached_told(slip, target), *shots_told(slip, target)),
+            lacks=lacks_of(slip, target, refusal),
         )
         if part is not None:
             return replace(slip, told=(*slip.told, *already_there(slip, target, reading.page.address)))
@@ -233,6 +235,17 @@ def shots_told(slip: Slip, target: Place) -> tuple[str, ...]:
         if can_hold
         else f"{target.name} has no field for files: {many.lower()} of the page cannot be kept there.",
     )
+
+
+def attached_told(slip: Slip, target: Place) -> tuple[str, ...]:
+    """What is to be said of the files that came with an e-mail."""
+    told = next((one for one in slip.reading.data.get("jsonld", ()) if isinstance(one, dict)), {})
+    count = len(told.get("messageAttachment") or ()) if slip.reading.page.media_type == "message/rfc822" else 0
+    if not count:
+        return ()
+    many = f"{count} attached files are" if count > 1 else "One attached file is"
+    has_field = target.nature.is_in_files or any(one.kind.holds_files for one in target.fields)
+    return (f"{many} kept with it{'' if has_field else f'; {target.name} gets a field Files for that'}.",)
 
 
 def already_there(slip: Slip, target: Place, address: str) -> tuple[str, ...]:

@@ -1,50 +1,141 @@
-"""E-mails (RFC 5322 with MIME, RFC 2045 to 2049): sender, date, subject, body, and the names of what is attached."""
+"""E-mails (RFC 5322 with MIME, RFC 2045 to 2049): sender, date, subject, body, pictures, and what is attached.
+
+Pictures of the body, which name each other by `cid:`, get addresses of RFC 2392 that tell of which message they are:
+`mid:MESSAGE/CONTENT`. By these they are shown and kept as pictures of the web are by theirs.
+"""
 
 import email
+import email.parser
 import email.policy
+import hashlib
 import html
 import re
+from collections.abc import Iterator
 from email.message import EmailMessage, MIMEPart
 from email.utils import parseaddr, parsedate_to_datetime
 from typing import Any
+from urllib.parse import quote, unquote
 
+from wily_magpie.core.pages.boilerplate import tells_of_mailing
 from wily_magpie.core.pages.files.document import Document, paragraphs, said_size
+from wily_magpie.core.pages.page import EnclosedFile
 
 WRAPPED = 55
 """Letters of a line from which its end is that of the line and not of what it says."""
 SIGNATURE = re.compile(r"^-- ?$")
-
-
-def looks_like_mail(content: bytes) -> bool:
-    """Whether bytes begin with the header of a message: two of its fields, one of them that of the sender."""
-    head = content[:20_000].lstrip(b"\xef\xbb\xbf\r\n").split(b"\n\n")[0].split(b"\r\n\r\n")[0]
-    names = {found.lower() for found in re.findall(rb"^([A-Za-z-]+):", head, re.MULTILINE)}
-    return b"from" in names and bool(names & {b"date", b"subject", b"to", b"message-id", b"received"})
+BY_CONTENT_ID = re.compile(r"""(\bsrc\s*=\s*["']?)cid:([^"'\s>]+)""", re.IGNORECASE)
+MOST_PARTS = 500
+"""Parts of a message that are looked at; none that a person wrote has more."""
+LONE_ADDRESS = re.compile(r"^\s*<?https?://\S+\s*$", re.IGNORECASE)
+TOO_DEEP = "This is an e-mail whose parts lie too deep in each other to be read; the file itself is kept."
 
 
 def document_of(content: bytes) -> Document:
     """What an e-mail says; a broken one gives what can be read of it."""
-    message = email.message_from_bytes(content, policy=email.policy.default)
-    assert isinstance(message, EmailMessage)  # noqa: S101 - the policy makes them
+    message = parsed(content)
     subject = header(message, "subject")
-    attached = [part for part in message.iter_attachments() if isinstance(part, EmailMessage)]
+    files = files_of(message, content)
+    attached = [attachment(one) for one in files if not one.address]
     data: dict[str, Any] = {"@type": "EmailMessage", "headline": subject}
     data["sender"] = [person(address) for address in addresses(message, "from")]
     data["toRecipient"] = [person(address) for address in [*addresses(message, "to"), *addresses(message, "cc")]]
     data["dateSent"] = sent(message)
-    data["messageAttachment"] = [attachment(part) for part in attached]
+    data["messageAttachment"] = attached
     data["keywords"] = header(message, "keywords")
-    identity = header(message, "message-id").strip("<> ")
     count = len(attached)
-    files = f" with {count} attached {'file' if count == 1 else 'files'}" if count else ""
+    told = f" with {count} attached {'file' if count == 1 else 'files'}" if count else ""
+    is_whole = message.is_multipart() or message.get_content_maintype() != "multipart"
+    body = body_of(message) if is_whole else ""
     return Document(
         subject,
-        body_of(message) + listed(data["messageAttachment"]),
+        BY_CONTENT_ID.sub(lambda found: found[1] + mid(content, message, unquote(found[2])), body) + listed(attached),
         data,
-        f"This is an e-mail{files} rather than a web page; it is kept as it is.",
-        f"mid:{identity}" if identity else "",
+        f"This is an e-mail{told} rather than a web page; it is kept as it is." if is_whole else TOO_DEEP,
+        identity_of(message),
         header(message, "content-language"),
     )
+
+
+def parsed(content: bytes) -> EmailMessage:
+    """A message; of one whose parts lie too deep in each other for Python's parser, its header alone."""
+    try:
+        message = email.message_from_bytes(content, policy=email.policy.default)
+    except RecursionError:
+        message = email.parser.BytesHeaderParser(policy=email.policy.default).parsebytes(content)
+    assert isinstance(message, EmailMessage)  # noqa: S101 - the policy makes them
+    return message
+
+
+def identity_of(message: EmailMessage) -> str:
+    """By which a message is known again, or ""."""
+    identity = header(message, "message-id").strip("<> ")
+    return f"mid:{identity}" if identity else ""
+
+
+def mid(content: bytes, message: EmailMessage, content_id: str) -> str:
+    """The address of a part of a message (RFC 2392); one without an identity gets that of its bytes."""
+    of = identity_of(message).removeprefix("mid:") or hashlib.sha256(content).hexdigest()
+    return f"mid:{quote(of, safe='@')}/{quote(content_id, safe='@')}"
+
+
+def files_in(content: bytes) -> list[EnclosedFile]:
+    """The files that came with a message."""
+    return files_of(parsed(content), content)
+
+
+def files_of(message: EmailMessage, content: bytes) -> list[EnclosedFile]:
+    """Pictures that the body shows, and what is attached; a part that is broken is left away."""
+    shown = {unquote(found[2]) for found in BY_CONTENT_ID.finditer(body_of(message))}
+    out: list[EnclosedFile] = []
+    for number, part in enumerate(parts_of(message), 1):
+        content_id = header(part, "content-id").strip("<> ")
+        is_shown = content_id in shown and part.get_content_maintype() == "image"
+        inside = bytes_of(part)
+        if inside is None or not (is_shown or part.get_content_disposition() == "attachment" or name_in(part)):
+            continue
+        name = name_in(part) or f"unnamed {number}.{part.get_content_subtype()}"
+        address = mid(content, message, content_id) if is_shown else ""
+        out.append(EnclosedFile(name, part.get_content_type(), inside, address))
+    return out
+
+
+def parts_of(message: EmailMessage) -> Iterator[EmailMessage]:
+    """The parts of a message that hold something, in order; a message within it is one of them, whole."""
+    waiting: list[Any] = [message]
+    for _ in range(MOST_PARTS):
+        if not waiting:
+            return
+        part = waiting.pop(0)
+        is_forwarded = part is not message and part.get_content_maintype() == "message"
+        if part.is_multipart() and not is_forwarded:
+            waiting[:0] = [one for one in part.get_payload() if isinstance(one, EmailMessage)]
+        elif part is not message or name_in(part):
+            yield part
+
+
+def name_in(part: EmailMessage) -> str:
+    """The name of the file that a part is; "" where it is none, or the name is broken."""
+    try:
+        name = str(part.get_filename() or "")
+    except (ValueError, LookupError, TypeError, AttributeError):
+        return ""
+    if not name and part.get_content_maintype() == "message":
+        inner = part.get_payload()
+        subject = header(inner[0], "subject") if isinstance(inner, list) and isinstance(inner[0], EmailMessage) else ""
+        return f"{subject or 'message'}.eml"
+    return name.replace("\\", "/").rpartition("/")[2]
+
+
+def bytes_of(part: EmailMessage) -> bytes | None:
+    """What a part holds; None where it cannot be decoded."""
+    try:
+        if part.get_content_maintype() == "message":
+            inner = part.get_payload()
+            return inner[0].as_bytes() if isinstance(inner, list) and isinstance(inner[0], EmailMessage) else None
+        content = part.get_payload(decode=True)
+    except (ValueError, LookupError, AttributeError, TypeError, RecursionError):
+        return None
+    return content if isinstance(content, bytes) else None
 
 
 def header(message: EmailMessage, name: str) -> str:
@@ -78,19 +169,13 @@ def sent(message: EmailMessage) -> str:
         return ""
 
 
-def attachment(part: EmailMessage) -> dict[str, str]:
+def attachment(file: EnclosedFile) -> dict[str, str]:
     """The name, type and size of an attached file."""
-    try:
-        content = part.get_payload(decode=True)
-    except (ValueError, LookupError):
-        content = None
-    size = len(content) if isinstance(content, bytes) else 0
-    name = part.get_filename() or f"unnamed.{part.get_content_subtype()}"
     return {
         "@type": "MediaObject",
-        "name": name,
-        "encodingFormat": part.get_content_type(),
-        "contentSize": said_size(size),
+        "name": file.name,
+        "encodingFormat": file.media_type,
+        "contentSize": said_size(len(file.content)),
     }
 
 
@@ -104,7 +189,10 @@ def listed(files: list[dict[str, str]]) -> str:
 
 def body_of(message: EmailMessage) -> str:
     """The body as HTML: its HTML part where it has one, else its plain text."""
-    part = message.get_body(("html", "plain"))
+    try:
+        part = message.get_body(("html", "plain"))
+    except (RecursionError, ValueError, LookupError, AttributeError):  # what the parser meets in broken structures
+        part = None
     if part is None:
         return ""
     text = text_of(part)
@@ -127,7 +215,7 @@ def text_of(part: MIMEPart) -> str:
 def plain_to_html(text: str, *, is_flowed: bool) -> str:
     """A plain text as paragraphs, what it answers to as quotations within each other, its signature apart."""
     out: list[str] = []
-    depth, run = 0, [""]
+    depth, run, is_of_mailing = 0, [""], False
 
     def flush() -> None:
         """Ends a paragraph."""
@@ -138,12 +226,20 @@ def plain_to_html(text: str, *, is_flowed: bool) -> str:
         marks = re.match(r"^(?:> ?)*", raw)
         deep = marks[0].count(">") if marks else 0
         line = raw[marks.end() :] if marks else raw
+        if is_of_mailing and not LONE_ADDRESS.match(line):
+            flush()
+            is_of_mailing = False
         if deep != depth:
             flush()
             out.append("<blockquote>" * (deep - depth) if deep > depth else "</blockquote>" * (depth - deep))
             depth = deep
         if not line.strip():
             flush()
+        elif not depth and tells_of_mailing(line):  # apart from what it follows, to be left out
+            flush()
+            run[0] += line + "\n"
+            is_of_mailing = True
+            continue
         elif SIGNATURE.match(line):
             flush()
             out.append("<hr>")

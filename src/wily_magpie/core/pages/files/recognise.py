@@ -9,6 +9,7 @@ from urllib.parse import unquote, urlsplit
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.pages.files import mail, pdf, texts
+from wily_magpie.core.pages.files.beginnings import looks_like_mail
 from wily_magpie.core.pages.files.document import Document, said_size
 from wily_magpie.core.pages.page import Page
 
@@ -60,10 +61,10 @@ def media_type_of(given: Given) -> str:
     named = BY_NAME.get(given.name.rpartition(".")[2].casefold(), "") if "." in given.name else ""
     if told not in VAGUE:
         return told
+    if named in ("", "text/plain") and looks_like_mail(given.content):
+        return "message/rfc822"
     if named:
         return named
-    if mail.looks_like_mail(given.content):
-        return "message/rfc822"
     return told if told == "text/plain" else ""
 
 

@@ -39,7 +39,7 @@ def all_pictures(root: Element, base: str) -> tuple[Picture, ...]:
         address = picture_of(image, base)
         width, height = side(image, "width"), side(image, "height")
         is_mark = 0 < width < LEAST_SIDE_PX or 0 < height < LEAST_SIDE_PX
-        if address.startswith("http") and not is_mark and address not in out and len(out) < MOST_PICTURES:
+        if address.startswith(("http", "mid:")) and not is_mark and address not in out and len(out) < MOST_PICTURES:
             path = str(image.getroottree().getpath(image))
             out[address] = Picture(address, width, height, caption_of(image), squash(image.get("alt")), path)
     return tuple(out.values())

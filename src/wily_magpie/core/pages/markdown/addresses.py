@@ -8,7 +8,8 @@ from wily_magpie.core.pages.tree import Element
 
 LINKS = ("http", "https", "mailto", "tel", "ftp", "magpie")
 DANGEROUS = ("javascript", "vbscript", "data", "file", "blob")
-PICTURES = ("http", "https")
+PICTURES = ("http", "https", "mid")
+"""Also those that an e-mail brought along (RFC 2392)."""
 LATE = ("data-src", "data-original", "data-lazy-src", "data-url", "data-hi-res-src")
 PLAIN = re.compile(r"https?://[a-z0-9.-]+/[^\s?#;\\\x00-\x1f]*(?:\?[^\s?#;\\\x00-\x1f]+)?", re.ASCII)
 """Whole addresses without what `urljoin` tidies up."""

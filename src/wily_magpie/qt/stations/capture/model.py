@@ -390,6 +390,8 @@ class CaptureModel:
         self.settled = ByHand()
         self.around.save_draft(slip)
         self.around.complain(error)
+        if error.slug == "kept-already":  # it shows the entry that is there now, with what was typed
+            self.fill_again()
 
     def become(self, phase: Phase) -> None:
         """Another phase."""

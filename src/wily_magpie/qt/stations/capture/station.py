@@ -312,9 +312,10 @@ class CaptureStation(QWidget):
 
     def fetch_picture(self, address: str, done: Callable[[QImage], None]) -> None:
         """Gets a picture for the slip, off the main thread; nothing is shown where it cannot be had."""
-        page = self.reading.page.address if self.reading else self.address
+        of = self.reading.page if self.reading else None
+        page = of.address if of else self.address
         self.desk.bridge.work(
-            lambda run: decoded(run.look_at_picture(address, page), *LEAD_PX), done, lambda _error: None
+            lambda run: decoded(run.look_at_picture(address, page, of), *LEAD_PX), done, lambda _error: None
         )
 
     def render_text(self, markdown: str, done: Callable[[Shown], None]) -> None:

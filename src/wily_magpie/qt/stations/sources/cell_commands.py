@@ -1,7 +1,6 @@
 """What is done with the table's cells and rows: blank, fill down, copy, paste, set for all, and the menu with all of it."""
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -29,9 +28,6 @@ UNWRITABLE = (
 )
 SCATTERED = "{count:,} rows were chosen; they lie too far apart now to stay it."
 Changes = list[tuple[int | None, dict[str, str]]]
-
-
-MAILS = (".eml", ".mbox")
 
 
 class CellCommands(QObject):
@@ -241,18 +237,34 @@ class CellCommands(QObject):
         """Takes in what was dropped: onto an entry, or as entries of their own."""
         if self.place is None or self.desk.overview.is_read_only:
             return
-        mails = [path for path in given.files if path.suffix.casefold() in MAILS]
-        if mails and entry_id is None:  # read for what they say, and not only kept as files
-            self.desk.take_mails(mails, self.place.key)
-            given = replace(given, files=tuple(path for path in given.files if path not in mails))
-            if not given.files and not given.addresses:
-                return
+        key = self.place.key
+        if not given.files:
+            self.take_in(key, given, entry_id)
+            return
+
+        def parted(both: tuple[Dropped, Sequence[Path]]) -> None:
+            """Goes on once it is known what is kept as it is, and what is read for what is in it."""
+            as_it_is, read = both
+            if read:
+                self.desk.take_given(read, key)
+            if as_it_is.files or as_it_is.addresses:
+                self.take_in(key, as_it_is, entry_id)
+
+        def sort_out(_reader: object) -> tuple[Dropped, Sequence[Path]]:
+            from wily_magpie.core.exchange.given_files import sorted_out  # seldom needed
+
+            return sorted_out(given, is_onto_entry=entry_id is not None)
+
+        self.desk.bridge.ask(sort_out, parted)
+
+    def take_in(self, place: str, given: Dropped, entry_id: int | None) -> None:
+        """Keeps what was dropped as it is: onto an entry, or as entries of its own."""
 
         def done(ids: list[int]) -> None:
             made = "It is an entry now." if len(ids) == 1 else f"{len(ids)} entries are made."
             self.desk.say("It is attached." if entry_id is not None else made, self.desk.undoing())
 
-        self.desk.bridge.start_command(commands.files.TakeDropped(self.place.key, given, entry_id), done)
+        self.desk.bridge.start_command(commands.files.TakeDropped(place, given, entry_id), done)
 
     def set_for_all(self, field: Field) -> None:
         """Asks for a value and sets it in all chosen entries."""
