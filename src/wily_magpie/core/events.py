@@ -125,6 +125,22 @@ class ListsLeft:
 
 
 @dataclass(frozen=True)
+class OutOfStep:
+    """An entry and its note could not be put together.
+
+    Attributes:
+        place: the notes folder; path: of the note, "" where that is not known; entry: its number in the collection.
+        is_asked: whether nothing is done until a person says what.
+    """
+
+    place: str
+    path: str
+    entry: int
+    told: str
+    is_asked: bool = False
+
+
+@dataclass(frozen=True)
 class PicturesKept:
     """Pictures of entries arrived in the library; place "": of any."""
 
@@ -180,6 +196,7 @@ Event = (
     | NotesComing
     | NotesRead
     | ListsLeft
+    | OutOfStep
     | PicturesKept
     | DraftsChanged
     | ListsChanged

@@ -19,6 +19,7 @@ from wily_magpie.core.events import (
     ListsLeft,
     NotesComing,
     NotesRead,
+    OutOfStep,
     Overview,
     OverviewChanged,
     PicturesKept,
@@ -60,6 +61,7 @@ class Bridge(QObject):
     lists_changed = pyqtSignal(int, tuple)
     words_indexed = pyqtSignal()
     lists_left = pyqtSignal(object)
+    out_of_step = pyqtSignal(object)
     told = pyqtSignal(object)
     returned = pyqtSignal(object)
 
@@ -289,6 +291,8 @@ class Bridge(QObject):
                 self.complain(error)
             case ListsLeft():
                 self.lists_left.emit(event)
+            case OutOfStep():
+                self.out_of_step.emit(event)
 
     def tell_change(self, event: Changed) -> None:
         """A step was done: whoever shows what it changed is told."""

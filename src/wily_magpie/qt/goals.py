@@ -7,10 +7,12 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
+from wily_magpie.core.commands.mirror import KeepInStep
 from wily_magpie.core.entries.view import View
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.events import ListsLeft
+from wily_magpie.core.events import ListsLeft, OutOfStep
 from wily_magpie.core.pages.address import looks_like_address
+from wily_magpie.core.queries.mirror import FROM_ENTRY, FROM_NOTE
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.station_stack import READ, SOURCES, StationStack
 
@@ -145,12 +147,28 @@ class Goals:
 
     def tell_of_list(self, left: ListsLeft) -> None:
         """Says that a living list is not kept filled, and why."""
+        look = ("Look at it", lambda: self.show_note_at(left.place, left.path))
+        self.desk.say(f"A list in {left.path}: {left.told}", (look,))
 
-        def show() -> None:
-            find = lambda reader: reader.notes.id_of(left.place, left.path)  # noqa: E731
-            self.desk.bridge.ask(find, lambda number: self.desk.show_note(left.place, number) if number else None)
+    def show_note_at(self, place: str, path: str) -> None:
+        """Shows the note at a path, where there is one."""
+        find = lambda reader: reader.notes.id_of(place, path)  # noqa: E731
+        self.desk.bridge.ask(find, lambda number: self.desk.show_note(place, number) if number else None)
 
-        self.desk.say(f"A list in {left.path}: {left.told}", (("Look at it", show),))
+    def tell_out_of_step(self, left: OutOfStep) -> None:
+        """Says what could not be put together of an entry and its note; asks what is to become of both where that is open."""
+
+        def settle(answer: str) -> Callable[[], object]:
+            command = KeepInStep(left.place, (left.entry,), is_wanted=True, answer=answer)
+            done = lambda _pairs: self.desk.say("They are in step again.", self.desk.undoing())  # noqa: E731
+            return lambda: self.desk.bridge.do(command, done)
+
+        look = (("Look at it", lambda: self.show_note_at(left.place, left.path)),) if left.path else ()
+        if not left.is_asked:
+            self.desk.say(left.told, look)
+            return
+        answers = (("Write it again from the entry", settle(FROM_ENTRY)), ("As in the note", settle(FROM_NOTE)))
+        self.desk.say(f"{left.told} The entry is as it was.", (*answers, *look))
 
     def show_call(self, call: "EntryCall") -> None:
         """Shows an entry that an address leads to."""

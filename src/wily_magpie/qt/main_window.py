@@ -102,6 +102,7 @@ class MainWindow(QMainWindow):
         self.bridge.history_changed.connect(self.menu.name_undo)
         self.bridge.kept_outside.connect(self.told_kept)
         self.bridge.lists_left.connect(lambda left: self.goals.tell_of_list(left))
+        self.bridge.out_of_step.connect(lambda left: self.goals.tell_out_of_step(left))
         self.setAcceptDrops(True)
         self.begin = begin
         self.begun = timer(self, self._on_begun)

@@ -1,5 +1,6 @@
 """A collection kept in step with notes: both sides are edited, and both say the same afterwards; nothing is lost."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -14,8 +15,10 @@ from wily_magpie.core.commands.mirror import KeepInStep, MirrorInto
 from wily_magpie.core.commands.notes import MoveNote
 from wily_magpie.core.entries.mark import Mark, as_markdown
 from wily_magpie.core.entries.mark_merging import put_together, quotation_of, read_quotations
+from wily_magpie.core.events import OutOfStep
+from wily_magpie.core.places.library.collection import Collection
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.queries.mirror import parts_of
+from wily_magpie.core.queries.mirror import FROM_ENTRY, FROM_NOTE, parts_of
 from wily_magpie.core.session.session import Session
 
 FIELDS = "title, status as state, tags, published"
@@ -152,6 +155,127 @@ def test_moved_removed_and_deleted(session: Session, notes: NotesFolder, sources
     assert not path_of(notes, "Wick Mill").exists()
     assert path_of(notes, "Saltern").exists()
     assert "was changed since, and stays" in told[0]
+
+
+LOSSES: dict[str, Callable[[str], str]] = {
+    "emptied": lambda _text: "",
+    "blank lines": lambda _text: "\n\n",
+    "no front matter": lambda text: text.partition("---\n\n")[2],
+    "its key is gone": lambda text: text.replace("magpie:", "other:"),
+    "carriage returns alone": lambda text: text.replace("\n", "\r"),
+    "no text": lambda text: text.partition("---\n\n")[0] + "---\n",
+}
+
+
+@pytest.mark.parametrize("fields", [FIELDS, "status as state, tags, published"])
+@pytest.mark.parametrize("name", LOSSES)
+def test_a_note_that_lost_what_it_had_blanks_nothing_and_is_asked_about(
+    session: Session, notes: NotesFolder, sources: str, name: str, fields: str
+) -> None:
+    number = kept(session, notes, sources)
+    session.do(MirrorInto(notes.key, sources, fields))
+    other = session.do(AddEntry(sources, "Wick Mill", {"status": "to read"}, "Four."))
+    session.do(KeepInStep(notes.key))
+    before, path = path_of(notes).read_text(), path_of(notes)
+    path.write_bytes(LOSSES[name](before).encode())
+    lost = path.read_bytes()
+    session.refresh_notes(notes.key)
+    session.do(SetText(sources, (other,), "status", "read"))
+    pairs = session.do(KeepInStep(notes.key))
+    (asked,) = (one for one in pairs if one.entry == number)
+    assert list(asked.what) == ["asked"]
+    assert asked.path in asked.told[0]
+    assert entry(session, sources, number) == ("to read", ("law",), "One.\n\nTwo.\n\nThree.")
+    assert path.read_bytes() == lost
+    assert "state: read" in path_of(notes, "Wick Mill").read_text(), "it costs itself alone"
+    session.do(KeepInStep(notes.key, (number,), is_wanted=True, answer=FROM_ENTRY))
+    assert "One.\n\nTwo.\n\nThree." in path.read_text()
+    assert session.do(KeepInStep(notes.key)) == []
+    undo(session)
+    assert path.read_bytes() == lost, "the person's own step is the person's to undo"
+    session.refresh_notes(notes.key)
+    session.do(KeepInStep(notes.key, (number,), is_wanted=True, answer=FROM_NOTE))
+    assert session.reader.entries.entry(sources, number).title == "Heron Mill"  # type: ignore[union-attr]
+    if name == "no text":
+        assert entry(session, sources, number)[2] == "", "as the person said"
+    assert [one.what for one in session.do(KeepInStep(notes.key)) if "asked" in one.what] == []
+
+
+def test_a_title_is_never_blanked(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = kept(session, notes, sources)
+    for old, new in (("title: Heron Mill\n", ""), ("state: to read", "title:\nstate: read")):
+        edit(session, notes, old, new)
+        (pair,) = session.do(KeepInStep(notes.key))
+        assert "the entry keeps “Heron Mill”" in pair.told[0]
+        found = session.reader.entries.entry(sources, number)
+        assert found
+        assert found.title == "Heron Mill"
+    assert entry(session, sources, number)[0] == "read", "what else was changed there is taken"
+
+
+def test_a_copied_note_takes_nothing_over(session: Session, notes: NotesFolder, sources: str) -> None:
+    number = kept(session, notes, sources)
+    copy = notes.path / "Aaa, a copy.md"
+    copy.write_text(path_of(notes).read_text().replace("One.", "Other."))
+    session.refresh_notes(notes.key)
+    (pair,) = session.do(KeepInStep(notes.key))
+    assert pair.told[0].startswith("Aaa, a copy.md says that it is the same entry as Sources/Heron Mill.md")
+    assert entry(session, sources, number)[2].startswith("One.")
+    edit(session, notes, "Two.", "Two!")
+    assert "Two!" in entry(session, sources, number)[2]
+    assert "Other." in copy.read_text()
+    path_of(notes).unlink()
+    session.refresh_notes(notes.key)
+    session.do(KeepInStep(notes.key))
+    assert entry(session, sources, number)[2].startswith("Other."), "the one that is left is its note: it was moved"
+
+
+BODIES = st.lists(
+    st.sampled_from(["a", " ", "\t", "\n", "\r", "\ufeff", "<!-- marks -->\n", "\n<!-- end of marks -->", "> q", "\n\n", "---\n", "Ä"]),
+    max_size=12,
+).map("".join)  # fmt: skip
+
+
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@given(body=BODIES, is_marked=st.booleans())
+def test_mirroring_alone_changes_no_entry(
+    session: Session, notes: NotesFolder, sources: str, body: str, is_marked: bool
+) -> None:
+    number = session.do(AddEntry(sources, "A mill", {}, body))
+    if is_marked:
+        session.do(PutMark(sources, number, Mark("a", "evidence", "mine")))
+    before = session.reader.entries.entry(sources, number)
+    session.do(MirrorInto(notes.key, sources, FIELDS))
+    session.refresh_notes(notes.key)
+    assert session.do(KeepInStep(notes.key, (number,))) == [], "both say the same at once"
+    assert session.reader.entries.entry(sources, number) == before
+    assert len(marks_of(session, sources, number)) == is_marked
+
+
+def test_one_note_that_cannot_be_kept_in_step_costs_itself(
+    session: Session, notes: NotesFolder, sources: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    numbers = [session.do(AddEntry(sources, f"Mill {at}", {}, "Text.")) for at in range(25)]
+    session.do(MirrorInto(notes.key, sources, FIELDS))
+    told: list[OutOfStep] = []
+    session.subscribe(lambda event: told.append(event) if isinstance(event, OutOfStep) else None)
+    session.keep_lists_filled()
+    settled(session)
+    change = Collection.change
+
+    def failing(self: Collection, number: int, *given: object) -> None:
+        if number == numbers[3]:
+            raise RuntimeError("broken")
+        change(self, number, *given)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(Collection, "change", failing)
+    for path in (notes.path / "Sources").glob("*.md"):
+        path.write_text(path.read_text().replace("Text.", "Another."))
+    session.refresh_notes(notes.key)
+    settled(session)
+    bodies = [entry(session, sources, number)[2] for number in numbers]
+    assert [at for at, body in enumerate(bodies) if body != "Another."] == [3]
+    assert ["Mill 3.md" in one.told for one in told] == [True]
 
 
 def test_it_follows_by_itself(session: Session, notes: NotesFolder, sources: str) -> None:

@@ -8,19 +8,23 @@ from wily_magpie.core.commands.marks import PutMark, RemoveMark
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.mark_merging import MarkChange
 from wily_magpie.core.entries.step import BY_ITSELF
+from wily_magpie.core.errors import BugError, MagpieError, UserError
+from wily_magpie.core.faults import logger
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.mirror_store import Twin
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.queries.mirror import LEFT, MADE, REMOVED, Mirror, Pair
+from wily_magpie.core.queries.mirror import ASKED, LEFT, MADE, REMOVED, UNTOUCHED, Mirror, Pair
+
+log = logger(__name__)
 
 
-def mirror_of(library: Library, key: str) -> Mirror | None:
+def mirror_of(library: Library, key: str, answer: str = "") -> Mirror | None:
     """What a notes folder is kept in step with; None for nothing."""
     notes = library.notes(key)
     said = notes.settings
     if not said.mirrors or library.find_place(said.mirrors) is None or notes.is_away:
         return None
-    return Mirror(library, notes, said.mirrors, said.mirror_fields, said.mirror_path)
+    return Mirror(library, notes, said.mirrors, said.mirror_fields, said.mirror_path, answer)
 
 
 @dataclass(frozen=True)
@@ -30,21 +34,23 @@ class KeepInStep(Command[Sequence[Pair]]):
     Attributes:
         ids: of entries; () for all.
         is_wanted: whether a person asked for it, so that it is his to undo.
+        answer: what the person says of notes that lost what their entries have; see core.queries.mirror.
     """
 
     place: str
     ids: Sequence[int] = field(default_factory=tuple)
     is_wanted: bool = False
+    answer: str = ""
 
     def label(self, library: Library) -> str:
         return f"Keep {library.place(self.place).name} in step"
 
     def perform(self, library: Library, progress: Progress) -> Sequence[Pair]:
-        mirror = mirror_of(library, self.place)
+        mirror = mirror_of(library, self.place, self.answer)
         if mirror is None:
             return ()
         pairs = mirror.pairs(self.ids or None)
-        if pairs:
+        if any(not {ASKED, UNTOUCHED} & set(pair.what) for pair in pairs):
             with library.step(self.label(library), progress.close, origin="" if self.is_wanted else BY_ITSELF):
                 for number, pair in enumerate(pairs):
                     progress.tick(number, len(pairs))
@@ -75,7 +81,26 @@ class MirrorInto(StepCommand[Sequence[Pair]]):
 
 
 def bring(library: Library, mirror: Mirror, pair: Pair) -> None:
-    """Does what is to be done with one entry and its note."""
+    """Does what is to be done with one entry and its note.
+
+    Raises:
+        MagpieError: it cannot be; the note is named.
+    """
+    try:
+        done(library, mirror, pair)
+    except MagpieError as error:
+        raise UserError(error.slug, f"{pair.path}: {error.message}", error.way_out) from error
+    except Exception as error:
+        log.exception("%s could not be kept in step", pair.path)
+        raise BugError(
+            "bug", f"{pair.path} could not be kept in step: {error!r}", "Please report it; nothing was changed."
+        ) from error
+
+
+def done(library: Library, mirror: Mirror, pair: Pair) -> None:
+    """The same."""
+    if {ASKED, UNTOUCHED} & set(pair.what):
+        return
     notes, twin = mirror.notes, pair.twin
     if MADE in pair.what and twin is not None:
         made = notes.bring_back(pair.path, note_of(notes, pair).encode())

@@ -30,9 +30,16 @@ if TYPE_CHECKING:
     from wily_magpie.core.places.notes.folder import NotesFolder
     from wily_magpie.core.places.notes.note_file import NoteFile
 
-MARKS = re.compile(r"\n*<!-- marks -->\n(?P<held>.*?)\n<!-- end of marks(?: [0-9a-f]{8})? -->\n*\Z", re.DOTALL)
+MARKS = re.compile(
+    r"\n*<!-- marks -->\n(?P<held>(?:(?!<!-- marks -->).)*?)\n<!-- end of marks(?: [0-9a-f]{8})? -->\n*\Z", re.DOTALL
+)
+MARKS_BEGIN = "<!-- marks -->"
 USUAL_PATH = "{collection}/{title}"
 MADE, TO_NOTE, TO_ENTRY, REMOVED, LEFT = "made", "to the note", "to the entry", "removed", "left"
+ASKED, UNTOUCHED = "asked", "untouched"
+"""Nothing is done on either side: until a person says what; because nothing can be."""
+FROM_ENTRY, FROM_NOTE = "from the entry", "from the note"
+"""What a person says of a note that lost what its entry has: it is written again, or the entry loses it, too."""
 
 
 @dataclass(frozen=True)
@@ -72,13 +79,23 @@ class Side:
 class Mirror:
     """Of one notes folder that is kept in step with a collection.
 
+    Args:
+        answer: what a person says of notes that are asked about: one of the two above, "" for nothing yet.
+
     Attributes:
         shown: its fields, with what they are called in the notes.
     """
 
     def __init__(
-        self, library: Library, notes: "NotesFolder", collection: str, fields: str = "", path: str = ""
+        self,
+        library: Library,
+        notes: "NotesFolder",
+        collection: str,
+        fields: str = "",
+        path: str = "",
+        answer: str = "",
     ) -> None:
+        self.answer = answer
         self.library, self.notes, self.place = library, notes, library.place(collection)
         self.path = path or USUAL_PATH
         wanted = [read_shown(one) for one in parted(fields)]
@@ -93,29 +110,50 @@ class Mirror:
         twins = self.library.mirrors.of(self.notes.key)
         every = set(self.place.listing(Question()).ids)
         wanted = sorted((every | twins.keys()) if ids is None else set(ids) & (every | twins.keys()))
-        paths = self.paths_by_id()
-        found = [self.pair(number, twins.get(number), paths.get(number)) for number in wanted]
+        claims = self.claims()
+        found: list[Pair | None] = []
+        for number in wanted:
+            twin, paths = twins.get(number), claims.get(number, [])
+            there = twin.path if twin is not None and twin.path in paths else next(iter(paths), None)
+            found.append(self.sound_pair(number, twin, there))
+            found += [self.copied(number, str(there), path) for path in paths if path != there]
         return [one for one in found if one is not None]
 
-    def paths_by_id(self) -> dict[int, str]:
-        """Where notes lie that say which entry they are."""
+    def sound_pair(self, number: int, twin: Twin | None, there: str | None) -> Pair | None:
+        """What is to be done with one entry; where that cannot be told, why."""
+        path = there or (twin.path if twin is not None else "")
+        try:
+            return self.pair(number, twin, there)
+        except MagpieError as error:
+            return Pair(number, path, path, (UNTOUCHED,), told=(f"{path}: {error}",))
+
+    def claims(self) -> dict[int, list[str]]:
+        """Where notes lie that say which entry they are, in the order of their paths; several where one was copied."""
         known = next((one for one in self.notes.fields if one.key == ENTRY_KEY), None)
         if known is None:
             return {}
         ids, (said,) = self.notes.rows_table.columns(Question(), [known])
         files = self.notes.index.files_of(list(ids))
-        out = {}
+        out: dict[int, list[str]] = {}
         for number, text in zip(ids, said, strict=True):
             place, _, entry = text.rpartition("/")
             if place == self.place.key and entry.isdigit():
-                out[int(entry)] = files[number][0]
-        return out
+                out.setdefault(int(entry), []).append(files[number][0])
+        return {number: sorted(paths) for number, paths in out.items()}
+
+    def copied(self, number: int, own: str, path: str) -> Pair:
+        """A note that says it is an entry that another note is already: it was copied, and is left alone."""
+        told = (
+            f"{path} says that it is the same entry as {own}: it is left alone. "
+            f"Take its line “{ENTRY_KEY}” out to make it a note of its own."
+        )
+        return Pair(number, path, path, (UNTOUCHED,), told=(told,))
 
     def entries_of(self, note_ids: Collection[int]) -> set[int]:
         """The entries whose notes these are, or were."""
         paths = {path for path, _ in self.notes.index.files_of(list(note_ids)).values()}
-        known = {number: twin.path for number, twin in self.library.mirrors.of(self.notes.key).items()}
-        return {number for number, path in {**known, **self.paths_by_id()}.items() if path in paths}
+        known = {number for number, twin in self.library.mirrors.of(self.notes.key).items() if twin.path in paths}
+        return known | {number for number, there in self.claims().items() if paths & set(there)}
 
     def pair(self, number: int, twin: Twin | None, there: str | None) -> Pair | None:
         """What is to be done with one entry."""
@@ -133,12 +171,48 @@ class Mirror:
             return (
                 Pair(number, path, entry.title, (LEFT,), twin=twin, told=(f"{path}: {note.fault}",)) if twin else None
             )
-        return self.merged(entry, path, note, ours, twin or Twin(path, ours.values, ours.body, ours.marks))
+        known = twin or Twin(path, ours.values, ours.body, ours.marks)
+        told = self.lost(note, known, ours)
+        if told and not self.answer:
+            return Pair(number, path, entry.title, (ASKED,), told=(f"{path} {told}",))
+        if told and self.answer == FROM_ENTRY:
+            return self.written_again(entry, path, ours)
+        return self.merged(entry, path, note, ours, known)
+
+    def lost(self, note: "NoteFile", twin: Twin, ours: Side) -> str:
+        """What a note lost that would blank its entry, as the end of a sentence; "" for nothing.
+
+        An editor that failed, a full disk, a synchronisation that was cut: a short file is no wish.
+        """
+        if MARKS_BEGIN in ours.marks:
+            return f"cannot hold its marks: one of them has the words {MARKS_BEGIN}."
+        if not note.text.strip("\ufeff\r\n\t "):
+            return "is empty now."
+        if note.matter.get(ENTRY_KEY) is None:
+            return f"does not say any more which entry it is: its line “{ENTRY_KEY}” is gone."
+        if twin.body and ours.body and not parts_of(note.body)[0]:
+            return "has no text any more."
+        return ""
+
+    def written_again(self, entry: Entry, path: str, ours: Side) -> Pair:
+        """A note gets all that its entry says."""
+        whole = with_marks(ours.body, ours.marks)
+        twin = Twin(path, ours.values, ours.body, ours.marks)
+        return Pair(entry.id, path, entry.title, (TO_NOTE,), self.matter_of(entry), whole, twin=twin)
+
+    def matter_of(self, entry: Entry) -> dict[str, Plain]:
+        """The front matter of an entry's note."""
+        own: dict[str, Plain] = {ENTRY_KEY: f"{self.place.key}/{entry.id}"}
+        return own | {name: one.kind.to_plain(entry.value(one.key)) for one, name in self.shown}
 
     def ours(self, entry: Entry) -> Side:
         """What an entry says."""
         values = {one.key: one.kind.show(entry.value(one.key)) for one, _ in self.shown}
-        return Side(values, (entry.body or "").replace("\r\n", "\n").strip("\n"), as_markdown(self.marks_of(entry)))
+        return Side(
+            values,
+            (entry.body or "").replace("\r\n", "\n").replace("\r", "\n").strip("\n"),
+            as_markdown(self.marks_of(entry)),
+        )
 
     def marks_of(self, entry: Entry) -> tuple[Mark, ...]:
         """The marks of an entry."""
@@ -147,11 +221,11 @@ class Mirror:
     def made(self, entry: Entry, ours: Side) -> Pair:
         """A note that is made."""
         pattern = self.path.replace("{collection}", self.place.name)
-        matter: dict[str, Plain] = {ENTRY_KEY: f"{self.place.key}/{entry.id}"}
-        matter.update({name: one.kind.to_plain(entry.value(one.key)) for one, name in self.shown})
         path = fill_path(pattern, entry.title, today())
         twin = Twin(path, ours.values, ours.body, ours.marks)
-        return Pair(entry.id, path, entry.title, (MADE,), matter, with_marks(ours.body, ours.marks), twin=twin)
+        return Pair(
+            entry.id, path, entry.title, (MADE,), self.matter_of(entry), with_marks(ours.body, ours.marks), twin=twin
+        )
 
     def gone(self, number: int, twin: Twin | None, path: str, note: "NoteFile | None") -> Pair | None:
         """The entry is gone: its note goes too, unless somebody wrote into it since."""
@@ -187,6 +261,8 @@ class Mirror:
         """Both sides put together."""
         theirs, told, typed = self.theirs(note, Side(twin.values, twin.body, twin.marks))
         matter: dict[str, Plain] = {}
+        if note.matter.get(ENTRY_KEY) is None:
+            matter[ENTRY_KEY] = f"{self.place.key}/{entry.id}"
         values: dict[str, Value] = {}
         known: dict[str, str] = {}
         for one, name in self.shown:
@@ -194,7 +270,12 @@ class Mirror:
             known[one.key] = own
             if own == other:
                 continue
-            if other == base:
+            if one.key == "title" and not other:
+                told.append(
+                    f"{name} is blank in the note; the entry keeps “{own}”. Write one there, or the same again."
+                )
+                known[one.key] = base
+            elif other == base:
                 matter[name] = one.kind.to_plain(entry.value(one.key))
             elif own == base and one.is_writable:
                 values[one.key], known[one.key] = typed[one.key], other
@@ -243,7 +324,7 @@ def usual_fields(place: Place) -> list[tuple[Field, str]]:
 
 def parts_of(body: str) -> tuple[str, str | None]:
     """The text of a note, and the marks that stand below it; None where they were taken out."""
-    plain = body.replace("\r\n", "\n")
+    plain = body.replace("\r\n", "\n").replace("\r", "\n")
     found = MARKS.search(plain)
     if found is None:
         return plain.strip("\n"), None
@@ -257,7 +338,8 @@ def marks_wanted(body: str, marks: str) -> bool:
 
 
 def with_marks(text: str, marks: str) -> str:
-    """A text with marks below it."""
-    if not marks:
+    """A text with marks below it; where its own words look like these, marks stand below also where there are none."""
+    if not marks and MARKS.search(text) is None:
         return text
-    return f"{text}\n\n<!-- marks -->\n\n{marks}\n\n<!-- end of marks -->".lstrip("\n")
+    held = f"\n{marks}\n" if marks else ""
+    return f"{text}\n\n{MARKS_BEGIN}\n{held}\n<!-- end of marks -->".lstrip("\n")

@@ -10,11 +10,11 @@ from wily_magpie.core.commands.living import WriteLists
 from wily_magpie.core.commands.mirror import KeepInStep
 from wily_magpie.core.entries.step import Step
 from wily_magpie.core.errors import MagpieError
-from wily_magpie.core.events import Changed, Event, ListsLeft, NotesRead
+from wily_magpie.core.events import Changed, Event, ListsLeft, NotesRead, OutOfStep
 from wily_magpie.core.faults import logger
 from wily_magpie.core.queries.living import EDITED, FAULTY, FilledNote
 from wily_magpie.core.queries.living_answers import Known
-from wily_magpie.core.queries.mirror import Pair
+from wily_magpie.core.queries.mirror import ASKED
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.session.notes_reading import NotesReading
 
@@ -139,19 +139,33 @@ class Filling:
         for place, ids in wanted.items():
             try:
                 some = self.session.reader.notes.out_of_step(place, ids)
-                for at in range(0, len(some), AT_ONCE):
-                    self.tell_pairs(place, self.session.do(KeepInStep(place, some[at : at + AT_ONCE])))
             except MagpieError as error:
                 self.tell_failure(place, "", error)
+                continue
+            for at in range(0, len(some), AT_ONCE):
+                self.bring_in_step(place, some[at : at + AT_ONCE])
 
-    def tell_pairs(self, place: str, pairs: Sequence[Pair]) -> None:
+    def bring_in_step(self, place: str, ids: Sequence[int]) -> None:
+        """Has some entries and their notes brought in step: together, else one by one, so that one costs itself alone."""
+        try:
+            pairs = self.session.do(KeepInStep(place, ids))
+        except MagpieError as error:
+            if len(ids) == 1:
+                self.tell_pair(OutOfStep(place, "", ids[0], str(error)))
+                return
+            for one in ids:
+                self.bring_in_step(place, (one,))
+        else:
+            for pair in pairs:
+                for said in pair.told:
+                    self.tell_pair(OutOfStep(place, pair.path, pair.entry, said, ASKED in pair.what))
+
+    def tell_pair(self, left: OutOfStep) -> None:
         """Says once what could not be put together."""
-        for pair in pairs:
-            for said in pair.told:
-                told = (place, pair.path, str(pair.entry), said)
-                if told not in self.told:
-                    self.told.add(told)
-                    self.session.publish(ListsLeft(place, pair.path, EDITED, f"{pair.title}: {said}"))
+        told = (left.place, left.path, str(left.entry), left.told)
+        if told not in self.told:
+            self.told.add(told)
+            self.session.publish(left)
 
     def fill_notes(self, place: str, paths: Iterable[str]) -> None:
         """Fills the lists of some notes of a folder."""

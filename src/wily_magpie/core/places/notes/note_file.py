@@ -308,6 +308,7 @@ def key_span(note: NoteFile, key: str) -> tuple[int, int] | None:
 
 
 def compose(values: Mapping[str, Plain], body: str) -> str:
-    """A new file: front matter of all values that are not blank, then the body."""
+    """A new file: front matter of all values that are not blank, then the body, without the blank lines around it."""
     lines = "".join(to_yaml(key, value) for key, value in values.items() if value not in (None, "", []))
-    return f"---\n{lines}---\n\n{body.strip()}\n" if lines else f"{body.strip()}\n"
+    text = body.strip("\r\n")
+    return f"---\n{lines}---\n\n{text}\n" if lines else f"{text}\n"

@@ -3,7 +3,7 @@
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from wily_magpie.core.commands.mirror import MirrorInto
-from wily_magpie.core.queries.mirror import LEFT, MADE, TO_ENTRY, TO_NOTE, USUAL_PATH, Pair
+from wily_magpie.core.queries.mirror import ASKED, LEFT, MADE, TO_ENTRY, TO_NOTE, UNTOUCHED, USUAL_PATH, Pair
 from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.say_first import SayFirst
@@ -16,6 +16,8 @@ ABOUT = {
     TO_NOTE: "will be written into",
     TO_ENTRY: "give something to their entries",
     LEFT: "stay as they are",
+    ASKED: "lost what their entries have: you are asked about them",
+    UNTOUCHED: "are left alone",
 }
 
 
