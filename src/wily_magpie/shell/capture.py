@@ -13,7 +13,7 @@ from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.exchange.addresses import LARGEST_BYTES, UnderstoodList, within_bounds
-from wily_magpie.core.exchange.given_files import holds_several, one_given, understood_files, understood_input
+from wily_magpie.core.exchange.given_files import holds_several, listed, understood_files, understood_input
 from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.session.session import Session
 from wily_magpie.shell.extract import load
@@ -104,9 +104,9 @@ def understood(source: str) -> UnderstoodList:
     Raises:
         MagpieError: it cannot be read.
     """
-    if source != "-":
-        return one_given(Path(source))
-    return understood_input(within_bounds(sys.stdin.buffer.read(LARGEST_BYTES + 1), "The list"))
+    if source == "-":
+        return understood_input(within_bounds(sys.stdin.buffer.read(LARGEST_BYTES + 1), "The list"))
+    return listed(Path(source))
 
 
 def taken_apart(given: str) -> Sequence[str]:

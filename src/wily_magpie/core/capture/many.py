@@ -145,7 +145,8 @@ class ListRun:
         self.told(replace(item, state=ItemState.READING))
         ended, patience = self.captured(item)
         with self.turn:
-            self.rests_until[host] = time.monotonic() + max(self.pause_s, 0.0 if patience == LATER_ON else patience)
+            pause_s = self.pause_s if host else 0.0  # files need no politeness
+            self.rests_until[host] = time.monotonic() + max(pause_s, 0.0 if patience == LATER_ON else patience)
             self.busy.discard(host)
             is_left = ended.state is ItemState.WAITING and (patience == LATER_ON or self.is_cancelled())
             if is_left:

@@ -2,7 +2,10 @@
 
 import configparser
 import csv
+import os
 import re
+import stat
+import time
 from collections.abc import Callable, Iterable, Sequence
 from io import StringIO
 from pathlib import Path
@@ -12,6 +15,8 @@ from wily_magpie.core.errors import EnvironmentFailure, UserError
 from wily_magpie.core.pages.address import canonical, from_typed, looks_like_address
 
 LARGEST_BYTES, MOST_ADDRESSES = 50_000_000, 20_000
+PIECE_BYTES, WRITER_WAIT_S = 65_536, 5.0
+"""How much of a pipe is read at once at first, and how long somebody is waited for who writes into it."""
 INSIDE = re.compile(r"https?://[^\s<>\"'`]+", re.IGNORECASE)
 LINK_HEADS = ("[internetshortcut]", "[desktop entry]")
 CLOSING = {")": "(", "]": "[", "}": "{"}
@@ -83,11 +88,32 @@ def read_bounded(path: Path) -> bytes:
         UserError: it is too large; no more than that is read of what has no end.
     """
     try:
-        with path.open("rb") as file:
-            content = file.read(LARGEST_BYTES + 1)
+        with open(path, "rb", opener=without_waiting) as file:
+            begun = first_of_pipe(file.fileno())
+            os.set_blocking(file.fileno(), True)
+            content = begun + file.read(LARGEST_BYTES + 1)
     except OSError as error:
         raise EnvironmentFailure("list-unreadable", f"{path} cannot be read: {error.strerror}.") from error
     return within_bounds(content, path.name)
+
+
+def without_waiting(path: str, flags: int) -> int:
+    """Opens a file or a pipe at once, whether somebody writes into that or not."""
+    return os.open(path, flags | os.O_NONBLOCK)
+
+
+def first_of_pipe(file: int) -> bytes:
+    """The first bytes of a pipe, for whose writer is waited a while; nothing of a file, or where somebody will still write."""
+    until_s = time.monotonic() + WRITER_WAIT_S
+    while stat.S_ISFIFO(os.fstat(file).st_mode):
+        try:
+            begun = os.read(file, PIECE_BYTES)
+        except BlockingIOError:  # there is a writer, who has not written yet
+            break
+        if begun or time.monotonic() > until_s:
+            return begun
+        time.sleep(0.05)
+    return b""
 
 
 def within_bounds(content: bytes, name: str) -> bytes:

@@ -64,19 +64,38 @@ def one_given(path: Path) -> UnderstoodList:
         EnvironmentFailure: it cannot be read.
         UserError: it is too large for a list of addresses.
     """
+    head = head_of(path)
+    if holds_mails(path, head) or not may_be_list(path, head) or path.stat().st_size > LARGEST_BYTES:
+        return mails_of(path, head)
+    found = listed(path)
+    is_list = is_address_list(head) or len(found.addresses) > len(found.others)
+    return found if is_list else UnderstoodList(((str(path), path.name),))
+
+
+def listed(path: Path) -> UnderstoodList:
+    """What a list gives: the addresses in it, or e-mails where it holds these.
+
+    Raises:
+        EnvironmentFailure: it cannot be read.
+        UserError: it is too large.
+    """
+    head = head_of(path)
+    if holds_mails(path, head):
+        return mails_of(path, head)
+    content = read_bounded(path)
+    return addresses_of(content.decode("utf-8-sig", "replace"), path.name) if head else understood_input(content)
+
+
+def holds_mails(path: Path, head: bytes) -> bool:
+    """Whether it is a folder, a mailbox or an e-mail."""
+    return path.is_dir() or is_mailbox(head) or looks_like_mail(head)
+
+
+def mails_of(path: Path, head: bytes) -> UnderstoodList:
+    """The e-mails of a folder or a mailbox; else the file as it is."""
     if path.is_dir():
         return UnderstoodList(tuple(in_folder(path)))
-    head = head_of(path)
-    if is_mailbox(head):
-        return UnderstoodList(tuple(in_mailbox(path)))
-    if not path.is_file():  # a pipe
-        return understood_input(read_bounded(path))
-    if not looks_like_mail(head) and may_be_list(path, head) and path.stat().st_size <= LARGEST_BYTES:
-        text = read_bounded(path).decode("utf-8-sig", "replace")
-        listed = addresses_of(text, path.name)
-        if is_address_list(head) or len(listed.addresses) > len(listed.others):
-            return listed
-    return UnderstoodList(((str(path), path.name),))
+    return UnderstoodList(tuple(in_mailbox(path)) if is_mailbox(head) else ((str(path), path.name),))
 
 
 def holds_several(path: Path) -> bool:

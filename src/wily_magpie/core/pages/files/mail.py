@@ -24,6 +24,8 @@ WRAPPED = 55
 """Letters of a line from which its end is that of the line and not of what it says."""
 SIGNATURE = re.compile(r"^-- ?$")
 BY_CONTENT_ID = re.compile(r"""(\bsrc\s*=\s*["']?)cid:([^"'\s>]+)""", re.IGNORECASE)
+LONGEST_FIELD = 10_000
+"""Letters of a header field that are looked at: the parser takes the square of their number."""
 MOST_PARTS = 500
 """Parts of a message that are looked at; none that a person wrote has more."""
 LONE_ADDRESS = re.compile(r"^\s*<?https?://\S+\s*$", re.IGNORECASE)
@@ -138,18 +140,27 @@ def bytes_of(part: EmailMessage) -> bytes | None:
     return content if isinstance(content, bytes) else None
 
 
+def field(message: EmailMessage, name: str) -> Any:
+    """A header field as the library understands it, of its first letters; None where it is missing or broken."""
+    raw = next((value for key, value in message.raw_items() if key.casefold() == name), None)
+    try:
+        return None if raw is None else message.policy.header_fetch_parse(name, raw[:LONGEST_FIELD])
+    except (ValueError, LookupError, AttributeError, TypeError):  # what the parser meets in broken headers
+        return None
+
+
 def header(message: EmailMessage, name: str) -> str:
     """A header field decoded (RFC 2047) on one line; "" where it is missing or broken."""
     try:
-        return " ".join(str(message.get(name) or "").split())
-    except (ValueError, LookupError, IndexError, AttributeError):  # what the parser meets in broken headers
+        return " ".join(str(field(message, name) or "").split())
+    except (ValueError, LookupError, AttributeError):
         return ""
 
 
 def addresses(message: EmailMessage, name: str) -> list[tuple[str, str]]:
     """(name, address) of the people in a header field."""
     try:
-        found = message.get(name)
+        found = field(message, name)
         people = [(one.display_name, one.addr_spec) for one in getattr(found, "addresses", ())]
     except (ValueError, LookupError, IndexError, AttributeError):
         people = []
