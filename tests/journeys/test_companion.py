@@ -1,6 +1,7 @@
 """The companion in real browsers of both families: what a person does there ends in the library, and what a page does does not."""
 
 import contextlib
+import re
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -110,7 +111,7 @@ def test_a_signed_in_page_comes_with_its_pictures_and_without_its_secrets(desk: 
     page = desk.session.reader.templates.kept_page(entry, f"{HOST}{LETTER}")
     assert page
     assert SECRET not in page.html
-    assert "Ask about March" in page.html
+    assert "Ask about March" not in page.html, "what a person typed stays in the page"
     assert ("GET", f"http://{HOST}{LETTER}") not in web.log[asked:], "nothing of it is fetched again"
 
 
@@ -172,12 +173,17 @@ def shows_its_marks_by_itself(browser: Browser) -> None:
 
 
 SHADOWS = """<!doctype html><title>Gauges</title><article><h1>Gauges</h1><gauge-card><b slot="name">Saltern</b></gauge-card><shut-card></shut-card>
-TEXT<form id="f"><input name="localName"><input name="shadowRoot"><input type="password" id="p"></form></article><script>
+TEXT<form id="f"><input name="localName"><input name="shadowRoot"><input type="password" id="p">
+<input autocomplete="billing cc-number" value="secret-1"><input autocomplete="section-a current-password" value="secret-2" type="text">
+<input type="hidden" value="secret-3"><template><input type="hidden" value="secret-4"></template><noscript><input type="hidden" value="secret-5"></noscript>
+<textarea>secret-6</textarea><input id="typed"><iframe srcdoc="<input type=hidden value=secret-7>" hidden></iframe>
+<input readonly value="https://gauges.example/cite"><input readonly autocomplete="cc-number" value="secret-8"></form></article><script>
 const put = (name, mode, html) => customElements.define(name, class extends HTMLElement {
   constructor() { super(); this.attachShadow({mode}).innerHTML = html; } });
 put("gauge-card", "open", "<h2>Gauge of <slot name=name></slot></h2><p>The float has stood here since the winter of 1904, and is read twice a day.</p>");
 put("shut-card", "closed", "<p>What is told here is told in a closed root, as many boxes on the web are by now.</p>");
 document.getElementById("p").value = "sesame";
+document.getElementById("typed").value = "secret-9";
 </script>""".replace("TEXT", TEXT)
 
 
@@ -195,6 +201,8 @@ def test_what_only_the_browser_sees_comes_along(desk: Desk, server: Server) -> N
     page = desk.session.reader.templates.kept_page(entry, "")
     assert page
     assert "sesame" not in page.html
+    assert re.findall(r"secret-\d", page.html) == [], "no value that somebody typed or the site hid comes along"
+    assert "https://gauges.example/cite" in page.html
 
 
 def test_a_page_of_five_megabytes(desk: Desk, server: Server) -> None:

@@ -46,16 +46,24 @@ def frame(read: "Callable[[int], bytes]", limit: int) -> bytes | None:
     return None if body is None else head + body
 
 
+def is_ours(folder: str) -> bool:
+    """Whether a folder is one, no link, of this user, into which nobody else may write."""
+    try:
+        told = os.lstat(folder)
+    except (OSError, ValueError):
+        return False
+    return stat.S_ISDIR(told.st_mode) and told.st_uid == os.getuid() and not told.st_mode & 0o022
+
+
 def doors() -> list[str]:
     """The sockets of windows, the one opened last first; in the folder that is ours alone."""
     base = os.environ.get("XDG_RUNTIME_DIR", "")
-    if not os.path.isdir(base) or len(os.fsencode(base)) > LONGEST_BASE:  # as a window does
+    if not is_ours(base) or len(os.fsencode(base)) > LONGEST_BASE:  # as a window does
         base = f"/tmp/wily-magpie-{os.getuid()}"
     folder = os.path.join(base, "wily-magpie")
+    if not is_ours(base) or not is_ours(folder):
+        return []
     try:
-        told = os.lstat(folder)
-        if told.st_uid != os.getuid() or stat.S_IMODE(told.st_mode) & 0o077:
-            return []
         out = [os.path.join(folder, name) for name in os.listdir(folder) if name.endswith(".sock")]
     except OSError:
         return []

@@ -12,8 +12,9 @@
   const attribute = (el, name) => Element.prototype.getAttribute.call(el, name);
   const inert = DOMImplementation.prototype.createHTMLDocument.call(get(Document, "implementation", document), "");
   const root = get(Document, "documentElement", document);
-  const SECRET = /^(cc-|current-password|new-password|one-time-code)/;
+  const SECRET = /(^|\s)(cc-|current-password|new-password|one-time-code)/i;
   const TOKEN = /csrf|xsrf|token|nonce|secret|session/i;
+  const SHOWN_FIELDS = ["submit", "button", "reset"], READABLE = ["text", "url", "email", "number", "date", "search"];
   const TOUCHED = "input,textarea,option,img,iframe,script,meta";
   const MOST_FRAMES = 30;
   let frames = 0;
@@ -54,10 +55,8 @@
     switch (name_of(el)) {
       case "input":
         if (["checkbox", "radio"].includes(el.type)) to.toggleAttribute("checked", el.checked);
-        else if (["password", "hidden", "file"].includes(el.type) || SECRET.test(el.autocomplete)) to.removeAttribute("value");
-        else if (el.value) to.setAttribute("value", el.value);
+        if (is_told(el)) to.setAttribute("data-told", "");
         break;
-      case "textarea": later.push(() => { to.textContent = el.value; }); break;
       case "option": to.toggleAttribute("selected", el.selected); break;
       case "img": if (/^https?:/.test(el.currentSrc)) to.setAttribute("src", el.currentSrc); break;
       case "script": if (!/^application\/ld\+json/i.test(attribute(el, "type") ?? "")) to.textContent = ""; break;
@@ -75,6 +74,22 @@
       }
     }
   };
+  // what a site shows in a field that nobody can type into is a text of the page, such as an address to be copied
+  const is_told = (el) => el.readOnly && el.value === el.defaultValue && READABLE.includes(el.type) && !SECRET.test(attribute(el, "autocomplete") ?? "");
+  // no value that a person typed, or that the site hid, leaves the page: also not what lies in parts that are not shown
+  const scrub = (part) => {
+    for (const el of all(part, "input,textarea,noscript,iframe,template")) {
+      switch (name_of(el)) {
+        case "input":
+          if (!SHOWN_FIELDS.includes(el.type) && el.getAttribute("data-told") === null) el.removeAttribute("value");
+          el.removeAttribute("data-told");
+          break;
+        case "iframe": el.removeAttribute("srcdoc"); break;
+        case "template": scrub(el.content); break;
+        default: el.textContent = "";
+      }
+    }
+  };
   const chosen = () => {
     const now = getSelection(), text = now ? now.toString().trim() : "";
     if (!text || !now.rangeCount) return null;
@@ -88,6 +103,7 @@
   };
   const copy = inert.importNode(root, true);
   correct(root, copy);
+  scrub(copy);
   const type = get(Document, "doctype", document);
   return {
     is_file: !/html|xml/.test(get(Document, "contentType", document)), title: get(Document, "title", document),

@@ -32,6 +32,7 @@ from wily_magpie.qt.notice import Notice
 from wily_magpie.qt.opening import HeldPicture, fit_screen
 from wily_magpie.qt.station_context import Buttons, StationContext
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
+from wily_magpie.qt.strange_folders import ask_about_folders
 from wily_magpie.qt.style.parts import timer
 from wily_magpie.qt.style.theme import THEME
 from wily_magpie.qt.top_line import TopLine
@@ -197,6 +198,7 @@ class MainWindow(QMainWindow):
             self.say("This library is open to be looked at only; nothing in it can be changed here.", ())
         self.tray.ask_drafts()
         self.lists.say_interrupted()
+        ask_about_folders(self.desk)
         self.begin()
 
     # going about

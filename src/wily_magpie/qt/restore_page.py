@@ -65,7 +65,7 @@ class RestorePage(QDialog):
         looks: list[CopyLook] = []
         problem = ""
         try:
-            wait_for("Looking at the copy …", lambda _progress: looks.append(look_at_copy(copy, self.folder)))
+            wait_for("Looking at the copy …", lambda progress: looks.append(look_at_copy(copy, self.folder, progress)))
         except MagpieError as error:
             problem = str(error)
         self.look = looks[0] if looks else None
@@ -108,12 +108,11 @@ def counted(number: int | None) -> str:
 
 
 def missing_in(look: CopyLook) -> str:
-    """That files are missing in the copy itself, or ""."""
+    """That files are missing in the copy itself, or damaged; or ""."""
     count = len(look.missing)
-    if not count:
-        return ""
     files = "One kept file is" if count == 1 else f"{count:,} kept files are"
-    return f"{files} missing in the copy itself; entries would lack them."
+    lacking = f"{files} missing in the copy itself; entries would lack them." if count else ""
+    return f"{lacking} {look.told_damaged}".strip()
 
 
 def ask_after_failure(error: MagpieError) -> str:

@@ -52,7 +52,8 @@ def answer(args: argparse.Namespace, session: Session) -> tuple[PlaceInfo, Quest
         raise UserError("no-place", "There is no place in this library yet.", "Make a collection or add a folder.")
     place = session.place(view.place if view else args.place or first[0].key)
     if place.is_away:
-        say(f"The notes folder {place.path} is not there; this is what was known of it.")
+        why = "was not set up here (places --use)" if place.is_strange else "is not there"
+        say(f"The notes folder {place.path} {why}; this is what was known of it.")
     elif place.path:
         looked_through(session, place.key)
         place = session.place(place.key)

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from datetime import date
 from pathlib import Path
 
+from wily_magpie.core.commands.places import UseFolder
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field, find_field
 from wily_magpie.core.entries.typed import typed
@@ -28,8 +29,11 @@ def run(args: argparse.Namespace, session: Session) -> int:
     return acts[args.command](args, session)
 
 
-def places(_args: argparse.Namespace, session: Session) -> int:
+def places(args: argparse.Namespace, session: Session) -> int:
     """Prints all places."""
+    if args.use:
+        session.do(UseFolder(session.place(args.use).key))
+    say_strange(session)
     looked_through(session)
     for place in session.overview.places:
         emit(
@@ -37,7 +41,9 @@ def places(_args: argparse.Namespace, session: Session) -> int:
                 "key": place.key,
                 "name": place.name,
                 "kind": place.nature.noun,
-                **({"path": place.path, "is_away": place.is_away} if place.path else {}),
+                **(
+                    {"path": place.path, "is_away": place.is_away, "is_strange": place.is_strange} if place.path else {}
+                ),
                 "entries": session.reader.entries.listing(place.key, Question()).total,
                 "description": place.settings.description,
                 "rules": list(place.settings.rules),
@@ -45,6 +51,13 @@ def places(_args: argparse.Namespace, session: Session) -> int:
             }
         )
     return DONE
+
+
+def say_strange(session: Session) -> None:
+    """Says which notes folders the library names that this person has not set up."""
+    for place in session.overview.places:
+        if place.is_strange:
+            say(f"{place.name} names the folder {place.path}, which was not set up here: places --use takes it.")
 
 
 def as_object(field: Field) -> dict[str, object]:
@@ -82,6 +95,8 @@ def opened(session: Session, path: Path) -> PlaceInfo:
 
     wanted = str(path.expanduser().absolute())
     known = next((place for place in session.overview.places if place.path == wanted), None)
+    if known is not None and known.is_strange:  # whoever names it by its path means it
+        return session.do(UseFolder(known.key))
     return known or session.do(AddNotesFolder(Path(wanted)))
 
 
@@ -200,6 +215,7 @@ def steps(_args: argparse.Namespace, session: Session) -> int:
 
 def check(_args: argparse.Namespace, session: Session) -> int:
     """Prints faults; exit code 1 where there are some."""
+    say_strange(session)
     faults = session.reader.check()
     for fault in faults:
         emit({"where": fault.where, "fault": fault.what, "way_out": fault.way_out})

@@ -122,7 +122,11 @@ WORDS = (
                  default="markdown"),
         only_looks=True,
     ),
-    word("places", "print the places with their fields, one JSON object each", LIBRARY, only_looks=True),
+    word(
+        "places", "print the places with their fields, one JSON object each", LIBRARY,
+        Argument(("--use",), "a notes folder that was set up elsewhere is to be used here", metavar="PLACE"),
+        only_looks=True,
+    ),
     word(
         "add", "add an entry or note", SETTINGS, LIBRARY,
         Argument(("--to",), "a place, or the path of a notes folder; else the first", metavar="PLACE", to="place"),

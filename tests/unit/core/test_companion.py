@@ -20,17 +20,20 @@ from hypothesis import given
 from hypothesis import strategies as some
 
 from conftest import HERON
+from wily_magpie.core.commands.drafts import SaveDraft
 from wily_magpie.core.companion import desktop
 from wily_magpie.core.companion.alone import StartsWindow
 from wily_magpie.core.companion.browsers import BROWSERS, Companion, chromium_id, find_browser, identities, manifest
 from wily_magpie.core.companion.desk import CompanionDesk
-from wily_magpie.core.companion.door import LONGEST_BASE, Door, call
+from wily_magpie.core.companion.door import LONGEST_BASE, MOST_CALLERS, Door, call, doors_folder
 from wily_magpie.core.companion.messages import MESSAGES, WHOLES, checked
 from wily_magpie.core.companion.scheme import EntryCall, Visit, entry_call, visit_of
 from wily_magpie.core.companion.wire import LARGEST_IN, LARGEST_OUT, frame, read_frame
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.errors import EnvironmentFailure, UserError
+from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.session.session import Session
+from wily_magpie.core.templates.by_hand import ByHand, Typed
 from wily_magpie.shell.parser import understood
 
 PICTURE = "http://estuary-courier.example/pictures/heron-mill.svg"
@@ -267,6 +270,103 @@ def test_the_door_is_its_owners_alone(desk: CompanionDesk, runtime: Path, monkey
     door.close()
     assert not door.path.exists()
     assert call(str(door.path), {"what": "show"}) is None
+
+
+def test_idle_callers_lock_nobody_out(desk: CompanionDesk, runtime: Path) -> None:
+    door = Door(desk.answer)
+    idle = [socket.socket(socket.AF_UNIX) for _ in range(MOST_CALLERS + 3)]
+    try:
+        for one in idle:
+            one.connect(str(door.path))
+        told = call(str(door.path), {"id": 1, "what": "known", "address": HERON})
+        assert told
+        assert told["ok"]
+        assert idle[0].recv(1) == b"", "whoever said nothing for the longest time went"
+    finally:
+        for one in idle:
+            one.close()
+        door.close()
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root can make a folder of another user")
+def test_a_folder_that_somebody_else_made_first_is_no_door(runtime: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    base = runtime / "XDG_RUNTIME_DIR"
+    os.chown(base, 65534, 65534)
+    theirs = Path(f"/tmp/wily-magpie-{os.getuid()}")
+    kept = theirs.with_name(f"{theirs.name} of before {os.getpid()}")
+    if theirs.exists():
+        theirs.rename(kept)
+    try:
+        theirs.mkdir(mode=0o777)
+        os.chown(theirs, 65534, 65534)
+        with pytest.raises(EnvironmentFailure, match="not yours alone"):
+            doors_folder()
+        theirs.rmdir()
+        theirs.mkdir()
+        theirs.chmod(0o777)
+        with pytest.raises(EnvironmentFailure, match="not yours alone"):
+            doors_folder()
+    finally:
+        theirs.rmdir()
+        if kept.exists():
+            kept.rename(theirs)
+
+
+def test_nobody_is_told_anything_who_is_another_user(
+    desk: CompanionDesk, runtime: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    heard: list[object] = []
+    with socket.socket(socket.AF_UNIX) as theirs:
+        path = runtime / "door"
+        theirs.bind(str(path))
+        theirs.listen()
+        monkeypatch.setattr("wily_magpie.core.companion.door.user_of", lambda _caller: 65534)
+        assert call(str(path), {"what": "visit", "address": "http://secret.example/token"}) is None
+        connection, _ = theirs.accept()
+        heard.append(connection.recv(100))
+        connection.close()
+    assert heard == [b""]
+
+
+def test_a_text_that_was_settled_by_hand_is_of_any_length(
+    desk: CompanionDesk, session: Session, fetcher: Fetcher
+) -> None:
+    reading = read_page(fetcher.page(HERON))
+    text, value = "My own text. " * 100_000, "A long summary. " * 100_000
+    hand = ByHand(body=text, values={"summary": Typed(value)})
+    session.do(SaveDraft(session.reader.slips.restored(reading, hand)))
+    told = handed(desk, fetcher)
+    assert len(json.dumps(told)) < LARGEST_OUT
+    hand_now = {**told["hand"], "values": {**told["hand"]["values"], "title": ["Another title", "typed"]}}
+    filled = said(desk, "fill", capture=told["capture"], hand=hand_now)
+    assert filled["ok"]
+    assert len(json.dumps(filled)) < LARGEST_OUT
+    kept = said(desk, "keep", capture=told["capture"], hand=hand_now, **{"as": "new"})["kept"]
+    entry = session.reader.entries.entry(kept["place"], kept["entry"])
+    assert entry
+    assert entry.title == "Another title"
+    assert (entry.body or "").strip() == text.strip()
+    assert str(entry.value("summary")).strip() == value.strip()
+
+
+def test_half_letters_are_no_fault_of_ours(desk: CompanionDesk, session: Session) -> None:
+    mill = "\U0001f3ed"
+    page = {"kind": "page", "address": "http://halves.example/", "title": "\ud800", "html": f"<title>A {mill} \ud800</title><article><p>"
+            f"{'The mill turns with the tide. ' * 20}\udfff</article>"}  # fmt: skip
+    whole = json.dumps(page, ensure_ascii=False)
+    first, second = mill.encode("utf-16-be", "surrogatepass")[:2], mill.encode("utf-16-be", "surrogatepass")[2:]
+    halves = [half.decode("utf-16-be", "surrogatepass") for half in (first, second)]
+    at = whole.index(mill)
+    parts = [whole[:at] + halves[0], halves[1] + whole[at + 1 :]]
+    for index, text in enumerate(parts):
+        told = desk.answer({"id": 1, "what": "piece", "of": "p", "index": index, "count": 2, "text": text})
+    assert told["ok"], told
+    title = next(one["text"] for one in told["fields"] if one["key"] == "title")
+    assert mill in title, "a letter that was parted between two pieces is whole again"
+    hand = {**told["hand"], "values": {"title": ["A \ud800 mill", "typed"]}}
+    kept = said(desk, "keep", capture=told["capture"], hand=hand, **{"as": "new"})
+    assert kept["ok"], kept
+    assert kept["kept"]["title"] == "A \ufffd mill"
 
 
 def test_the_host_passes_messages_to_the_window_and_is_for_the_companion_alone(

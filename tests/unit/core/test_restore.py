@@ -1,5 +1,7 @@
 """Bringing a copy of a library back: looked at first, whole or not at all, and nothing that is there is lost."""
 
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -124,12 +126,89 @@ def test_one_that_was_killed_after_the_move_is_ended_at_the_next_start(session: 
     for part in ("files", "pages", "index"):
         (staging / part).mkdir(parents=True)
     (staging / DATABASE).write_bytes((copy / DATABASE).read_bytes())
-    assert titles(folder) == ["Heron Mill", "Tide Mill"]  # it was not moved aside yet
     folder.rename(folder.with_name("library before"))
     folder.mkdir()
     (folder / "window.lock").touch()
     assert titles(folder) == ["Heron Mill"]
     assert not staging.exists()
+
+
+def test_one_that_was_killed_while_it_took_the_place_is_ended_too(session: Session, copy: Path) -> None:
+    folder = session._library.folder
+    staging = staging_of(folder)
+    (staging / "index").mkdir(parents=True)
+    (staging / DATABASE).write_bytes((copy / DATABASE).read_bytes())
+    folder.rename(folder.with_name("library before"))
+    (folder / "files").mkdir(parents=True)
+    (folder / "files" / "0").touch()
+    assert titles(folder) == ["Heron Mill"]
+    assert not staging.exists()
+
+
+def test_one_that_was_killed_before_the_move_leaves_nothing(session: Session, copy: Path) -> None:
+    folder = session._library.folder
+    for part in ("files", "pages", "index"):
+        (staging_of(folder) / part).mkdir(parents=True)
+    assert titles(folder) == ["Heron Mill", "Tide Mill"]
+    assert not staging_of(folder).exists()
+
+
+def flip(path: Path) -> None:
+    content = bytearray(path.read_bytes())
+    content[len(content) // 2] ^= 1
+    path.write_bytes(content)
+
+
+def test_a_damaged_copy_is_never_brought_back_without_a_word(session: Session, tmp_path: Path) -> None:
+    entry = session.do(AddEntry("collection:1", "Heron Mill", {}, "The wheel stands. " * 2000))
+    (tmp_path / "sketch.txt").write_text("wheel")
+    session.do(AttachFiles("collection:1", entry, "files", [tmp_path / "sketch.txt"]))
+    copy = tmp_path / "copy"
+    session.back_up(copy)
+    folder = tmp_path / "other"
+    assert look_at_copy(copy, folder).damaged == ()
+    (kept,) = (copy / "files").iterdir()
+    flip(kept)
+    assert look_at_copy(copy, folder).damaged == (f"files/{kept.name}",)
+    assert "not what was copied" in restore(copy, folder).told_damaged
+    text = (copy / DATABASE).read_bytes()
+    (copy / DATABASE).write_bytes(text.replace(b"The wheel stands. The", b"The wheel stands! The", 1))
+    assert DATABASE in look_at_copy(copy, folder).damaged, "a text that SQLite holds to be sound"
+    titles(copy)
+    assert DATABASE not in look_at_copy(copy, folder).damaged, "one that was opened is another by right"
+
+
+def test_nothing_comes_in_by_a_link(session: Session, copy: Path, tmp_path: Path) -> None:
+    (tmp_path / "secret.txt").write_text("SECRET")
+    (copy / "files" / ("0" * 64)).symlink_to(tmp_path / "secret.txt")
+    (tmp_path / "elsewhere").mkdir()
+    (tmp_path / "elsewhere" / ("1" * 64)).write_text("SECRET")
+    (copy / "pages").rmdir()
+    (copy / "pages").symlink_to(tmp_path / "elsewhere")
+    folder = tmp_path / "restored"
+    restore(copy, folder)
+    held = [path for part in ("files", "pages") for path in (folder / part).iterdir()]
+    assert held == []
+    (copy / DATABASE).rename(copy / "x")
+    (copy / DATABASE).symlink_to(copy / "x")
+    with pytest.raises(UserError, match="There is no copy"):
+        look_at_copy(copy, folder)
+
+
+STRANGE = {
+    "a view": "ALTER TABLE template RENAME TO t2; CREATE VIEW template AS WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM c)"
+    " SELECT x AS id, 'n' AS name, '{}' AS definition, x AS position FROM c",
+    "a trigger": "CREATE TRIGGER evil AFTER INSERT ON history BEGIN DELETE FROM content; END",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", STRANGE)
+def test_a_database_that_holds_more_than_tables_of_ours_is_refused(session: Session, copy: Path, name: str) -> None:
+    with closing(sqlite3.connect(copy / DATABASE)) as connection:
+        connection.executescript(STRANGE[name])
+    for act in (lambda: look_at_copy(copy, session._library.folder), lambda: titles(copy)):
+        with pytest.raises(EnvironmentFailure, match="somebody has put it there"):
+            act()
 
 
 def test_kept_files_come_back_and_missing_ones_are_named(session: Session, tmp_path: Path) -> None:

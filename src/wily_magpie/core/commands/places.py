@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from wily_magpie.core.commands.command import Progress, StepCommand
+from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.commands.living import follow_name
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import FieldPlan
@@ -80,6 +80,19 @@ class AddNotesFolder(StepCommand[PlaceInfo]):
             raise UserError("notes-gone", f"{path} is not a folder.", "Choose one that is there.")
         need_free(library, path)
         return library.add_notes_folder(path.name or str(path), path, ()).info
+
+
+@dataclass(frozen=True)
+class UseFolder(Command[PlaceInfo]):
+    """The person says that a notes folder, which a library of somebody else or of another machine names, is to be used."""
+
+    place: str
+
+    def label(self, library: Library) -> str:
+        return f"Use the folder of {library.place(self.place).name}"
+
+    def perform(self, library: Library, _progress: Progress) -> PlaceInfo:
+        return library.use_folder(self.place).info
 
 
 @dataclass(frozen=True)

@@ -24,9 +24,10 @@ from wily_magpie.core.commands.capture import FetchedPicture
 from wily_magpie.core.commands.drafts import SaveDraft
 from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.commands.marks import PutMark, RemoveMark
-from wily_magpie.core.companion.messages import MESSAGES, WHOLES, checked
+from wily_magpie.core.companion.messages import MESSAGES, WHOLES, checked, sound
 from wily_magpie.core.companion.scheme import Visit
-from wily_magpie.core.companion.told import kinds_told, marks_told, slip_told
+from wily_magpie.core.companion.told import LONGEST_TEXT, kinds_told, marks_told, slip_told
+from wily_magpie.core.companion.wire import HEAD, LARGEST_OUT
 from wily_magpie.core.entries.kept import KeepAs, Kept
 from wily_magpie.core.entries.mark import Mark, with_mark
 from wily_magpie.core.errors import BugError, MagpieError, UserError
@@ -61,9 +62,14 @@ class Front(Protocol):
 
 @dataclasses.dataclass(eq=False)
 class OpenPage:
-    """A page that was handed over, with its slip as it is by now."""
+    """A page that was handed over, with its slip as it is by now.
+
+    Attributes:
+        large: what the person did on it before that is too large for a message; it stays here meanwhile.
+    """
 
     slip: Slip
+    large: ByHand = field(default_factory=ByHand)
     kept: Kept | None = None
     timer: threading.Timer | None = None
 
@@ -112,7 +118,8 @@ class CompanionDesk:
         number = number if isinstance(number, int) else None
         try:
             given = checked(message, MESSAGES, "what")
-            return {"id": number, "ok": True, **self.answers[given["what"]](given)}
+            answer = {"id": number, "ok": True, **self.answers[given["what"]](given)}
+            return answer if is_small(answer) else too_large(number)
         except MagpieError as error:
             return {"id": number, "ok": False, "error": error.slug, "message": str(error)}
         except Exception:
@@ -177,7 +184,7 @@ class CompanionDesk:
         one.size += len(given["text"])
         if len(one.pieces) < one.count:
             return None
-        return "".join(self.gatherings.pop(name).pieces)
+        return str(sound("".join(self.gatherings.pop(name).pieces)))
 
     def page(self, given: dict[str, Any]) -> dict[str, Any]:
         """A page as the person sees it: its slip, with what was done on it before."""
@@ -205,7 +212,7 @@ class CompanionDesk:
         slip = self.filled(reading, hand, screenshot)
         name = secrets.token_hex(8)
         with self.lock:
-            self.pages[name] = OpenPage(slip)
+            self.pages[name] = OpenPage(slip, large_of(hand))
             while len(self.pages) > MOST_OPEN:
                 self.forget_oldest()
         if fresh or picture:
@@ -246,10 +253,12 @@ class CompanionDesk:
     def with_hand(self, given: dict[str, Any]) -> tuple[OpenPage, Slip]:
         """The slip of a page with what the person has done on it by now."""
         page = self.open_page(given["capture"])
-        hand = replace(ByHand.from_plain(given["hand"]), shots=page.slip.shots)
+        told = ByHand.from_plain(given["hand"])
+        values = {**page.large.values, **told.values}
+        hand = replace(told, values=values, body=page.large.body, shots=page.slip.shots)
         slip = self.filled(page.slip.reading, hand, page.slip.screenshot)
         words = (given["words"] or "").strip()
-        if words:
+        if words and not slip.body.startswith(words):
             slip = slip.with_typed(replace(hand, body=f"{words}\n\n{slip.body}".strip()))
         return page, slip
 
@@ -379,6 +388,23 @@ class CompanionDesk:
         address, words = from_typed(given["address"]), given["words"] or ""
         self.front.open_address(Visit(address, words, is_typed=given["is_typed"]))
         return {}
+
+
+def large_of(hand: ByHand) -> ByHand:
+    """What of that which a person did is not told to the companion, since it may be larger than a message: the text, long values."""
+    values = {key: one for key, one in hand.values.items() if len(one.text) > LONGEST_TEXT}
+    return ByHand(values=values, body=hand.body)
+
+
+def is_small(answer: Mapping[str, Any]) -> bool:
+    """Whether a browser takes an answer."""
+    return len(json.dumps(answer)) < LARGEST_OUT - HEAD.size
+
+
+def too_large(number: int | None) -> dict[str, Any]:
+    """What is answered instead of what no browser takes."""
+    said = "The slip of this page is too large for the browser. Open it in the window; nothing of it is lost."
+    return {"id": number, "ok": False, "error": "companion-too-large", "message": said}
 
 
 def library_name(folder: Path) -> str:

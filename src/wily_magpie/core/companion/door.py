@@ -11,6 +11,7 @@ import socket
 import stat
 import struct
 import threading
+import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -23,7 +24,7 @@ from wily_magpie.core.places.library.premises import WINDOW
 
 LONGEST_BASE = 72
 """Bytes of the folder in which that of the sockets lies: a socket's whole path may have 108. The relay reckons with the same."""
-MOST_CALLERS, WAITING = 32, 16
+MOST_CALLERS, WAITING, BUSY = 32, 16, float("inf")
 PEER = struct.Struct("3i")
 log = logging.getLogger(__name__)
 
@@ -35,20 +36,30 @@ def doors_folder() -> Path:
         EnvironmentFailure: it cannot be made, or belongs to somebody else.
     """
     base = os.environ.get("XDG_RUNTIME_DIR", "")
-    if not Path(base).is_dir() or not base or len(os.fsencode(base)) > LONGEST_BASE:
+    if not is_ours(base) or len(os.fsencode(base)) > LONGEST_BASE:
         base = f"/tmp/wily-magpie-{os.getuid()}"  # noqa: S108 - checked below
     folder = Path(base) / "wily-magpie"
     with contextlib.suppress(OSError):
         folder.parent.mkdir(mode=0o700, exist_ok=True)
-        folder.mkdir(mode=0o700, exist_ok=True)
-        told = folder.lstat()
-        if stat.S_ISDIR(told.st_mode) and told.st_uid == os.getuid():
-            folder.chmod(0o700)
-            return folder
+        if is_ours(str(folder.parent)):
+            folder.mkdir(mode=0o700, exist_ok=True)
+            if is_ours(str(folder)):
+                folder.chmod(0o700)
+                return folder
     raise EnvironmentFailure(
-        "no-door", "There is no folder for the socket by which the browser reaches this window.",
+        "no-door",
+        f"The folder {folder.parent}, in which the browser and other starts of the program reach this window, is not yours alone.",
         "Set XDG_RUNTIME_DIR to a folder of yours.",
-    )  # fmt: skip
+    )
+
+
+def is_ours(folder: str) -> bool:
+    """Whether a folder is one, no link, of this user, into which nobody else may write."""
+    try:
+        told = os.lstat(folder)
+    except (OSError, ValueError):
+        return False
+    return stat.S_ISDIR(told.st_mode) and told.st_uid == os.getuid() and not told.st_mode & 0o022
 
 
 class Door:
@@ -66,7 +77,8 @@ class Door:
         self.socket.bind(str(self.path))
         self.path.chmod(0o600)
         self.socket.listen(WAITING)
-        self.callers: set[socket.socket] = set()
+        self.callers: dict[socket.socket, float] = {}
+        """Who is there, and when each was last heard; of those that are being answered, never."""
         self.lock = threading.Lock()
         threading.Thread(target=self.wait, name="door", daemon=True).start()
 
@@ -77,27 +89,47 @@ class Door:
                 caller, _ = self.socket.accept()
             except OSError:
                 return
-            with self.lock:
-                may_come = len(self.callers) < MOST_CALLERS and user_of(caller) == os.getuid()
-                if may_come:
-                    self.callers.add(caller)
-            if may_come:
+            if user_of(caller) == os.getuid() and self.has_room():
+                with self.lock:
+                    self.callers[caller] = time.monotonic()
                 threading.Thread(target=self.serve, args=(caller,), name="caller", daemon=True).start()
             else:
                 caller.close()
+
+    def has_room(self) -> bool:
+        """Whether one more may come; whoever has said nothing for the longest time goes for it."""
+        with self.lock:
+            if len(self.callers) < MOST_CALLERS:
+                return True
+            idle = min(self.callers, key=self.callers.__getitem__)
+            if self.callers[idle] == BUSY:
+                return False
+            del self.callers[idle]
+        with contextlib.suppress(OSError):
+            idle.shutdown(socket.SHUT_RDWR)
+        return True
+
+    def heard(self, caller: socket.socket, when_s: float) -> None:
+        """Notes when a caller was heard last, if it was not sent away meanwhile."""
+        with self.lock:
+            if caller in self.callers:
+                self.callers[caller] = when_s
 
     def serve(self, caller: socket.socket) -> None:
         """Answers one caller as long as it asks."""
         try:
             while (message := read_frame(partial(exactly, caller))) is not None:
-                caller.sendall(frame(self.answer(message)))
+                self.heard(caller, BUSY)
+                answer = frame(self.answer(message))
+                self.heard(caller, time.monotonic())
+                caller.sendall(answer)
         except OSError:
             pass  # it went away
         except MagpieError as error:
             log.warning("a caller at the door was sent away: %s", error)
         finally:
             with self.lock:
-                self.callers.discard(caller)
+                self.callers.pop(caller, None)
             caller.close()
 
     def close(self) -> None:
@@ -137,6 +169,8 @@ def call(path: str, message: object, patience_s: float = 1.5) -> dict[str, Any] 
         connection.settimeout(patience_s)
         try:
             connection.connect(path)
+            if user_of(connection) != os.getuid():  # somebody else listens there
+                return None
             connection.sendall(frame(message))
             answer = read_frame(partial(exactly, connection))
         except (OSError, MagpieError):

@@ -7,6 +7,8 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
 
 LONGEST_ADDRESS, LONGEST_PIECE = 8_000, 600_000
+PIECE = "text"
+"""Of a piece, which may end in the midst of a letter: it is looked at when all of them are there."""
 
 
 @dataclass(frozen=True)
@@ -29,7 +31,7 @@ TITLE, HAND = Part(str, 2_000, is_needed=False), Part(dict, 40)
 MARKS = Part(list, 2_000, is_needed=False)
 MESSAGES: Mapping[str, Mapping[str, Part]] = {
     "hello": {"browser": NAME, "version": NAME},
-    "piece": {"of": NAME, "index": NUMBER, "count": Part(int, 400), "text": Part(str, LONGEST_PIECE)},
+    "piece": {"of": NAME, "index": NUMBER, "count": Part(int, 400), PIECE: Part(str, LONGEST_PIECE)},
     "fetch": {"address": ADDRESS, "by": ADDRESS},
     "fill": {"capture": NAME, "hand": HAND, "words": Part(str, 100_000, is_needed=False)},
     "keep": {"capture": NAME, "hand": HAND, "words": Part(str, 100_000, is_needed=False), "as": Part(str, 20)},
@@ -76,4 +78,26 @@ def checked(message: object, known: Mapping[str, Mapping[str, Part]], word: str)
         size = int(value) if isinstance(value, int) else len(value) if isinstance(value, str | list | dict) else 0
         if type(value) is not part.kind or not 0 <= size <= part.most:
             raise UserError("companion-refused", f"“{key}” of “{name}” is missing, of another kind, or too large.")
-    return {key: message.get(key) for key in (word, *known[name])}
+    return {
+        key: value if key == PIECE else sound(value) for key in (word, *known[name]) for value in (message.get(key),)
+    }
+
+
+def sound(value: Any) -> Any:
+    """A value whose texts hold no half letters: pairs that were parted are put together, what is alone is U+FFFD."""
+    if isinstance(value, str):
+        return value if is_sound(value) else value.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+    if isinstance(value, list):
+        return [sound(one) for one in value]
+    if isinstance(value, dict):
+        return {sound(key): sound(one) for key, one in value.items()}
+    return value
+
+
+def is_sound(text: str) -> bool:
+    """Whether a text can be written in UTF-8."""
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return False
+    return True

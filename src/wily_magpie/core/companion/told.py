@@ -8,6 +8,7 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.events import Overview
 from wily_magpie.core.settings.known import mark_kinds_of
+from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.origin_letters import in_words, letters_of
 from wily_magpie.core.templates.rules import BY_TEMPLATE
 from wily_magpie.core.templates.slip import Slip, SlipField
@@ -49,8 +50,15 @@ def slip_told(
             *slip.told,
             *(str(one.text) for one in slip.lacks),
         ][:MOST_LINES],
-        "hand": {**json.loads(slip.by_hand.to_json()), "shots": []},
+        "hand": hand_told(slip.by_hand),
     }
+
+
+def hand_told(hand: ByHand) -> dict[str, Any]:
+    """What the person did, without what may be larger than a message: that stays at the desk (see `large_of` there)."""
+    told = json.loads(hand.to_json())
+    values = {key: one for key, one in told["values"].items() if len(one[0]) <= LONGEST_TEXT}
+    return {**told, "values": values, "body": None, "shots": []}
 
 
 def field_told(line: SlipField, names_for: Callable[[str], Sequence[str]]) -> dict[str, Any]:

@@ -4,7 +4,7 @@ Brought in on a new machine they give the same. What holds entries there already
 """
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import asdict, replace
 from pathlib import Path
@@ -14,6 +14,7 @@ from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries import layout
 from wily_magpie.core.entries.field import Field, FieldPlan
 from wily_magpie.core.entries.field import Settings as FieldSettings
+from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.layout import Layout
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import KINDS, Option
@@ -25,11 +26,13 @@ from wily_magpie.core.places.stored_json import read_object
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.settings.known import LIBRARY_SETTINGS
-from wily_magpie.core.templates.open_form import from_json, to_plain
+from wily_magpie.core.templates.open_form import bad, from_json, to_plain
 from wily_magpie.core.templates.starters import starters
 
 KIND = "capture settings"
 """What the file says that it is."""
+MOST_PLACES, MOST_FIELDS = 100, 300
+"""Of a file; fields of one place in it."""
 
 
 def places_form(reader: Reader) -> list[dict[str, Any]]:
@@ -92,12 +95,18 @@ class PlannedPlace:
 
 
 def read_places(raw: Any) -> list[PlannedPlace]:
-    """The places of a file; what is damaged is left away."""
-    return (
-        [read_place(one) for one in raw if isinstance(one, dict) and text_in(one, "name")]
-        if isinstance(raw, list)
-        else []
-    )
+    """The places of a file; what is damaged is left away.
+
+    Raises:
+        UserError: there are more than a library is set up with.
+    """
+    found = [one for one in raw if isinstance(one, dict) and text_in(one, "name")] if isinstance(raw, list) else []
+    if len(found) > MOST_PLACES:
+        raise bad("places", f"are {len(found):,}, and {MOST_PLACES} at most are taken in")
+    for at, one in enumerate(found):
+        if len(list_in(one, "fields")) > MOST_FIELDS:
+            raise bad(f"places[{at}].fields", f"are more than {MOST_FIELDS}")
+    return [read_place(one) for one in found]
 
 
 def read_place(raw: Mapping[str, Any]) -> PlannedPlace:
@@ -118,6 +127,17 @@ def read_place(raw: Mapping[str, Any]) -> PlannedPlace:
     )
 
 
+def lost_ends(reader: Reader, places: Sequence[PlannedPlace]) -> list[str]:
+    """What is said of references that lead to no place, in the file or here; they are left out."""
+    there = {one.name for one in reader.entries.places()} | {one.name for one in places}
+    return [
+        f"{place.name}: the field {plan.label} refers to “{plan.settings.target}”, which there is not; it is left out."
+        for place in places
+        for plan in place.plans
+        if KINDS[plan.kind].is_linked and plan.settings.target not in there
+    ]
+
+
 def list_in(raw: Mapping[str, Any], key: str) -> list[Any]:
     """A list; an empty one where it is something else."""
     value = raw.get(key)
@@ -126,7 +146,9 @@ def list_in(raw: Mapping[str, Any], key: str) -> list[Any]:
 
 def settings_in(raw: Any) -> PlaceSettings:
     """What a person had said of a place."""
-    return read_place_settings(json.dumps(raw)) if isinstance(raw, dict) else PlaceSettings()
+    if not isinstance(raw, dict):
+        return PlaceSettings()
+    return replace(read_place_settings(json.dumps(raw)), links_lead_out=False)  # which only a person here says
 
 
 def read_field(raw: Any) -> FieldPlan | None:
@@ -191,6 +213,8 @@ def with_numbers(library: Library, made: Sequence[PlannedPlace]) -> list[Planned
     """
     field, collection = library.fields.next_number(), library.next_collection_number()
     keys: dict[str, str] = {place.name: place.key for place in library.places()}
+    names = {*keys, *(one.name for one in made)}
+    made = [replace(one, plans=tuple(plan for plan in one.plans if leads_somewhere(plan, names))) for one in made]
     links: dict[int, int] = {}
     for one in made:
         if not one.folder:
@@ -210,10 +234,16 @@ def with_numbers(library: Library, made: Sequence[PlannedPlace]) -> list[Planned
     return [replace(one, plans=tuple(map(linked, one.plans))) for one in made]
 
 
+def leads_somewhere(plan: FieldPlan, names: Collection[str]) -> bool:
+    """Whether a field is no reference, or one to a place that there is."""
+    return not KINDS[plan.kind].is_linked or plan.settings.target in names
+
+
 def folder_for(library: Library, planned: PlannedPlace) -> Path:
-    """Where a notes folder is made: where it lay, if there is such a place on this machine; else beside the library."""
+    """Where a notes folder is made: beside the library, unless the person has set up the very folder that the file names."""
     given = Path(planned.folder).expanduser()
-    return given if given.is_absolute() and given.parent.is_dir() else library.folder.absolute().parent / planned.name
+    is_own = given.is_absolute() and library.own_folders.has(given)
+    return given if is_own else library.folder.absolute().parent / safe_name(planned.name)
 
 
 def drop_starters(library: Library, names: Sequence[str]) -> None:

@@ -53,7 +53,7 @@ class Look:
     """What is in a file.
 
     Attributes:
-        faults: sentences on templates that cannot be brought in.
+        faults: sentences on what of it cannot be brought in.
         places: all places of capture settings.
         is_whole: whether these are all capture settings of a library.
     """
@@ -149,7 +149,8 @@ def look_at_import(reader: Reader, text: str) -> Look:
         raise faults[0]
     is_whole = is_many and raw.get("wily_magpie") == capture_settings.KIND
     places = capture_settings.read_places(raw.get("places")) if is_whole else []
-    return Look(tuple(found), tuple(map(str, faults)), tuple(places), is_whole)
+    told = (*map(str, faults), *capture_settings.lost_ends(reader, places))
+    return Look(tuple(found), told, tuple(places), is_whole)
 
 
 def look_at_one(reader: Reader, raw: Any, where: str, before: Sequence[Incoming]) -> Incoming:

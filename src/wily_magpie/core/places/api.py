@@ -135,6 +135,7 @@ class PlaceInfo:
         layout: how it is looked at where no view is open.
         path: of a notes folder, where it lies; "" of others.
         is_away: whether that is not there just now; what is known of its notes is shown all the same.
+        is_strange: whether this person has not set that up: it is away until he says that it is to be used.
         beyond: fields of what its references lead to, which can be asked for.
     """
 
@@ -146,6 +147,7 @@ class PlaceInfo:
     layout: Layout = USUAL_LAYOUT
     path: str = ""
     is_away: bool = False
+    is_strange: bool = False
     beyond: tuple[Field, ...] = ()
 
     @property
@@ -244,7 +246,7 @@ class Place(ABC):
         """The place as plain data."""
         return PlaceInfo(
             self.key, self.name, self.fields, self.settings, self.nature, self.layout, self.folder, self.is_away,
-            self.beyond,
+            self.is_strange, self.beyond,
         )  # fmt: skip
 
     @property
@@ -270,6 +272,11 @@ class Place(ABC):
     @property
     def is_away(self) -> bool:
         """Whether it lies where nothing is just now."""
+        return False
+
+    @property
+    def is_strange(self) -> bool:
+        """Whether it names a folder that this person has not set up."""
         return False
 
     # asking

@@ -16,7 +16,7 @@ import apsw
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.step import BY_ITSELF, Moved, Step
-from wily_magpie.core.errors import StuckStep, UserError
+from wily_magpie.core.errors import EnvironmentFailure, StuckStep, UserError
 from wily_magpie.core.places.atomic import make_folder, read_bytes, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.recovery_journal import Journal
@@ -84,11 +84,18 @@ class History:
         recorded: names the tables whose changes count, asked for at each step.
         folder: where the journals of steps that write files lie.
         origin: who does the steps of this process: "window", "shell".
+        may_write: whether a file is one of this library or of a folder that the person has set up; steps change no others.
     """
 
     def __init__(
-        self, database: Database, recorded: Callable[[], list[str]], folder: Path, origin: str = "window"
+        self,
+        database: Database,
+        recorded: Callable[[], list[str]],
+        folder: Path,
+        origin: str = "window",
+        may_write: Callable[[Path], bool] = lambda _path: True,
     ) -> None:
+        self.may_write = may_write
         self.database = database
         self.folder = folder
         self.recorded = recorded
@@ -181,7 +188,12 @@ class History:
 
         Raises:
             FileExistsError: it was not to be there, and is.
+            EnvironmentFailure: it lies where nobody has said that it may be written.
         """
+        if not self.may_write(path):
+            raise EnvironmentFailure(
+                "outside", f"{path} lies in no folder that you have set up for this library.", "Nothing was written."
+            )
         recording: Recording = self.local.recording
         if before is None and path.exists():
             raise FileExistsError(path)
@@ -314,6 +326,14 @@ class History:
             with self.database.writing(recording.take_back) as connection:
                 changeset = self.changeset_of(step)
                 files = self.files_of(step, back=back)
+                strange = next((path for path, _, _ in files if not self.may_write(path)), None)
+                if strange is not None:
+                    raise StuckStep(
+                        "undo-outside",
+                        f"“{step.label}” names {strange}, which lies in no folder that you have set up for this library.",
+                        step.id,
+                        "Pass it over: what lies behind it stays within reach.",
+                    )
                 there = {path: read_bytes(path) for path, _, _ in files}
                 left = [path.name for path, expected, _ in files if not is_as_left(there[path], expected)]
                 if left and not in_part:

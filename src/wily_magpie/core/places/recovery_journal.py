@@ -12,7 +12,7 @@ import base64
 import fcntl
 import json
 import os
-from collections.abc import Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 from wily_magpie.core.errors import EnvironmentFailure
@@ -59,7 +59,7 @@ class Journal:
             self.file = None
 
 
-def roll_back_unfinished(folder: Path, database: Database) -> int:
+def roll_back_unfinished(folder: Path, database: Database, may_write: Callable[[Path], bool]) -> int:
     """Takes back the files of steps that never happened and whose process has ended; how many files they were.
 
     Journals are made by whoever holds the database's lock, and held from then on. So that nobody waits for the other in a circle,
@@ -68,7 +68,9 @@ def roll_back_unfinished(folder: Path, database: Database) -> int:
     if not any(is_free(journal) for journal in folder.glob(f"{PREFIX}*")):
         return 0
     with database.writing():
-        return sum(roll_back(journal, database) for journal in sorted(folder.glob(f"{PREFIX}*")) if is_free(journal))
+        return sum(
+            roll_back(journal, database, may_write) for journal in sorted(folder.glob(f"{PREFIX}*")) if is_free(journal)
+        )
 
 
 def is_free(journal: Path) -> bool:
@@ -86,16 +88,15 @@ def is_free(journal: Path) -> bool:
     return True
 
 
-def roll_back(journal: Path, database: Database) -> int:
+def roll_back(journal: Path, database: Database, may_write: Callable[[Path], bool]) -> int:
     """Takes back the files of one journal that nobody holds, unless its step has happened; how many they were."""
     count = 0
     token = journal.name.removeprefix(PREFIX)
     if database.one("SELECT 1 FROM finished_step WHERE token = ?", (token,)) is None:
-        folders = [Path(str(path)) for (path,) in database.rows("SELECT path FROM notes_folder")]
         lines = (read_bytes(journal) or b"").decode("utf-8", "replace").splitlines()
         for number, line in reversed(list(enumerate(lines, 1))):
             try:
-                count += roll_back_file(json.loads(line), folders)
+                count += roll_back_file(json.loads(line), may_write)
             except (ValueError, TypeError, KeyError, AttributeError, OSError, EnvironmentFailure):
                 if number < len(lines):  # the last line may be torn: its file was not touched
                     journal.rename(journal.with_name(journal.name.replace(PREFIX, SET_ASIDE)))
@@ -104,14 +105,14 @@ def roll_back(journal: Path, database: Database) -> int:
     return count
 
 
-def roll_back_file(line: dict[str, str | None], folders: Sequence[Path]) -> int:
+def roll_back_file(line: dict[str, str | None], may_write: Callable[[Path], bool]) -> int:
     """Makes a file what it was, if it still is what the step made of it; 1 where it was changed.
 
     Raises:
-        ValueError: it is in none of the notes folders: no step of ours has written it.
+        ValueError: it lies where no step of ours writes.
     """
     path = Path(str(line["path"]))
-    if not any(path.resolve().is_relative_to(folder.resolve()) for folder in folders):
+    if not may_write(path):
         raise ValueError(line["path"])
     if digest(read_bytes(path)) != line["after"]:
         return 0

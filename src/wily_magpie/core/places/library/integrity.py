@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Callable, Iterator
+from glob import escape
 from pathlib import Path
 
 from wily_magpie.core.dataclass import dataclass
@@ -79,6 +80,8 @@ def left_by_accidents(library: Library) -> Iterator[Fault]:
 def note_faults(library: Library) -> Iterator[Fault]:
     """Notes folders that are away, and notes that cannot be read."""
     for notes in library.notes_folders():
+        if notes.is_strange:  # it may be what it likes: nobody has said that it belongs here
+            continue
         if not notes.path.is_dir():
             yield Fault(notes.name, f"The folder {notes.path} is not there.", "Bring it back, or mount its disk.")
             continue
@@ -204,8 +207,12 @@ def file_faults(library: Library, tick: Callable[[int, int], None] | None) -> It
     for sha256, media_type in library.database.rows(
         "SELECT sha256, media_type FROM page UNION SELECT sha256, media_type FROM sample"
     ):
-        if not list((library.folder / "pages").glob(f"{sha256}*")):
+        found = next((library.folder / "pages").glob(f"{escape(str(sha256))}*"), None)
+        if found is None:
             yield Fault(f"pages/{sha256}", f"A kept page ({media_type}) is missing.", "Capture it again.")
+        elif digest(found) != sha256:
+            way_out = "Bring it back from a copy, or capture it again."
+            yield Fault(f"pages/{found.name}", f"This kept page ({media_type}) is not what was kept.", way_out)
 
 
 def digest(path: Path) -> str:

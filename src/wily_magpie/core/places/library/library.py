@@ -4,7 +4,7 @@ import json
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,6 +30,7 @@ from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.stops import Stops
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.library.view_store import ViewStore
+from wily_magpie.core.places.own_folders import OwnFolders
 from wily_magpie.core.places.recovery_journal import SET_ASIDE, roll_back_unfinished
 from wily_magpie.core.places.stored_json import read_object
 from wily_magpie.core.places.table import sort_key, table_numbers
@@ -71,10 +72,17 @@ class Library:
         with nullcontext() if is_read_only else one_at_a_time(folder / premises.OPENING):
             self.held = premises.OpenDatabase(folder, is_read_only=is_read_only)
             self.database, self.told = self.held.database, self.held.told
+            premises.refuse_strange(self.database)
+            if not is_read_only:
+                premises.drop_abandoned_restoring(folder)
+                (folder / premises.SUMS).unlink(
+                    missing_ok=True
+                )  # a copy that is opened is not as it was copied any more
             version = schema.version_of(self.database)
             if 0 < version < schema.VERSION:
                 schema.migrate(self.database, version)
-            self.history = History(self.database, self.recorded_tables, folder, origin)
+            self.own_folders = OwnFolders(folder)
+            self.history = History(self.database, self.recorded_tables, folder, origin, self.may_write)
             self.fields = FieldStore(self.database)
             self.blobs = BlobStore(folder, self.database)
             self.trash = Trash(self.database)
@@ -87,7 +95,9 @@ class Library:
             self.views = ViewStore(self.database, lambda place: self.place(place).layout)
             self.settings = SettingStore(self.database)
             index = folder / "index"
-            self.context = PlaceContext(self.database, self.history, self.trash, index, self.blobs.keep_file)
+            self.context = PlaceContext(
+                self.database, self.history, self.trash, index, self.own_folders, self.blobs.keep_file
+            )
             self.notes_by_id: dict[int, NotesFolder] = {}
             self.retired: list[NotesFolder] = []
             """Those that others took the place of; somebody may still be asking them something."""
@@ -100,7 +110,7 @@ class Library:
                     schema.settle(self.database)
             if not is_read_only:
                 before = set(folder.glob(f"{SET_ASIDE}*"))
-                roll_back_unfinished(folder, self.database)
+                roll_back_unfinished(folder, self.database, self.may_write)
                 self.told += tuple(premises.told_of_journal(path) for path in {*folder.glob(f"{SET_ASIDE}*")} - before)
 
     def close(self) -> None:
@@ -298,7 +308,25 @@ class Library:
                 (number, name, str(path), self.next_position("notes_folder")),
             )
             self.add_fields(f"notes:{number}", plans)
+        self.own_folders.allow([path])
         return next(notes for notes in self.notes_folders() if notes.number == number)
+
+    def use_folder(self, key: str) -> "NotesFolder":
+        """The person says that a notes folder which this library names is to be used; links in it lead nowhere else."""
+        notes = self.notes(key)
+        if notes.settings.links_lead_out:
+            self.set_of_place(notes, "settings", write_place_settings(replace(notes.settings, links_lead_out=False)))
+        self.own_folders.allow([notes.path])
+        return self.notes(key)
+
+    def may_write(self, path: Path) -> bool:
+        """Whether a step may write a file: in the library, in a notes folder of this person, or where a link leads out that may."""
+        if path.resolve().is_relative_to(self.folder.resolve()) or self.own_folders.holds(path):
+            return True
+        open_ones = (
+            one for one in self.notes_folders() if one.settings.links_lead_out and self.own_folders.has(one.path)
+        )
+        return any(path.resolve() in links_in(one.path) for one in open_ones)
 
     def add_fields(self, place: str, plans: Sequence[FieldPlan]) -> None:
         """Writes the fields of a place down that is being made; its table comes after them."""
@@ -365,6 +393,7 @@ class Library:
                 "UPDATE notes_folder SET path = ?2 || substr(path, length(?1) + 1) WHERE path LIKE ?1 || '/%'",
                 (str(before), str(after)),
             )
+        self.own_folders.allow(notes.path for notes in self.notes_folders())
 
     @staticmethod
     def ids_of(place: Place) -> list[int]:
@@ -433,6 +462,11 @@ class Library:
     def next_position(self, table: str) -> float:
         """Behind all rows of a table that has an order."""
         return float(str(self.database.one(f"SELECT coalesce(max(position), 0) + 1 FROM {table}")))
+
+
+def links_in(folder: Path) -> set[Path]:
+    """Where the links in a folder lead, at any depth."""
+    return {path.resolve() for path in folder.rglob("*") if path.is_symlink()}
 
 
 def read_place_settings(text: str) -> PlaceSettings:

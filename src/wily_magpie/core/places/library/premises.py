@@ -1,5 +1,7 @@
 """The folder of a library, before it is opened: what it must have, and what it must not be taken for."""
 
+import re
+import shutil
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -8,11 +10,14 @@ from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.file_lock import FileLock
 from wily_magpie.core.places.write_ahead_log import read_log, set_aside_damaged
 
-DATABASE = "library.sqlite"
+DATABASE, SUMS = "library.sqlite", "library.sqlite.sha256"
+"""The database; and in a copy, its digest, in the form of `sha256sum`."""
 OPENING, WINDOW, OPEN = "opening.lock", "window.lock", "open.lock"
 """Files that are locked: while a library is made, brought up to date or mended, by one process after the other; while it is open
 in a window; while it is open at all, by all processes together."""
 KEPT = ("files", "pages")
+TRIGGER = re.compile(r"(content|c\d+)_\w+")
+"""Those by which the tables of texts follow others."""
 
 
 def make_folders(folder: Path) -> None:
@@ -114,8 +119,41 @@ def staging_of(folder: Path) -> Path:
 def finish_restoring(folder: Path) -> None:
     """Ends a restoring that was interrupted when the library was moved aside already and its copy was whole."""
     staging = staging_of(folder)
-    if (staging / DATABASE).is_file() and is_bare(folder):
+    is_between = (staging / DATABASE).is_file() and not (folder / DATABASE).exists()
+    if is_between and all(is_free(staging / part, folder / part) for part in (*KEPT, "index")):
         take_place(staging, folder)
+
+
+def is_free(part: Path, there: Path) -> bool:
+    """Whether a part of a copy can be moved to its place, or is there already."""
+    return not part.is_dir() or not there.is_dir() or not any(there.iterdir())
+
+
+def drop_abandoned_restoring(folder: Path) -> None:
+    """Takes away what a restoring that was killed before it changed anything has left; for whoever holds the library open."""
+    shutil.rmtree(staging_of(folder), ignore_errors=True)
+
+
+def refuse_strange(database: Database) -> None:
+    """A database of ours has tables, and triggers by known names; anything else could hold up every question.
+
+    Raises:
+        EnvironmentFailure: it has something else.
+    """
+    rows = database.rows("SELECT type, name, coalesce(sql, '') FROM sqlite_schema")
+    for kind, name, sql in rows:
+        text = " ".join(str(sql).split()).upper()
+        is_ours = {
+            "table": not text.startswith("CREATE VIRTUAL") or " USING FTS5" in text,
+            "index": True,
+            "trigger": bool(TRIGGER.fullmatch(str(name))) and "RECURSIVE" not in text,
+        }
+        if not is_ours.get(str(kind), False):
+            raise EnvironmentFailure(
+                "library-strange",
+                f"library.sqlite holds the {kind} “{str(name)[:60]}”, as no library of ours does: somebody has put it there.",
+                "Bring a copy back (wily-magpie restore FOLDER), or open another library.",
+            )
 
 
 def take_place(staging: Path, folder: Path) -> None:

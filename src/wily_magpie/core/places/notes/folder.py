@@ -6,6 +6,7 @@ from contextlib import suppress
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from shlex import quote as shell_word
 from typing import TYPE_CHECKING
 
 from wily_magpie.core.entries.entry import Draft, Entry
@@ -137,6 +138,12 @@ class NotesFolder(Place):
 
     def need_there(self) -> None:
         """EnvironmentFailure where the folder is away: nothing is made in the place where its disk will be again."""
+        if self.is_strange:
+            raise EnvironmentFailure(
+                "notes-strange",
+                f"The notes folder {self.path} was set up by somebody else, or on another machine.",
+                f"Say that it is to be used: wily-magpie places --use {shell_word(self.name)}",
+            )
         if self.is_away:
             raise EnvironmentFailure(
                 "notes-gone", f"The notes folder {self.path} is not there.", "Bring it back, or mount its disk."
@@ -144,8 +151,13 @@ class NotesFolder(Place):
 
     @property
     def is_away(self) -> bool:
-        """Whether its folder is not there: a disk that is not mounted."""
-        return not self.path.is_dir()
+        """Whether its folder is not there: a disk that is not mounted; or not to be touched yet."""
+        return self.is_strange or not self.path.is_dir()
+
+    @property
+    def is_strange(self) -> bool:
+        """Whether the library names it, and this person has not set it up for this library on this machine."""
+        return not self.context.own_folders.has(self.path)
 
     @property
     def rows_table(self) -> RowsTable:

@@ -11,6 +11,7 @@ from wily_magpie.qt.actions import add_choice, tip_of
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import SourcesState
 from wily_magpie.qt.stations.sources.places_list import PlacesList
+from wily_magpie.qt.strange_folders import use_folder
 from wily_magpie.qt.style.parts import icon_button, text_button
 
 if TYPE_CHECKING:
@@ -86,6 +87,10 @@ class LeftSide(QWidget):
     def add_place_menu(self, key: str, menu: QMenu) -> None:
         """What can be done with a place."""
         commands = self.desk.commands
+        place = self.desk.overview.find_place(key)
+        if place is not None and place.is_strange:
+            add_choice(menu, "Use its folder", lambda: use_folder(self.desk, place))
+            menu.addSeparator()
         add_choice(menu, "Show all of it", lambda: self.all_wanted.emit(key))
         for name in ("new-entry", "keep-view", "list-into-note", "table-into", "setup"):
             commands.add_to(menu, name)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QAbstractItemView, QMenu, QTreeWidget, QTreeWidgetItem, QWidget
 
 from wily_magpie.core.entries.view import View
+from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.qt.actions import add_choice
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.sources.model import GAPS_ID, all_views
@@ -88,12 +89,8 @@ class PlacesList(QTreeWidget):
                 head.setFont(0, font)
                 head.setForeground(0, self.palette().placeholderText())
                 self.addTopLevelItem(head)
-            item = QTreeWidgetItem([f"{one.name} (away)" if one.is_away else one.name])
-            if one.is_away:
-                item.setToolTip(
-                    0,
-                    plain_tip(f"{one.path} is not there. What is known of its notes is shown; it is looked for again."),
-                )
+            item = QTreeWidgetItem([f"{one.name}{state_of(one)[0]}"])
+            item.setToolTip(0, plain_tip(state_of(one)[1]))
             item.setIcon(0, THEME.icon(nature.icon))
             item.setData(0, PLACE_ROLE, one.key)
             item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsDragEnabled)
@@ -210,3 +207,15 @@ class PlacesList(QTreeWidget):
         for name in SYMBOLS:
             choice = add_choice(inner, name.capitalize(), partial(self.symbol_chosen.emit, view, name))
             choice.setIcon(THEME.icon(name))
+
+
+def state_of(place: PlaceInfo) -> tuple[str, str]:
+    """What stands behind the name of a place that cannot be used just now, and why; two blanks of any other."""
+    if place.is_strange:
+        return (
+            " (not yours yet)",
+            f"{place.path} was not set up here. “Use its folder” in the menu of this place takes it.",
+        )
+    if place.is_away:
+        return " (away)", f"{place.path} is not there. What is known of its notes is shown; it is looked for again."
+    return "", ""

@@ -58,6 +58,11 @@ def emptiness(listing: Listing, state: SourcesState, coming: tuple[int, int] | N
             else "Its files are being looked at."
         )
         return f"{far}\n\nWhat is found comes in here by itself."
+    if state.place.is_strange:
+        return (
+            f"The library names the folder {state.place.path}, which you have not set up here.\n\n"
+            "Nothing in it is read or written until you say so: “Use its folder” in the menu of the place."
+        )
     if state.place.nature.is_in_files:
         return (
             "There are no Markdown files in this folder yet.\n\nCapture a page into it, or press Ctrl+N for a new note."
