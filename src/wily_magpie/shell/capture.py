@@ -5,19 +5,22 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from wily_magpie.core.capture.many import ListRun, going_on
+from wily_magpie.core.capture.many import OWN_FAULT, ListRun, going_on
 from wily_magpie.core.capture.run import CaptureRun, Wanted
 from wily_magpie.core.commands.lists import DropList
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
 from wily_magpie.core.entries.entry import short
 from wily_magpie.core.entries.mark import Mark
-from wily_magpie.core.errors import MagpieError, UserError
+from wily_magpie.core.errors import BugError, MagpieError, UserError
 from wily_magpie.core.exchange.addresses import LARGEST_BYTES, UnderstoodList, within_bounds
 from wily_magpie.core.exchange.given_files import holds_several, listed, understood_files, understood_input
+from wily_magpie.core.faults import logger
 from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.session.session import Session
 from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, ENVIRONMENT_FAILURE, emit, exit_code, say
+
+log = logger(__name__)
 
 
 def run(args: argparse.Namespace, session: Session) -> int:
@@ -43,11 +46,20 @@ def run(args: argparse.Namespace, session: Session) -> int:
             worst = max(worst, failed(given, error))
             continue
         for page in pages:
-            try:
-                emit({"address": args.address or page, **capture(session, page, args.address, wanted)})
-            except MagpieError as error:
-                worst = max(worst, failed(page, error))
+            worst = max(worst, captured(session, page, args.address, wanted))
     return worst
+
+
+def captured(session: Session, page: str, address: str, wanted: Wanted) -> int:
+    """Captures a page and tells how that ended; the exit code. What it holds costs itself, not the others."""
+    try:
+        emit({"address": address or page, **capture(session, page, address, wanted)})
+    except MagpieError as error:
+        return failed(page, error)
+    except Exception:
+        log.exception("%s could not be captured", page)
+        return failed(page, BugError("bug", f"Capturing {page} failed.", OWN_FAULT))
+    return DONE
 
 
 def failed(given: str, error: MagpieError) -> int:

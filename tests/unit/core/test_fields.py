@@ -1,5 +1,6 @@
 """Every kind of field reads what people write, and reads again what it shows."""
 
+import math
 from pathlib import Path
 from typing import Any
 
@@ -113,3 +114,33 @@ def test_families_come_first(given_name: str, family: str) -> None:
 
 def test_given_names_come_first_again() -> None:
     assert given_first("van der Meer, Ada") == "Ada van der Meer"
+
+
+ABSURD = [
+    "9" * 400,
+    "1e999",
+    "nan",
+    "inf",
+    f"PT{'9' * 400}H",
+    f"{'9' * 400} h",
+    f"1:{'9' * 400}",
+    "9" * 5000,
+    "\ud800",
+    "\0",
+    "²",
+    "€" + "9" * 400,
+]
+
+
+@pytest.mark.parametrize("name", list(KINDS))
+def test_no_text_is_more_than_a_value_or_a_reason(name: str) -> None:
+    kind = KINDS[name]
+    for text in ABSURD:
+        for read in (kind.read, lambda one: kind.take(one)[0], kind.from_plain):
+            try:
+                value = read(text)
+            except UnreadableValue:
+                continue
+            assert not isinstance(value, float) or math.isfinite(value), text[:20]
+            kind.show(value)
+            kind.to_plain(value)

@@ -19,7 +19,7 @@ from hypothesis import strategies as some
 from conftest import HERON
 from helpers import undo
 from wily_magpie.core.capture.many import HOSTS_AT_A_TIME, ListRun, going_on
-from wily_magpie.core.capture.run import CaptureRun
+from wily_magpie.core.capture.run import Captured, CaptureRun, Wanted
 from wily_magpie.core.commands.capture import KeepAddress
 from wily_magpie.core.commands.drafts import SaveDraft
 from wily_magpie.core.commands.lists import DropList, MakeList, NoteRead, WaitAgain
@@ -30,6 +30,7 @@ from wily_magpie.core.exchange.addresses import addresses_in_text, addresses_of,
 from wily_magpie.core.exchange.given_files import understood_files, understood_input
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
+from wily_magpie.core.pages.page import Reading
 from wily_magpie.core.places.library.list_lock import list_lock
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.session.session import Session
@@ -200,6 +201,20 @@ def test_each_address_ends_in_its_state(session: Session) -> None:
     again = run_list(session, [HERON])
     assert again[0].state is known
     assert undo(session), "each page is a step of its own"
+
+
+def test_one_page_that_breaks_the_program_costs_itself(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    whole_of = CaptureRun.whole_of
+
+    def broken(run: CaptureRun, reading: Reading, wanted: Wanted) -> Captured:
+        if reading.page.address == HERON:
+            raise OverflowError("an absurd number")
+        return whole_of(run, reading, wanted)
+
+    monkeypatch.setattr(CaptureRun, "whole_of", broken)
+    items = run_list(session, [HERON, "http://estuarine-lexicon.example/tide-mill"])
+    assert [one.state for one in items] == [ItemState.FAILED, ItemState.KEPT]
+    assert "fault of the program" in items[0].said
 
 
 def test_what_a_person_began_on_a_page_waits_on_when_a_list_keeps_it(session: Session) -> None:

@@ -16,6 +16,7 @@ from wily_magpie.core.commands.command import UNWATCHED, Progress
 from wily_magpie.core.commands.lists import MakeList, NoteItems
 from wily_magpie.core.entries.capture_list import ItemState, ListItem, ListWanted
 from wily_magpie.core.errors import MagpieError, PageFailure, UserError
+from wily_magpie.core.faults import logger
 from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.pages.page import Reading
 from wily_magpie.core.places.library.list_lock import is_going, list_lock
@@ -27,8 +28,11 @@ NO_NETWORK = ("no-host", "no-answer", "no-connection", "refused")
 """Failures of addresses that are kept for later which may be over when there is a network."""
 LATER_ON = -1.0
 """Instead of seconds of patience: not in this run any more."""
+OWN_FAULT = "This failed by a fault of the program's own, which is written down in its log. Please report it."
 NOT_TYPED = "list:"
 """Who leads to an address of a list: nobody typed it, so that it may not be of this machine or the local network."""
+
+log = logger(__name__)
 
 
 @contextmanager
@@ -181,6 +185,9 @@ class ListRun:
             return replace(item, state=ItemState.FAILED, said=str(error)), 0.0
         except MagpieError as error:
             return replace(item, state=ItemState.FAILED, said=str(error)), 0.0
+        except Exception:  # what a page holds costs itself, not the rest of the list
+            log.exception("%s could not be captured", item.address)
+            return replace(item, state=ItemState.FAILED, said=OWN_FAULT), 0.0
 
     def outcome(self, item: ListItem) -> ListItem:
         """Captures one address.

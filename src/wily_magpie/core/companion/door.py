@@ -24,7 +24,7 @@ from wily_magpie.core.places.library.premises import WINDOW
 
 LONGEST_BASE = 72
 """Bytes of the folder in which that of the sockets lies: a socket's whole path may have 108. The relay reckons with the same."""
-MOST_CALLERS, WAITING, BUSY = 32, 16, float("inf")
+MOST_CALLERS, WAITING, BUSY = 32, 64, float("inf")
 PEER = struct.Struct("3i")
 log = logging.getLogger(__name__)
 
@@ -168,7 +168,7 @@ def call(path: str, message: object, patience_s: float = 1.5) -> dict[str, Any] 
     with socket.socket(socket.AF_UNIX) as connection:
         connection.settimeout(patience_s)
         try:
-            connection.connect(path)
+            connect(connection, path, patience_s)
             if user_of(connection) != os.getuid():  # somebody else listens there
                 return None
             connection.sendall(frame(message))
@@ -176,6 +176,24 @@ def call(path: str, message: object, patience_s: float = 1.5) -> dict[str, Any] 
         except (OSError, MagpieError):
             return None
     return answer if isinstance(answer, dict) else None
+
+
+def connect(connection: socket.socket, path: str, patience_s: float) -> None:
+    """Connects to a door; where many wait before it, again and again for a while.
+
+    Raises:
+        OSError: nobody is there, or the queue does not move.
+    """
+    until_s = time.monotonic() + patience_s
+    while True:
+        try:
+            connection.connect(path)
+        except BlockingIOError:  # the queue is full
+            if time.monotonic() > until_s:
+                raise
+            time.sleep(0.01)
+        else:
+            return
 
 
 def visit_window(folder: Path, visit: Visit | None, entry: str | None) -> bool:

@@ -1,6 +1,7 @@
 """Durations: how long something plays or takes, in seconds; written as people do (48 min, 1 h 12 min) or by ISO 8601 (PT48M)."""
 
 import re
+from math import isfinite
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Plain, Relation, Value, as_line
@@ -12,6 +13,8 @@ PART = pattern(
     r"(\d+(?:[.,]\d+)?)\s*(days?|d|hours?|hrs?|hr|h|minutes?|mins?|min|m|seconds?|secs?|sec|s)\b\.?[,\s]*",
     re.IGNORECASE,
 )
+LONGEST_S = 100 * 366 * 86_400
+"""A hundred years: whoever says more has written something else."""
 UNIT_S = {"d": 86_400, "h": 3_600, "m": 60, "s": 1}
 
 
@@ -70,7 +73,7 @@ class Duration(FieldKind):
         if not text.strip():
             return None
         seconds = read_seconds(text)
-        if seconds is None:
+        if seconds is None or seconds > LONGEST_S:
             raise UnreadableValue(
                 "no-duration",
                 f"“{as_line(text)[:80]}” is not a length of time.",
@@ -79,10 +82,10 @@ class Duration(FieldKind):
         return float(round(seconds))  # as it is shown
 
     def show(self, value: Value) -> str:
-        return in_words(float(value)) if isinstance(value, float | int) else ""
+        return in_words(float(value)) if isinstance(value, float | int) and isfinite(value) else ""
 
     def to_plain(self, value: Value) -> Plain:
-        return iso_of(float(value)) if isinstance(value, float | int) else None
+        return iso_of(float(value)) if isinstance(value, float | int) and isfinite(value) else None
 
     def from_column(self, stored: object) -> Value:
         return None if stored is None else float(str(stored))
