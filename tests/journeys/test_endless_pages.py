@@ -7,11 +7,13 @@ from collections.abc import Iterator
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.qt.main_window import MainWindow
+from wily_magpie.qt.station_stack import CAPTURE
 from wily_magpie.qt.web.renderer import RendererWatch, memory_of
 
 PATIENCE_MS = 40_000
@@ -24,6 +26,7 @@ PAGES = {
     "<div id=magpieQuiet>x</div><a id=magpieLooks></a><img name=createRange><img name=createTreeWalker>" + TEXT.format("Clobbered"),
     "reloads": "<title>Reloads</title>" + TEXT.format("Reloads") + "<script>setTimeout(() => location.reload(), 60)</script>",
     "waits": "<title>Waits</title>" + TEXT.format("Waits") + "<a href='/fine'>on</a><img src='/never'>",
+    "loading": "<title>A mill</title><header>The Courier</header><main id=root><p>Loading …</p></main>",
     "hangs": "<title>Hangs</title>" + TEXT.format("Hangs") + "<script>for (;;) {}</script>",
 }  # fmt: skip
 
@@ -91,6 +94,23 @@ def test_a_page_that_waits_for_ever_says_that_it_was_stopped(qtbot: QtBot, windo
     open_it(qtbot, window, f"{server}/waits")
     qtbot.waitUntil(lambda: title(window) == "Waits", timeout=PATIENCE_MS)
     assert "never finished loading" in window.stack.capture.card.foot.problem.text()
+
+
+def test_a_page_that_says_it_is_loading_is_told_as_thin_and_read_again(
+    qtbot: QtBot, window: MainWindow, server: str
+) -> None:
+    window.go(CAPTURE)
+    open_it(qtbot, window, f"{server}/loading")
+    capture = window.stack.capture
+    qtbot.waitUntil(lambda: capture.card.slip is not None, timeout=PATIENCE_MS)
+    assert "still says that it is loading" in capture.card.foot.problem.text()
+    assert capture.card.foot.again.isVisible()
+    before = capture.reading
+    qtbot.mouseClick(capture.card.foot.again, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: capture.reading is not None and capture.reading is not before, timeout=PATIENCE_MS)
+    open_it(qtbot, window, f"{server}/fine")
+    qtbot.waitUntil(lambda: title(window) == "Fine", timeout=PATIENCE_MS)
+    assert not capture.card.foot.again.isVisible()
 
 
 def test_a_link_of_a_page_that_was_stopped_leads_on(qtbot: QtBot, window: MainWindow, server: str) -> None:

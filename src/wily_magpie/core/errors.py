@@ -6,6 +6,7 @@
     │   ├── BadQuery         a written query with a fault at a known place
     │   └── StuckStep        a step that cannot be taken back as a whole
     ├── EnvironmentFailure   disk, network, locked file: trying again may help
+    │   ├── FileChanging     a file that another program writes at this very moment
     │   └── PageFailure      a page that could not be had
     └── BugError             our own fault
 
@@ -58,6 +59,10 @@ class StuckStep(UserError):
 
 class EnvironmentFailure(MagpieError):
     """Disk, network or another program is in the way; the program is not to blame, trying again may help."""
+
+
+class FileChanging(EnvironmentFailure):
+    """A file became another one between being read and being replaced; nothing was changed, and trying again helps."""
 
 
 class PageFailure(EnvironmentFailure):

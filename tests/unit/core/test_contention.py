@@ -1,6 +1,8 @@
 """Many threads at one library, two libraries in one process, long work beside short: nothing is lost, torn or mixed up."""
 
 import itertools
+import os
+import re
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -15,7 +17,7 @@ from wily_magpie.core.commands.entries import AddEntry, RemoveEntries, SetText, 
 from wily_magpie.core.commands.fields import AddField, DeleteField
 from wily_magpie.core.commands.places import NewCollection
 from wily_magpie.core.entries.field import FieldPlan
-from wily_magpie.core.errors import MagpieError, UserError
+from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.events import Changed, Event
 from wily_magpie.core.exchange.sheet import levelled
 from wily_magpie.core.exchange.tables import take_in
@@ -266,3 +268,34 @@ def test_steps_that_another_session_clears_up_meanwhile_are_told_all_the_same(
         f"New entry “Mill {n}”" for n in range(3)
     ]
     other.close()
+
+
+@pytest.mark.parametrize("times", [1, 3, 50])
+def test_what_another_program_writes_in_the_last_moment_is_not_lost(
+    session: Session, notes_path: Path, monkeypatch: pytest.MonkeyPatch, times: int
+) -> None:
+    """It writes after the note was read and before it is replaced, so many times."""
+    path = notes_path / "mill.md"
+    path.write_text("---\ntitle: Mill\nstatus: to read\n---\n\nText.\n")
+    session.refresh_notes()
+    place = session.place("Notebook").key
+    number = session._library.notes(place).index.id_of("mill.md") or 0
+    writes = itertools.count(1)
+    fsync = os.fsync
+
+    def slow(file: int) -> None:
+        fsync(file)
+        if (count := next(writes)) <= times:
+            path.write_text(path.read_text() + f"Line {count}.\n")
+
+    monkeypatch.setattr("wily_magpie.core.places.atomic.os.fsync", slow)
+    if times > 10:
+        with pytest.raises(EnvironmentFailure, match="being written by another program"):
+            session.do(SetText(place, (number,), "status", "read"))
+    else:
+        session.do(SetText(place, (number,), "status", "read"))
+        assert "status: read\n" in path.read_text()
+    lines = re.findall(r"Line (\d+)", path.read_text())
+    assert lines == [str(one) for one in range(1, len(lines) + 1)]
+    assert len(lines) >= min(times, 5)
+    assert not list(notes_path.glob(".*"))

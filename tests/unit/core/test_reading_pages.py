@@ -26,7 +26,7 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.inline_runs import wrap_inline_runs
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.notice import Front, notice_of
-from wily_magpie.core.pages.page import Page, Reading
+from wily_magpie.core.pages.page import STILL_LOADING, Page, Reading
 from wily_magpie.core.pages.pictures import addresses_in
 from wily_magpie.core.pages.read import read_page
 from wily_magpie.core.pages.repair import with_later_sections
@@ -523,3 +523,18 @@ def test_shadow_roots_are_read_where_they_are_seen() -> None:
     assert "since the winter of 1904, loose" in content
     assert "never seen" not in content
     assert "nobody" not in content
+
+
+LOADING = {
+    "Loading …": True, "Please wait": True, "Please wait, loading": True, "Loading the article...": True, "Wird geladen …": True,
+    "Einen Moment bitte": True, "Chargement en cours": True, "読み込み中": True,
+    "Loading and unloading of barges was done at the quay below the mill.": False, "The mill": False,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("said", list(LOADING))
+def test_a_page_that_still_says_it_is_loading_is_thin(said: str) -> None:
+    reading = read_page(
+        Page("http://mills.example/a", f"<title>A mill</title><h1>A mill</h1><main><p>{said}</p></main>", "fetched")
+    )
+    assert (reading.notice == STILL_LOADING) is LOADING[said], reading.notice

@@ -5,7 +5,7 @@ from typing import Self
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.pages import tree
-from wily_magpie.core.pages.page import BY_SCRIPTS, CONSENT_WALL, LOGIN_WALL, NO_TEXT
+from wily_magpie.core.pages.page import BY_SCRIPTS, CONSENT_WALL, LOGIN_WALL, NO_TEXT, STILL_LOADING
 from wily_magpie.core.pages.tree import UNREAD_TAGS, Element
 
 LONGEST_BEGINNING = 4_000
@@ -70,6 +70,15 @@ def beginning(root: Element) -> str:
     return tree.squash(" ".join(parts))
 
 
+LOADING = re.compile(
+    r"^\W*((please wait|one moment|just a moment)\W+)?"
+    r"((is |still |now )?loading( (the |this |your )?\w+)?|please wait|one moment( please)?|"
+    r"just a moment|(\w+ )?wird geladen|lädt|(bitte )?(einen moment|warten)( bitte)?|chargement( en cours)?|veuillez patienter|"
+    r"cargando|espere( un momento)?|caricamento( in corso)?|attendere prego|carregando|aguarde|(bezig met )?laden|even geduld|"
+    r"ładowanie|laddar|indlæser|lastes inn|загрузка|読み込み中|加载中|載入中|로딩 중)\W*$",
+    re.IGNORECASE | re.MULTILINE,
+)
+"""What a page shows in the place of a text that has not come yet."""
 NEEDS_SCRIPTS = re.compile(r"javascript", re.IGNORECASE)
 FRAME = re.compile(r"root|app|__next|__nuxt|main|application|react-root|app-root|gatsby", re.IGNORECASE)
 EMPTY = 200
@@ -95,6 +104,8 @@ def notice_of(front: Front, text: str, title: str, *, is_cut: bool, is_rendered:
         return CONSENT_WALL
     if front.is_scripted and len(text) < LEAST_TEXT and not is_rendered:
         return BY_SCRIPTS
+    if len(text) < LEAST_TEXT and LOADING.search(text or front.shown):
+        return STILL_LOADING
     if not text.strip():
         return NO_TEXT
     return ""

@@ -19,7 +19,8 @@ BY_SCRIPTS = "This page seems to be built by scripts, which were not run: little
 LOGIN_WALL = "This looks like a login page: what you wanted to keep may be behind it."
 CONSENT_WALL = "This looks like a page that asks for consent: what you wanted to keep may be behind it."
 NO_TEXT = "No text was found on this page."
-THIN = (BY_SCRIPTS, LOGIN_WALL, CONSENT_WALL, NO_TEXT)
+STILL_LOADING = "This page still says that it is loading: its text is not here yet."
+THIN = (STILL_LOADING, BY_SCRIPTS, LOGIN_WALL, CONSENT_WALL, NO_TEXT)
 """Notices of pages whose text is not here."""
 NUMBERS = count(1)
 

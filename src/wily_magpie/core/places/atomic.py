@@ -4,7 +4,7 @@ import os
 from contextlib import suppress
 from pathlib import Path
 
-from wily_magpie.core.errors import EnvironmentFailure
+from wily_magpie.core.errors import EnvironmentFailure, FileChanging
 
 LONGEST_TOLD = 300
 """Characters of a path in a message."""
@@ -41,14 +41,18 @@ def foresee(path: str) -> None:
             os.close(opened)
 
 
-def write_bytes(path: Path, content: bytes, *, is_new: bool = False, mode: int = 0o666) -> None:
+def write_bytes(
+    path: Path, content: bytes, *, is_new: bool = False, mode: int = 0o666, expected: bytes | None = None
+) -> None:
     """Writes a file whole, through a temporary one in the same folder, and to the disk itself; a link stays a link.
 
     Args:
         mode: the rights of a new file, before the person's own mask.
+        expected: what the file is to hold until it is replaced, which is looked at in the last moment; None: whatever it is.
 
     Raises:
         FileExistsError: is_new, and somebody has made that file.
+        FileChanging: it holds something else than was expected.
         EnvironmentFailure: the disk refuses.
     """
     path = path.resolve() if path.is_symlink() and not is_new else path
@@ -64,9 +68,10 @@ def write_bytes(path: Path, content: bytes, *, is_new: bool = False, mode: int =
         else:
             with suppress(FileNotFoundError):
                 temporary.chmod(path.stat().st_mode & 0o7777)
+            need_unchanged(path, expected)
             temporary.replace(path)
         sync_folder(path.parent)
-    except FileExistsError:
+    except (FileExistsError, FileChanging):
         temporary.unlink(missing_ok=True)
         raise
     except OSError as error:
@@ -77,6 +82,26 @@ def write_bytes(path: Path, content: bytes, *, is_new: bool = False, mode: int =
             f"{short_path(path)} cannot be written: {error.strerror}.",
             "Check the disk and the folder's rights.",
         ) from error
+
+
+def remove_file(path: Path, expected: bytes | None = None) -> None:
+    """Removes a file, if it is there.
+
+    Raises:
+        FileChanging: it holds something else than was expected.
+    """
+    need_unchanged(path, expected)
+    path.unlink(missing_ok=True)
+
+
+def need_unchanged(path: Path, expected: bytes | None) -> None:
+    """Raises FileChanging where a file holds something else than was expected; None: whatever it is."""
+    if expected is not None and read_bytes(path) != expected:
+        raise FileChanging(
+            "note-changing",
+            f"{short_path(path)} is being written by another program at this moment.",
+            "Try again; nothing was changed.",
+        )
 
 
 def make_folder(path: Path) -> None:

@@ -17,7 +17,7 @@ import apsw
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.step import BY_ITSELF, Moved, Step
 from wily_magpie.core.errors import EnvironmentFailure, StuckStep, UserError
-from wily_magpie.core.places.atomic import make_folder, read_bytes, write_bytes
+from wily_magpie.core.places.atomic import make_folder, read_bytes, remove_file, write_bytes
 from wily_magpie.core.places.database import Database
 from wily_magpie.core.places.recovery_journal import Journal
 from wily_magpie.core.places.table import now
@@ -50,9 +50,10 @@ class Recording:
         self.files: dict[Path, tuple[bytes | None, bytes | None]] = {}
 
     def take_back(self) -> None:
-        """Makes files what they were."""
-        for path, (before, _) in self.files.items():
-            put(path, before)
+        """Makes files what they were, but for those that another program has written since."""
+        for path, (before, after) in self.files.items():
+            if read_bytes(path) == after:
+                put(path, before, after)
 
 
 @dataclass(frozen=True)
@@ -207,7 +208,7 @@ class History:
                 del recording.files[path]
                 raise
         else:
-            put(path, after)
+            put(path, after, before)
 
     def forget(self) -> None:
         """Forgets all steps: what is there now is where history begins."""
@@ -350,7 +351,7 @@ class History:
                     if path.name not in left:
                         recording.journal.note(path, there[path], wanted)
                         recording.files[path] = (there[path], wanted)
-                        put(path, wanted)
+                        put(path, wanted, there[path])
                 recording.journal.finish(self.database)
                 state = StepState.UNDONE if back else StepState.DONE
                 if left:  # what was taken back in part cannot be done again as a whole
@@ -439,10 +440,14 @@ def as_bytes(stored: object) -> bytes | None:
     return stored if isinstance(stored, bytes) else None
 
 
-def put(path: Path, content: bytes | None) -> None:
-    """Makes a file what it was; None: not there."""
+def put(path: Path, content: bytes | None, expected: bytes | None) -> None:
+    """Makes a file what it was; None: not there.
+
+    Raises:
+        FileChanging: it holds something else than was expected by now; None: it may be anything.
+    """
     if content is None:
-        path.unlink(missing_ok=True)
+        remove_file(path, expected)
     else:
         make_folder(path.parent)
-        write_bytes(path, content)
+        write_bytes(path, content, expected=expected)

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from wily_magpie.core.commands.command import UNWATCHED, Command, Progress
-from wily_magpie.core.errors import EnvironmentFailure, MagpieError
+from wily_magpie.core.errors import EnvironmentFailure, FileChanging, MagpieError
 from wily_magpie.core.events import Event, JobChanged, Overview, OverviewChanged, PicturesKept
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.api import PlaceInfo
@@ -30,6 +30,8 @@ if TYPE_CHECKING:
     from wily_magpie.core.session.filling import Filling
 
 T = TypeVar("T")
+MOST_TRIES = 5
+"""Of a command that changes a note which another program writes at the same moment."""
 
 
 def usual_seed(library: Library) -> None:
@@ -151,7 +153,7 @@ class Session:
     def perform(self, command: Command[T], progress: Progress) -> T:
         """Does a command, on the writer's lane."""
         try:
-            result = command.perform(self._library, progress)
+            result = self.performed(command, progress)
         except MagpieError as error:
             if error.slug in ("note-changed", "note-gone"):  # what was seen is no longer so
                 self.look_around(is_own=True)
@@ -159,6 +161,13 @@ class Session:
         self.look_around(is_own=True)
         self.publish(*command.tells())
         return result
+
+    def performed(self, command: Command[T], progress: Progress) -> T:
+        """Does a command; once more where another program wrote a file in the very moment in which it was to be replaced."""
+        for _ in range(MOST_TRIES - 1):
+            with suppress(FileChanging):
+                return command.perform(self._library, progress)
+        return command.perform(self._library, progress)
 
     def start_command(self, command: Command[T]) -> Job:
         """Does a command that takes its time: it shows among the jobs, and can be cancelled until it is committed."""

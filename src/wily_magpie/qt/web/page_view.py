@@ -33,7 +33,7 @@ WATCHED_MS, OFTEN_MS, SELDOM_MS = 60_000, 12_000, 1_000
 SILENCE_MS = 15_000
 LONGEST_LOAD_MS = 12_000
 """A page that was not read by then is read as it stands, and stopped."""
-ANSWER_MS = 15_000
+ANSWER_MS, HANG_MS = 15_000, 3_000
 """A page that tells nothing for so long, asked for its text, hangs."""
 NEXT_MS = 1_000
 """A page that was ended for the next one is waited for no longer than this."""
@@ -259,7 +259,7 @@ class PageView(QWidget):
         self.is_loading = False
         self.page.is_held = True
         self.view.stop()
-        self.answer.start(self.answer_ms)
+        self.answer.start(min(self.answer_ms, HANG_MS))
 
         def told(address: object) -> None:
             if self.is_closed or self.renderer.reason:

@@ -17,6 +17,7 @@ class SlipFoot(QWidget):
         update_asked: what of the page would replace what of the entry is to be shown.
         later_asked: only the address is to be kept.
         make_asked: what the template wants and is not there is to be made.
+        again_asked: the page is to be read again, since its text was not there.
     """
 
     asked = pyqtSignal(object)
@@ -24,6 +25,7 @@ class SlipFoot(QWidget):
     later_asked = pyqtSignal()
     open_asked = pyqtSignal()
     make_asked = pyqtSignal(object)
+    again_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -35,9 +37,17 @@ class SlipFoot(QWidget):
         self.about_file = label(wraps=True)
         self.makes = label(wraps=True)
         self.makes.setObjectName("origin")
-        for widget in (self.problem, self.about_file, self.makes):
+        self.again = QPushButton("Read again")
+        self.again.setToolTip("Fill the slip anew from the page as it stands by now; what you typed stays")
+        self.again.clicked.connect(self.again_asked)
+        told = QHBoxLayout()
+        told.addWidget(self.problem, 1)
+        told.addWidget(self.again)
+        column.addLayout(told)
+        for line in (self.about_file, self.makes):
+            column.addWidget(line)
+        for widget in (self.problem, self.again, self.about_file, self.makes):
             widget.hide()
-            column.addWidget(widget)
         self.lacks = QVBoxLayout()
         self.lacks.setSpacing(2)
         column.addLayout(self.lacks)
@@ -69,7 +79,7 @@ class SlipFoot(QWidget):
         Args:
             has_address: whether an address is there that could be kept alone.
         """
-        for widget in (self.problem, self.about_file, self.makes):
+        for widget in (self.problem, self.again, self.about_file, self.makes):
             widget.hide()
         clear(self.lacks)
         self.later.setEnabled(has_address)
@@ -96,6 +106,7 @@ class SlipFoot(QWidget):
         is_file = bool(slip.reading.page.file)
         self.problem.setText(slip.reading.notice)
         self.problem.setVisible(bool(slip.reading.notice) and not is_file)
+        self.again.setVisible(slip.reading.is_thin and slip.reading.page.way == "rendered")
         self.about_file.setText(slip.reading.notice)
         self.about_file.setVisible(is_file)
         self.makes.setText(" ".join(slip.told))

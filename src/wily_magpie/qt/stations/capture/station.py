@@ -123,6 +123,7 @@ class CaptureStation(QWidget):
         card.head.place_chosen.connect(model.choose_place)
         card.head.new_place_asked.connect(self.making.ask_place)
         card.foot.make_asked.connect(self.making.make)
+        card.foot.again_asked.connect(self.ask_reading)
         card.fields.key_named.connect(self.making.name_key)
         card.head.anew_asked.connect(self.begin_anew)
         card.head.open_known.connect(lambda known: self.desk.show_entry(known.place, known.id))
