@@ -19,6 +19,8 @@ from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
+from bench_growth import bench_growth
+
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.fetch import Fetcher
@@ -248,3 +250,4 @@ def bench_hostile() -> None:
         f"memory of all processes at the most{tally.most_bytes / 1e6:>9.0f} MB   aim: under 1,000 MB   ({tally.most_at})"
     )
     print(f"requests that left{len(left):>29}   aim: 0   {', '.join(left)}")
+    bench_growth()

@@ -1,6 +1,7 @@
 """The composition root: the only place that knows the core and all that stands around it."""
 
 import argparse
+import gc
 import importlib
 import os
 import sys
@@ -44,6 +45,10 @@ class StandInRoute:
         """The proxy for an address; None: the system's own way."""
         host = (urlsplit(address).hostname or "").casefold()
         return self.proxy() if host.endswith(".example") else None
+
+
+USUAL_PACE = (700, 10, 10)
+"""How often Python looks for objects that nothing uses, once what was put off for the start is done (its own default)."""
 
 
 def default_library() -> Path:
@@ -122,6 +127,7 @@ def run_with_session(args: argparse.Namespace) -> int:
         if not part.only_looks or error.slug not in NO_ROOM:
             raise
         session = Session(folder, fetcher(), is_read_only=True, origin="shell")
+    gc.set_threshold(*USUAL_PACE)
     session.subscribe(tell_reading)
     for failure in session.told:
         say(str(failure))
@@ -149,6 +155,7 @@ def run_companion(args: argparse.Namespace) -> int:
     from wily_magpie.core.session.session import Session
 
     folder = args.library or default_library()
+    gc.set_threshold(*USUAL_PACE)
     return serve(lambda: Session(folder, fetcher(), origin="companion"), folder, Companion().hear)
 
 

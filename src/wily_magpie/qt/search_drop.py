@@ -94,7 +94,8 @@ class SearchDrop(QFrame):
         shown = len(answer.hits)
         told = f"{shown} of {answer.total:,} shown" if answer.total > shown else f"{answer.total:,} found"
         unread = f" · {answer.unread:,} entries are still being read for this" if answer.unread else ""
-        self.foot.setText(f"{told}{unread} · Enter shows all, with what they can be narrowed by")
+        cut = f" · {answer.wanted.told}" if answer.wanted.told else ""
+        self.foot.setText(f"{told}{unread}{cut} · Enter shows all, with what they can be narrowed by")
         self.place()
         self.show()
         self.raise_()

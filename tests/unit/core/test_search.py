@@ -11,10 +11,12 @@ from wily_magpie.core.commands.entries import AddEntry, ChangeEntry, RemoveEntri
 from wily_magpie.core.commands.files import AttachFiles
 from wily_magpie.core.commands.marks import PutMark
 from wily_magpie.core.entries.mark import Mark
+from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Value
 from wily_magpie.core.places.folding import folded
 from wily_magpie.core.queries.search import Narrowing, SearchAnswer, snippet_of, terms_wanted, understood
 from wily_magpie.core.query import cql
+from wily_magpie.core.query.nodes import Question, Words
 from wily_magpie.core.session.session import Session
 
 PLACE = "collection:1"
@@ -173,3 +175,29 @@ def test_nothing_that_is_typed_breaks_the_question(session: Session) -> None:
     session.refresh_words()
     for typed in ('"', "a*b", "^", "NEAR(a b)", "title:mill", "{a}", "a + b", "-", '-"', "*", "a AND", "東京 -京"):
         find(session, typed)
+
+
+LONG = {
+    "a word": "x" * 100_000, "words": " ".join(f"word{at}" for at in range(20_000)), "one again and again": "mill " * 20_000,
+    "a phrase": '"' + "mill tide " * 2_000 + '"', "phrases": " ".join(f'"a{at} b"' for at in range(2_000)),
+    "without": " ".join(f"-x{at}" for at in range(20_000)), "beginnings": " ".join(f"m{at}*" for at in range(2_000)),
+    "signs": "日本" * 20_000, "pasted": "The mill turns with the tide, and the miller waits. " * 450,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", list(LONG))
+def test_a_line_asks_for_no_more_words_than_a_person_means(session: Session, name: str) -> None:
+    wanted = understood(LONG[name], is_open=True)
+    terms = [*wanted.words, *wanted.phrases, *wanted.without]
+    assert len(terms) == len(set(terms))
+    assert sum(len(one.split()) for one in terms) <= 40
+    assert len(wanted.match) < 20_000
+    assert "are not" in wanted.told
+    assert understood("mill tide mill").told == ""
+    session.reader.search.find(wanted, 10)
+
+
+def test_a_question_with_too_many_words_is_refused_with_the_reason(session: Session) -> None:
+    question = Question(Words(" ".join(f"w{at}" for at in range(2_000))))
+    with pytest.raises(UserError, match="2,000 different words are asked for, and 40 at most"):
+        session.reader.entries.listing("collection:1", question)

@@ -204,12 +204,10 @@ def in_link_file(text: str) -> list[Named]:
 
 def in_csv(text: str) -> list[Named]:
     """A table: the column that holds most addresses, and the one that is headed by the word title or name."""
+    first = text.lstrip().split("\n", 1)[0]
+    separator = max(",;\t|", key=first.count)
     try:
-        dialect: type[csv.Dialect] | str = csv.Sniffer().sniff(text[:20_000], delimiters=",;\t|")
-    except csv.Error:
-        dialect = "excel"
-    try:
-        rows = [row for row in csv.reader(StringIO(text, newline=""), dialect) if any(row)]
+        rows = [row for row in csv.reader(StringIO(text, newline=""), delimiter=separator) if any(row)]
     except csv.Error:  # a field without end
         rows = []
     width = max(map(len, rows), default=0)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.errors import UserError
-from wily_magpie.core.exchange.sheet import Sheet, guess_kinds, levelled
+from wily_magpie.core.exchange.sheet import MOST_COLUMNS, Sheet, guess_kinds, levelled
 from wily_magpie.core.pages.charset import decode
 from wily_magpie.core.places.atomic import read_bytes
 
@@ -141,6 +141,8 @@ def from_json(text: str, name: str) -> Sheet:
     if not objects or not all(isinstance(one, dict) for one in objects):
         raise UserError("no-table", f"{name} is no list of objects.", "It needs an array of objects, or one a line.")
     names = list(dict.fromkeys(key for one in objects for key in one))
+    if len(names) > MOST_COLUMNS:
+        return levelled(names, [])  # which says that they are too many, before there is a row for each
     return levelled(names, [[as_text(one.get(key)) for key in names] for one in objects])
 
 

@@ -2,14 +2,15 @@
 
 import re
 from collections.abc import Sequence
+from itertools import chain
 
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.errors import UnreadableValue
+from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import KINDS
 
 GUESSED = ("yes/no", "number", "amount", "date", "address")
 """Tried in this order; a column is of the first kind that reads all its texts."""
-MOST_OPTIONS = 30
+MOST_OPTIONS, MOST_COLUMNS = 30, 500
 MOSTLY = 0.8
 """The share of a column that must be dates; what the others say is kept as text, and told."""
 TITLE_NAMES = ("title", "name", "titel", "titre", "título", "subject", "heading")
@@ -35,19 +36,30 @@ class Sheet:
 
 
 def levelled(names: Sequence[str], rows: Sequence[Sequence[str]]) -> Sheet:
-    """A sheet whose rows are all as long as its names; what was too long or nameless is told."""
+    """A sheet whose rows are all as long as its names; what was too long or nameless is told.
+
+    Raises:
+        UserError: it has more columns than a collection.
+    """
     width = max([len(names), *map(len, rows)])
+    if width > MOST_COLUMNS:
+        raise UserError(
+            "too-many-columns", f"The table has {width:,} columns, and {MOST_COLUMNS} at most are taken in.",
+            "Leave out those that are not needed.",
+        )  # fmt: skip
     faults = []
     if width > len(names):
         faults.append(
             f"{sum(len(row) > len(names) for row in rows)} rows have more cells than the first row has names."
         )
     out: list[str] = []
+    taken: set[str] = set()
     for number in range(width):
         name = " ".join(names[number].split()) if number < len(names) else ""
         name = name or f"Column {number + 1}"
-        taken = {one.casefold() for one in out}
-        out.append(next(n for n in [name, *(f"{name} {i}" for i in range(2, 10_000))] if n.casefold() not in taken))
+        numbered = (f"{name} {i}" for i in range(2, 10_000))
+        out.append(next(one for one in chain([name], numbered) if one.casefold() not in taken))
+        taken.add(out[-1].casefold())
     return Sheet(tuple(out), tuple((*row, *[""] * (width - len(row))) for row in rows), tuple(faults))
 
 

@@ -10,11 +10,15 @@ import apsw
 
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.field import Field, find_field
+from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Relation
 from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.query.cql import both_ends, check_value
 from wily_magpie.core.query.nodes import And, AtLeast, Condition, Node, Not, Or, Question, Words
 from wily_magpie.core.query.periods import read_period, span_of
+
+MOST_WORDS, LONGEST_WORDS = 40, 4_000
+"""Of a part of a question, and letters of all of them: more would keep SQLite busy for longer than anybody waits."""
 
 
 @dataclass(frozen=True)
@@ -86,7 +90,13 @@ def one_step_along(node: Condition, field: Field, reference: Field, today: date)
 
 def words(text: str, schema: TableSchema, *, is_phrase: bool = False) -> Sql:
     """Every word must stand somewhere, in title and fields or in the body; of a phrase all, one after another."""
-    expressions = full_text(text)
+    expressions = list(dict.fromkeys(full_text(text)))
+    if len(expressions) > MOST_WORDS or len(text) > LONGEST_WORDS:
+        raise UserError(
+            "too-many-words",
+            f"{len(expressions):,} different words are asked for, and {MOST_WORDS} at most can be.",
+            "Leave out those that are not needed.",
+        )
     if is_phrase:
         expressions = ['"' + " ".join(re.findall(r"\w+", text)) + '"'] if expressions else []
     if not expressions:

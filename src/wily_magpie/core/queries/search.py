@@ -21,6 +21,8 @@ BATCH, GIVE_WAY_S, MOST_AT_ONCE = 40, 0.005, 200
 LARGEST_FILE_BYTES, LONGEST_BODY = 20_000_000, 2_000_000
 READ_FILES = ("application/pdf", "text/plain", "text/markdown", "text/html", "text/csv")
 PIECE = re.compile(r'(-?)(?:"([^"]*)"?|(\S+))')
+MOST_TERMS, LONGEST_TERM, LONGEST_LINE = 40, 100, 4_000
+"""Words that are looked for; letters of one, and of the line in which they stand."""
 AROUND, LONGEST_SNIPPET = 70, 220
 PICTURE = re.compile(r"!\[[^\]]*\]\([^)]*\)|!\[\[[^\]]*\]\]")
 WORD = re.compile(r"[\w\u0300-\u036f]+")
@@ -33,12 +35,21 @@ class Wanted:
     Attributes:
         words, phrases: all of which must stand there; without: none of which may.
         is_open: whether the last word may still be typed on: what begins with it counts.
+        left_out: how many more words there were than are looked for.
     """
 
     words: tuple[str, ...] = ()
     phrases: tuple[str, ...] = ()
     without: tuple[str, ...] = ()
     is_open: bool = False
+    left_out: int = 0
+
+    @property
+    def told(self) -> str:
+        """What is said of words that are not looked for, or ""."""
+        if not self.left_out:
+            return ""
+        return f"Only the first {MOST_TERMS} different words are looked for; {self.left_out:,} more are not."
 
     @property
     def is_empty(self) -> bool:
@@ -71,21 +82,27 @@ def quoted(text: str) -> str:
 
 
 def understood(text: str, *, is_open: bool = False) -> Wanted:
-    """What a person's line looks for: words, "phrases", -without, begin*."""
-    words: list[str] = []
-    phrases: list[str] = []
-    without: list[str] = []
-    for minus, phrase, word in PIECE.findall(text):
-        given = phrase or word.strip('"')
-        if not WORD.search(given):
+    """What a person's line looks for: words, "phrases", -without, begin*; each once, and no more of them than a person means.
+
+    A text that was pasted by mistake would keep SQLite busy for many seconds, which cannot be stopped.
+    """
+    found: dict[str, dict[str, None]] = {"words": {}, "phrases": {}, "without": {}}
+    left_out, room = 0, MOST_TERMS
+    line = text[:LONGEST_LINE]
+    for minus, phrase, word in PIECE.findall(line):
+        given = (phrase or word.strip('"'))[:LONGEST_TERM]
+        count = len(WORD.findall(given))
+        kind = found["without" if minus else "phrases" if phrase and count > 1 else "words"]
+        if not count or given in kind:
             continue
-        if minus:
-            without.append(given)
-        elif phrase and len(WORD.findall(phrase)) > 1:
-            phrases.append(phrase)
-        else:
-            words.append(given)
-    return Wanted(tuple(words), tuple(phrases), tuple(without), is_open and bool(words) and text[-1:].isalnum())
+        if count > room:
+            left_out += count
+            continue
+        room -= count
+        kind[given] = None
+    left_out += len(text[LONGEST_LINE:].split())
+    words, phrases, without = (tuple(one) for one in found.values())
+    return Wanted(words, phrases, without, is_open and bool(words) and text[-1:].isalnum() and not left_out, left_out)
 
 
 @dataclass(frozen=True)

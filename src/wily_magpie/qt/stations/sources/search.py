@@ -6,6 +6,7 @@ from functools import partial
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from wily_magpie.core.entries.entry import short
 from wily_magpie.core.queries.search import Hit, Narrowing, SearchAnswer, Wanted, understood
 from wily_magpie.core.query import cql
 from wily_magpie.qt.hits import HIT_ROLE, add_hits, list_of_hits
@@ -77,7 +78,7 @@ class SearchResults(QWidget):
         """Asks for what is looked for; again: where the same is shown, the choice stays where it is."""
         wanted, narrowing, most = self.wanted, Narrowing(dict(self.narrowed)), self.most
         if not is_again:
-            self.heading.setText(f"Looking for “{self.words}” …")
+            self.heading.setText(f"Looking for “{short(self.words)}” …")
 
         def take(answer: SearchAnswer) -> None:
             row = self.list.currentRow() if is_again else 0
@@ -103,13 +104,14 @@ class SearchResults(QWidget):
         """What was found, in words."""
         many = f"{answer.total:,} entries have" if answer.total != 1 else "One entry has"
         nothing = "Nothing that is kept has the words"
-        said = f"{many if answer.total else nothing} “{self.words}” in title, fields, text, marks or files."
+        said = f"{many if answer.total else nothing} “{short(self.words)}” in title, fields, text, marks or files."
         if answer.wanted.is_empty:
             said = "Words are missing: write what is to stand there, and -word for what is not."
         shown = len(answer.hits)
         parts = [said, f"{shown:,} of {answer.total:,} shown." if answer.total > shown else ""]
         parts.append("Of so many only the newest are in order of fitting: narrow them." if answer.is_newest else "")
         parts.append(f"{answer.unread:,} entries are still being read for this; ask again." if answer.unread else "")
+        parts.append(answer.wanted.told)
         return " ".join(filter(None, [*parts, self.desk.bridge.still_read()]))
 
     def show_facets(self, answer: SearchAnswer) -> None:
