@@ -387,7 +387,7 @@ STEPS: dict[type[Command[Any]], Case] = {
 OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
-    fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, living.WriteLists, mirror.KeepInStep, notes.LayFile, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop,
+    fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, living.WriteLists, mirror.KeepInStep, notes.LayFile, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop, places.UseFolder,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

@@ -22,7 +22,7 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.events import Event, ListsLeft
 from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.places.notes.folder import NotesFolder
-from wily_magpie.core.queries.living import BESIDE, DIFFERENT, EDITED, FAULTY, OFF, OVER, STOPPED, Asked
+from wily_magpie.core.queries.living import BESIDE, DIFFERENT, EDITED, FAULTY, MOST_LISTS, OFF, OVER, STOPPED, Asked
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.settings.known import MOST_STEPS
 
@@ -405,3 +405,13 @@ def test_a_list_is_put_into_a_note_that_is_made_for_it(session: Session, notes: 
     assert states(session, notes, "Desk/Home.md") == ["filled"]
     with pytest.raises(UserError):
         session.do(PutList(notes.key, "Desk/Home", ListForm(where="nofield = 1")))
+
+
+def test_a_note_with_thousands_of_lists_has_some_filled_and_says_so(session: Session, notes_path: Path) -> None:
+    text = '<!-- list in="Sources" -->\n<!-- end of list -->\n' * 2_000
+    (notes_path / "many.md").write_text(text)
+    session.refresh_notes()
+    found = session.reader.living.filled(session.place("Notebook").key, "many.md")
+    assert [one.state for one in found.states].count(FAULTY) == 2_000 - MOST_LISTS
+    assert "no more than 200" in found.states[-1].told
+    assert found.after.endswith(text[-1_000:].encode()), "what is not filled is as it was"

@@ -18,7 +18,7 @@ from wily_magpie.core.commands.command import Command
 from wily_magpie.core.commands.entries import AddEntry, SetBody
 from wily_magpie.core.commands.history import Undo
 from wily_magpie.core.commands.notes import WriteNote
-from wily_magpie.core.commands.places import ChangePlace
+from wily_magpie.core.commands.places import AddNotesFolder, ChangePlace
 from wily_magpie.core.errors import EnvironmentFailure, MagpieError, UserError
 from wily_magpie.core.exchange.exporters import CONTRACT, EXPORTERS
 from wily_magpie.core.pages.apart import read_page
@@ -292,3 +292,26 @@ def test_a_note_that_is_too_large_is_seen_with_the_reason_and_left_alone(
     session.refresh_notes(notes.key)
     assert titles(session, notes.key, "entry.has = fault") == []
     assert titles(session, notes.key) == ["Tables", "good"]
+
+
+@pytest.mark.parametrize("folder", ["/", "/proc", "/usr/../usr"])
+def test_a_folder_of_the_system_is_no_notes_folder(session: Session, folder: str) -> None:
+    with pytest.raises(UserError, match="folder of the system"):
+        session.do(AddNotesFolder(Path(folder)))
+
+
+def test_a_folder_that_goes_while_it_is_read_costs_itself(
+    session: Session, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "notes" / "gone").mkdir(parents=True)
+    (tmp_path / "notes" / "a.md").write_text("A note.")
+    scandir = os.scandir
+
+    def looked(path: Path) -> object:
+        if Path(path).name == "gone":
+            raise FileNotFoundError(path)
+        return scandir(path)
+
+    monkeypatch.setattr("wily_magpie.core.places.notes.disk.os.scandir", looked)
+    session.do(AddNotesFolder(tmp_path / "notes"))
+    assert session.refresh_notes() == 1

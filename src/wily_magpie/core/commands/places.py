@@ -57,6 +57,20 @@ class PlaceFor(StepCommand[PlaceInfo]):
         return library.add_notes_folder(self.name, path, tuple(self.plans)).info
 
 
+SYSTEM = frozenset(
+    map(Path, ("/", "/bin", "/boot", "/dev", "/etc", "/lib", "/proc", "/run", "/sbin", "/sys", "/usr", "/var"))
+)
+"""Folders of the system, in which nobody's notes lie."""
+
+
+def need_narrow(path: Path) -> None:
+    """Raises UserError where a folder is one of the system, or all of the disk."""
+    if path.resolve() in SYSTEM:
+        raise UserError(
+            "notes-too-wide", f"{path} is a folder of the system.", "Choose the folder in which your notes lie."
+        )
+
+
 def need_free(library: Library, path: Path) -> None:
     """Raises UserError where a folder is a notes folder already."""
     if any(notes.path == path for notes in library.notes_folders()):
@@ -78,6 +92,7 @@ class AddNotesFolder(StepCommand[PlaceInfo]):
         path = self.path.expanduser().absolute()
         if not path.is_dir():
             raise UserError("notes-gone", f"{path} is not a folder.", "Choose one that is there.")
+        need_narrow(path)
         need_free(library, path)
         return library.add_notes_folder(path.name or str(path), path, ()).info
 

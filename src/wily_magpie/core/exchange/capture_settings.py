@@ -21,8 +21,9 @@ from wily_magpie.core.fields import KINDS, Option
 from wily_magpie.core.places.api import NOTES_FOLDER, PlaceInfo, PlaceSettings
 from wily_magpie.core.places.atomic import make_folder
 from wily_magpie.core.places.field_store import read_settings, write_settings
-from wily_magpie.core.places.library.library import Library, read_place_settings
+from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.stored_json import read_object
+from wily_magpie.core.places.stored_settings import read_place_settings
 from wily_magpie.core.queries.reader import Reader
 from wily_magpie.core.query.nodes import Question
 from wily_magpie.core.settings.known import LIBRARY_SETTINGS

@@ -70,3 +70,8 @@ class OwnFolders:
         return hmac.new(
             f"wily-magpie {key}".encode(), told.encode("utf-8", "surrogatepass"), hashlib.sha256
         ).hexdigest()
+
+
+def links_in(folder: Path) -> set[Path]:
+    """Where the links in a folder lead, at any depth."""
+    return {path.resolve() for path in folder.rglob("*") if path.is_symlink()}

@@ -73,6 +73,8 @@ class Asked:
     is_each: bool = False
 
 
+MOST_LISTS = 200
+TOO_MANY = f"A note has no more than {MOST_LISTS} lists filled; this one is left as it is."
 UNASKED = Asked()
 """By itself."""
 
@@ -236,7 +238,9 @@ class NoteFilling:
         """The text of the note with its lists filled."""
         lists = lists_in(body)
         self.headings = outline(body).headings if lists else ()
-        for one in reversed(lists):  # from the end on, so that places before it stay right
+        for one in reversed(lists[MOST_LISTS:]):
+            self.said(body, one, FAULTY, TOO_MANY)
+        for one in reversed(lists[:MOST_LISTS]):  # from the end on, so that places before it stay right
             body = self.one(body, one, newline)
         self.states.reverse()
         return body

@@ -4,7 +4,7 @@ import json
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, nullcontext, suppress
-from dataclasses import asdict, replace
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,9 +30,9 @@ from wily_magpie.core.places.library.setting_store import SettingStore
 from wily_magpie.core.places.library.stops import Stops
 from wily_magpie.core.places.library.template_store import TemplateStore
 from wily_magpie.core.places.library.view_store import ViewStore
-from wily_magpie.core.places.own_folders import OwnFolders
+from wily_magpie.core.places.own_folders import OwnFolders, links_in
 from wily_magpie.core.places.recovery_journal import SET_ASIDE, roll_back_unfinished
-from wily_magpie.core.places.stored_json import read_object
+from wily_magpie.core.places.stored_settings import read_place_settings, write_place_settings
 from wily_magpie.core.places.table import sort_key, table_numbers
 from wily_magpie.core.places.to_sql import table_of
 from wily_magpie.core.places.trash import Trash
@@ -323,10 +323,8 @@ class Library:
         """Whether a step may write a file: in the library, in a notes folder of this person, or where a link leads out that may."""
         if path.resolve().is_relative_to(self.folder.resolve()) or self.own_folders.holds(path):
             return True
-        open_ones = (
-            one for one in self.notes_folders() if one.settings.links_lead_out and self.own_folders.has(one.path)
-        )
-        return any(path.resolve() in links_in(one.path) for one in open_ones)
+        open_ones = (one.path for one in self.notes_folders() if one.settings.links_lead_out and not one.is_strange)
+        return any(path.resolve() in links_in(one) for one in open_ones)
 
     def add_fields(self, place: str, plans: Sequence[FieldPlan]) -> None:
         """Writes the fields of a place down that is being made; its table comes after them."""
@@ -462,20 +460,3 @@ class Library:
     def next_position(self, table: str) -> float:
         """Behind all rows of a table that has an order."""
         return float(str(self.database.one(f"SELECT coalesce(max(position), 0) + 1 FROM {table}")))
-
-
-def links_in(folder: Path) -> set[Path]:
-    """Where the links in a folder lead, at any depth."""
-    return {path.resolve() for path in folder.rglob("*") if path.is_symlink()}
-
-
-def read_place_settings(text: str) -> PlaceSettings:
-    """Settings from their JSON; what a later version may have added is passed over."""
-    known = {key: value for key, value in read_object(text).items() if key in PlaceSettings.__dataclass_fields__}
-    rules = known.get("rules")
-    return PlaceSettings(**{**known, "rules": tuple(map(str, rules)) if isinstance(rules, list) else ()})
-
-
-def write_place_settings(settings: PlaceSettings) -> str:
-    """The JSON of settings."""
-    return json.dumps(asdict(settings), ensure_ascii=False)

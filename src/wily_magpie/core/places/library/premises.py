@@ -129,9 +129,14 @@ def is_free(part: Path, there: Path) -> bool:
     return not part.is_dir() or not there.is_dir() or not any(there.iterdir())
 
 
-def drop_abandoned_restoring(folder: Path) -> None:
-    """Takes away what a restoring that was killed before it changed anything has left; for whoever holds the library open."""
+def clear_up(folder: Path) -> None:
+    """Takes away what is of no use in a library that is open.
+
+    That is what a restoring left that was killed before it changed anything; and the digest of a copy, which is not as it was
+    copied any more.
+    """
     shutil.rmtree(staging_of(folder), ignore_errors=True)
+    (folder / SUMS).unlink(missing_ok=True)
 
 
 def refuse_strange(database: Database) -> None:

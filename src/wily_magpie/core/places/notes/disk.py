@@ -146,11 +146,13 @@ def markdown_files(folder: Path, strange: list[str], others: list[str]) -> list[
                         if not is_text(name):
                             strange.append(name)
                             continue
-                        out.append((name, stamp_of(entry.stat(follow_symlinks=False))))
+                        with suppress(FileNotFoundError):  # gone meanwhile
+                            out.append((name, stamp_of(entry.stat(follow_symlinks=False))))
                     elif is_text(name):
                         others.append(name)
-        except PermissionError:
-            continue
+        except OSError:  # no rights, gone meanwhile, or nothing that can be looked into: it costs itself
+            if not inside:
+                raise
     return out
 
 
