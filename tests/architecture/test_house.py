@@ -10,7 +10,7 @@ import yaml
 ROOT = Path(__file__).parent.parent.parent
 CODE = ROOT / "src" / "wily_magpie"
 MODULES = sorted(CODE.rglob("*.py"))
-ERRORS = "UserError|StuckStep|UnreadableValue|BadQuery|EnvironmentFailure|PageFailure|BugError|MagpieError"
+ERRORS = "UserError|StuckStep|UnreadableValue|BadQuery|EnvironmentFailure|FileChanging|PageFailure|BugError|MagpieError"
 
 
 def slugs() -> set[str]:

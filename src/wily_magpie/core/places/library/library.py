@@ -74,10 +74,7 @@ class Library:
             self.database, self.told = self.held.database, self.held.told
             premises.refuse_strange(self.database)
             if not is_read_only:
-                premises.drop_abandoned_restoring(folder)
-                (folder / premises.SUMS).unlink(
-                    missing_ok=True
-                )  # a copy that is opened is not as it was copied any more
+                premises.clear_up(folder)
             version = schema.version_of(self.database)
             if 0 < version < schema.VERSION:
                 schema.migrate(self.database, version)
