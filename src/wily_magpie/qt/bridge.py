@@ -196,7 +196,8 @@ class Bridge(QObject):
 
     def index_notes(self, key: str | None = None) -> None:
         """Brings the indexes of notes folders in step with their files, in the background."""
-        if not self.is_open:
+        place = self.overview.find_place(key) if key is not None else None
+        if not self.is_open or (place is not None and place.is_strange):
             return
         if key is not None:
             self.coming.setdefault(key, NOT_COUNTED)

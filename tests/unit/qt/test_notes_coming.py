@@ -6,13 +6,20 @@ from itertools import count
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from driving import notice_button
 from helpers import count_as_many
+from wily_magpie.core.commands.entries import AddEntry
+from wily_magpie.core.commands.mirror import KeepInStep, MirrorInto
+from wily_magpie.core.events import OutOfStep
+from wily_magpie.core.places import own_folders
 from wily_magpie.core.places.notes import files
 from wily_magpie.core.session.session import Session
 from wily_magpie.qt.main_window import MainWindow
 from wily_magpie.qt.station_stack import REVIEW, SOURCES
+from wily_magpie.qt.strange_folders import ask_about_folders
 
 PATIENCE_MS = 15_000
 COUNT = 60
@@ -80,3 +87,39 @@ def test_an_empty_folder_is_said_to_be_one(qtbot: QtBot, window: MainWindow, tmp
     (tmp_path / "None").mkdir()
     station.notes.take_folder(tmp_path / "None")
     qtbot.waitUntil(lambda: "There are no Markdown files" in station.page.empty.text(), timeout=PATIENCE_MS)
+
+
+def test_a_folder_that_was_not_set_up_here_is_asked_about_and_used_by_a_click(
+    qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path
+) -> None:
+    (notes_path / "mill.md").write_text("A mill.")
+    (session.folder / own_folders.FILE).unlink()
+    session._library.own_folders.known = frozenset()
+    session.look_around(is_own=True)
+    qtbot.waitUntil(lambda: any(one.is_strange for one in window.bridge.overview.places), timeout=PATIENCE_MS)
+    place = session.place("Notebook").key
+    window.go(SOURCES)
+    window.stack.sources.show_question(place, "")
+    ask_about_folders(window.desk)
+    assert "have not set up here" in window.notice.text.text()
+    qtbot.mouseClick(notice_button(window, "Use it"), Qt.MouseButton.LeftButton)
+    table = window.stack.sources.table.table
+    qtbot.waitUntil(lambda: table.rowCount() == 1, timeout=PATIENCE_MS)
+    assert not session.place("Notebook").is_strange
+
+
+def test_what_becomes_of_an_emptied_note_is_asked_and_done_by_a_click(
+    qtbot: QtBot, window: MainWindow, session: Session, notes_path: Path
+) -> None:
+    place = session.place("Notebook").key
+    number = session.do(AddEntry("collection:1", "Heron Mill", {}, "One."))
+    session.do(MirrorInto(place, "collection:1"))
+    path = notes_path / "Sources" / "Heron Mill.md"
+    before = path.read_text()
+    path.write_text("")
+    session.refresh_notes(place)
+    (pair,) = session.do(KeepInStep(place))
+    window.bridge.out_of_step.emit(OutOfStep(place, pair.path, number, pair.told[0], is_asked=True))
+    assert "is empty now. The entry is as it was." in window.notice.text.text()
+    qtbot.mouseClick(notice_button(window, "Write it again from the entry"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: path.read_text() == before, timeout=PATIENCE_MS)

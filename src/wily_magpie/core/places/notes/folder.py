@@ -142,7 +142,7 @@ class NotesFolder(Place):
             raise EnvironmentFailure(
                 "notes-strange",
                 f"The notes folder {self.path} was set up by somebody else, or on another machine.",
-                f"Say that it is to be used: wily-magpie places --use {shell_word(self.name)}",
+                f"Say that it is to be used: in the menu of its place, or by wily-magpie places --use {shell_word(self.name)}",
             )
         if self.is_away:
             raise EnvironmentFailure(

@@ -213,7 +213,7 @@ def state_of(place: PlaceInfo) -> tuple[str, str]:
     """What stands behind the name of a place that cannot be used just now, and why; two blanks of any other."""
     if place.is_strange:
         return (
-            " (not yours yet)",
+            " (not yours)",
             f"{place.path} was not set up here. “Use its folder” in the menu of this place takes it.",
         )
     if place.is_away:
