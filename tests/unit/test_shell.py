@@ -339,6 +339,9 @@ def test_faults_are_found_and_copies_are_whole(shell: Shell, tmp_path: Path) -> 
     picture.write_bytes(b"other")
     assert [fault["where"] for fault in shell.objects("check")] == [f"files/{picture.name}"]
     assert shell.code == 1
+    page = next((shell.library / "pages").iterdir())
+    page.write_bytes(page.read_bytes()[:-1] + b"x")
+    assert f"pages/{page.name}" in [fault["where"] for fault in shell.objects("check")]
     copy = Shell(tmp_path / "copy", shell.capsys)
     assert copy.objects("check") == []
     assert [row["title"] for row in copy.objects("find", "--format", "json")]
