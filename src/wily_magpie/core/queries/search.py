@@ -88,7 +88,9 @@ def understood(text: str, *, is_open: bool = False) -> Wanted:
     """
     found: dict[str, dict[str, None]] = {"words": {}, "phrases": {}, "without": {}}
     left_out, room = 0, MOST_TERMS
-    line = text[:LONGEST_LINE]
+    line = (
+        text if len(text) <= LONGEST_LINE else text[:LONGEST_LINE].rpartition(" ")[0]
+    )  # no half of a word is looked for
     for minus, phrase, word in PIECE.findall(line):
         given = (phrase or word.strip('"'))[:LONGEST_TERM]
         count = len(WORD.findall(given))
@@ -100,7 +102,7 @@ def understood(text: str, *, is_open: bool = False) -> Wanted:
             continue
         room -= count
         kind[given] = None
-    left_out += len(text[LONGEST_LINE:].split())
+    left_out += len(text[len(line) :].split())
     words, phrases, without = (tuple(one) for one in found.values())
     return Wanted(words, phrases, without, is_open and bool(words) and text[-1:].isalnum() and not left_out, left_out)
 
