@@ -2,7 +2,7 @@
 
 import pytest
 
-from wily_magpie.core.pages import tree
+from wily_magpie.core.pages import pictures, tree
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.markdown import to_markdown
 from wily_magpie.core.pages.page import Page
@@ -45,3 +45,19 @@ def test_signs_without_end_are_escaped_in_one_go(sign: str) -> None:
     escaped = text.replace("<", "&lt;")
     markdown = to_markdown(tree.parse(f"<p>a{escaped}</p>"), "", is_exact=False)
     assert markdown.replace("\\", "").count(sign[0]) in (150_000, 0) or sign == "\\"
+
+
+def test_pictures_of_a_text_of_millions_of_lines_are_found_without_parsing_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    parsed: list[int] = []
+    parse = pictures.parser().parse
+
+    def counted(text: str) -> object:
+        parsed.append(len(text))
+        return parse(text)
+
+    monkeypatch.setattr(pictures.parser(), "parse", counted)
+    text = "x\n" * 1_000_000
+    assert pictures.addresses_in(text) == []
+    text += "\n![A mill](http://mills.example/a.png)\n\n```\n![code](http://mills.example/b.png)\n```\n"
+    assert pictures.addresses_in(text) == ["http://mills.example/a.png"]
+    assert max(parsed) < 1_000
