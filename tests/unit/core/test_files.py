@@ -69,11 +69,17 @@ def test_an_html_mail_gives_its_text_and_its_files() -> None:
     assert {one.origin for one in reading.findings if one.name == "author"} == {"the file: sender"}
 
 
+NESTED = "".join(f"Content-Type: multipart/mixed; boundary=b{at}\n\n--b{at}\n" for at in range(1_000))
+FORWARDED = "Content-Type: message/rfc822\n\nFrom: a@b\nSubject: y\n" * 2_000
 BROKEN = [
     b"From: \nDate: never\nSubject: =?utf-8?q?=FF?=\n\n\xff\xfe",
     b"From: a\nSubject: x\nContent-Type: text/plain; charset=no-such\n\nwords",
     b"From: a@b\nTo: ,,;\nContent-Type: multipart/mixed; boundary=x\n\n--x\n",
     b"From: a@b\nSubject: x\nContent-Transfer-Encoding: base64\n\n****",
+    b"From: " + b"(" * 100_000 + b"a@b\nSubject: x\n\nx",
+    f"From: a@b\nSubject: x\nMIME-Version: 1.0\n{NESTED}Content-Type: text/plain\n\nx".encode(),
+    f"From: a@b\nSubject: x\n{FORWARDED}\nx".encode(),
+    b"From: a@b\nSubject: " + b"=?utf-8?q?" + b"x" * 2_000_000 + b"?=\n\nx",
 ]
 
 

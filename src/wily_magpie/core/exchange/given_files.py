@@ -217,7 +217,7 @@ def subject_of(content: bytes) -> str:
         return " ".join(
             str(BytesHeaderParser(policy=policy.default).parsebytes(content[:HEAD_BYTES])["subject"] or "").split()
         )
-    except (ValueError, LookupError, AttributeError, TypeError):  # what the parser meets in broken headers
+    except (ValueError, LookupError, AttributeError, TypeError, RecursionError):  # what it meets in broken headers
         return ""
 
 

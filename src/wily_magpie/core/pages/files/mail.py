@@ -24,6 +24,8 @@ WRAPPED = 55
 """Letters of a line from which its end is that of the line and not of what it says."""
 SIGNATURE = re.compile(r"^-- ?$")
 BY_CONTENT_ID = re.compile(r"""(\bsrc\s*=\s*["']?)cid:([^"'\s>]+)""", re.IGNORECASE)
+BROKEN = (ValueError, LookupError, AttributeError, TypeError, RecursionError)
+"""What the library raises where it meets a broken message."""
 LONGEST_FIELD = 10_000
 """Letters of a header field that are looked at: the parser takes the square of their number."""
 MOST_PARTS = 500
@@ -119,7 +121,7 @@ def name_in(part: EmailMessage) -> str:
     """The name of the file that a part is; "" where it is none, or the name is broken."""
     try:
         name = str(part.get_filename() or "")
-    except (ValueError, LookupError, TypeError, AttributeError):
+    except BROKEN:
         return ""
     if not name and part.get_content_maintype() == "message":
         inner = part.get_payload()
@@ -135,7 +137,7 @@ def bytes_of(part: EmailMessage) -> bytes | None:
             inner = part.get_payload()
             return inner[0].as_bytes() if isinstance(inner, list) and isinstance(inner[0], EmailMessage) else None
         content = part.get_payload(decode=True)
-    except (ValueError, LookupError, AttributeError, TypeError, RecursionError):
+    except BROKEN:
         return None
     return content if isinstance(content, bytes) else None
 
@@ -145,7 +147,7 @@ def field(message: EmailMessage, name: str) -> Any:
     raw = next((value for key, value in message.raw_items() if key.casefold() == name), None)
     try:
         return None if raw is None else message.policy.header_fetch_parse(name, raw[:LONGEST_FIELD])
-    except (ValueError, LookupError, AttributeError, TypeError):  # what the parser meets in broken headers
+    except BROKEN:
         return None
 
 
@@ -153,7 +155,7 @@ def header(message: EmailMessage, name: str) -> str:
     """A header field decoded (RFC 2047) on one line; "" where it is missing or broken."""
     try:
         return " ".join(str(field(message, name) or "").split())
-    except (ValueError, LookupError, AttributeError):
+    except BROKEN:
         return ""
 
 
@@ -162,7 +164,7 @@ def addresses(message: EmailMessage, name: str) -> list[tuple[str, str]]:
     try:
         found = field(message, name)
         people = [(one.display_name, one.addr_spec) for one in getattr(found, "addresses", ())]
-    except (ValueError, LookupError, IndexError, AttributeError):
+    except BROKEN:
         people = []
     return people or [parseaddr(one) for one in header(message, name).split(",") if one.strip()]
 
@@ -176,7 +178,7 @@ def sent(message: EmailMessage) -> str:
     """When it was sent, with its zone (ISO 8601), or ""."""
     try:
         return parsedate_to_datetime(header(message, "date")).isoformat(timespec="minutes")
-    except (ValueError, TypeError, IndexError):
+    except BROKEN:
         return ""
 
 
@@ -202,7 +204,7 @@ def body_of(message: EmailMessage) -> str:
     """The body as HTML: its HTML part where it has one, else its plain text."""
     try:
         part = message.get_body(("html", "plain"))
-    except (RecursionError, ValueError, LookupError, AttributeError):  # what the parser meets in broken structures
+    except BROKEN:
         part = None
     if part is None:
         return ""
@@ -218,7 +220,7 @@ def text_of(part: MIMEPart) -> str:
     """The text of a part, whatever it says of its charset."""
     try:
         return str(part.get_content())
-    except (LookupError, ValueError, KeyError, AttributeError):
+    except BROKEN:
         content = part.get_payload(decode=True)
         return content.decode("utf-8", "replace") if isinstance(content, bytes) else ""
 
