@@ -62,6 +62,15 @@ PAGES = {
     "an attribute": '<p title="' + "x" * 20_000_000 + '">a</p>',
     "superscripts": "<p>" + "<sup>1</sup>" * 80_000 + "</p>",
 }  # fmt: skip
+NESTED = "".join(f"Content-Type: multipart/mixed; boundary=b{at}\n\n--b{at}\n" for at in range(1_000))
+FILES = {
+    "nested.eml": f"From: a@b\nSubject: x\nMIME-Version: 1.0\n{NESTED}Content-Type: text/plain\n\nx",
+    "brackets.eml": f"From: {'(' * 500_000}a@b\nSubject: x\n\nx",
+    "heading.eml": f"From: a@b\nSubject: =?utf-8?q?{'x' * 20_000_000}?=\n\nx",
+    "quotation.csv": 'url,title\n"' + "x\n" * 5_000_000,
+    "keys.json": json.dumps([{f"k{at}": "v" for at in range(3_000)}]),
+    "length.html": f'<title>Film</title>{LD}{{"@type":"VideoObject","name":"Film","duration":"PT{"9" * 400}H"}}</script><p>A film.',
+}  # fmt: skip
 LOOPS = "".join(f"{{% for {name} in page.text %}}" for name in "abc")
 EXPRESSIONS = {
     "rounded to a billion places": "1.5 | round(1000000000)",
@@ -225,6 +234,18 @@ def ask(fetcher: Fetcher, address: str, page: str) -> None:
         fetcher.picture(address, page)
 
 
+def given(tally: Tally, folder: Path) -> None:
+    """Files and questions that want all time and memory, given to the shell."""
+    library = str(folder / "given")
+    for name, content in FILES.items():
+        path = folder / name
+        path.write_text(content, "utf-8")
+        tally.run(name, "--library", library, "capture", str(path))
+    tally.run("a list without end", "--library", library, "capture", "--from", "/dev/zero")
+    tally.run("a question of 2,000 words", "--library", library, "find", " ".join(f"w{at}" for at in range(2_000)))
+    tally.run("a folder of the system", "--library", library, "find", "--in", "/proc/", "mill")
+
+
 def bench_hostile() -> None:
     """Prints the figures."""
     tally = Tally()
@@ -234,6 +255,7 @@ def bench_hostile() -> None:
         for name, body in PAGES.items():
             page.write_text(f"<html><head><title>Mill</title></head><body>{body}</body></html>", "utf-8")
             tally.run(name, "extract", str(page))
+        given(tally, Path(folder))
         page.write_text(
             "<title>Mill</title><h1>Mill</h1><p>" + "The mill turns again with the ebb. " * 200 + "</p>", "utf-8"
         )
