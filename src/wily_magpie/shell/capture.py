@@ -87,6 +87,8 @@ def capture_list(args: argparse.Namespace, session: Session, wanted: Wanted) -> 
         say(f"{found.doubles} more are in it twice.")
     if found.beyond:
         say(found.told_beyond)
+    if not found.addresses:
+        say("There is nothing in it that could be captured.")
     place = session.place(wanted.place).key if wanted.place else ""
     asked = ListWanted(wanted.template, place, tuple(wanted.values))
     ended_badly = []
