@@ -275,7 +275,9 @@ class CaptureRun:
     def fetched(self, address: str, page: str) -> FetchedPicture:
         """A picture of a page, by HTTP; PageFailure where it cannot be had."""
         if address.startswith("mid:"):
-            raise PageFailure("no-picture", "The e-mail names a picture that it did not bring along.")
+            raise PageFailure(
+                "no-picture", "The e-mail names a picture that it did not bring along.", "The rest of it is kept."
+            )
         answer = self.counter.fetcher.picture(address, page, self.is_cancelled)
         return FetchedPicture(address, answer.content, answer.media_type)
 

@@ -8,7 +8,7 @@ from wily_magpie.core.commands.marks import PutMark, RemoveMark
 from wily_magpie.core.dataclass import dataclass
 from wily_magpie.core.entries.mark_merging import MarkChange
 from wily_magpie.core.entries.step import BY_ITSELF
-from wily_magpie.core.errors import BugError, MagpieError, UserError
+from wily_magpie.core.errors import BugError, FileChanging, MagpieError, UserError
 from wily_magpie.core.faults import logger
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.places.library.mirror_store import Twin
@@ -88,6 +88,8 @@ def bring(library: Library, mirror: Mirror, pair: Pair) -> None:
     """
     try:
         done(library, mirror, pair)
+    except FileChanging:  # the whole command is done once more
+        raise
     except MagpieError as error:
         raise UserError(error.slug, f"{pair.path}: {error.message}", error.way_out) from error
     except Exception as error:

@@ -52,6 +52,7 @@ class PlaceFor(StepCommand[PlaceInfo]):
         if self.folder is None:
             return library.add_collection(self.name, list(self.plans)).info
         path = self.folder.expanduser().absolute()
+        need_narrow(path)
         need_free(library, path)
         make_folder(path)
         return library.add_notes_folder(self.name, path, tuple(self.plans)).info
