@@ -104,11 +104,11 @@ def capture_list(args: argparse.Namespace, session: Session, wanted: Wanted) -> 
             "title": item.title, "status": str(item.state), "message": item.said,
         })  # fmt: skip
 
-    with going_on(session, args.source, found.addresses, asked) as number:
-        for item in session.reader.lists.items(number):
-            told(item)  # how those ended that were done before it was interrupted
-        ListRun(session, number, asked, told=told).run()
-        session.do(DropList(number))  # what is kept is known when the same list is given again
+    number = going_on(session, args.source, found.addresses, asked)
+    for item in session.reader.lists.items(number):
+        told(item)  # how those ended that were done before it was interrupted
+    ListRun(session, number, asked, told=told).run()
+    session.do(DropList(number))  # what is kept is known when the same list is given again
     return ENVIRONMENT_FAILURE if ended_badly else DONE
 
 

@@ -140,19 +140,15 @@ def test_what_a_list_does_not_take_is_said(tmp_path: Path) -> None:
 
 def test_a_list_goes_on_where_it_was_left_and_nobody_else_is_at_it(session: Session) -> None:
     wanted, addresses = ListWanted(), [(HERON, ""), ("http://estuarine-lexicon.example/tide-mill", "")]
-    with going_on(session, "two", addresses, wanted) as number:
-        pass
-    with going_on(session, "two", addresses, wanted) as again:
-        assert again == number, "what was interrupted is gone on with"
-    with going_on(session, "two", addresses[:1], wanted) as other:
-        assert other != number
+    number = going_on(session, "two", addresses, wanted)
+    assert going_on(session, "two", addresses, wanted) == number, "what was interrupted is gone on with"
+    assert going_on(session, "two", addresses[:1], wanted) != number
     with closing(list_lock(session.folder, number)) as lock:
         assert lock.take()
         assert number not in [one.id for one in session.reader.lists.interrupted()], "somebody is at it"
         with pytest.raises(UserError, match="capturing this list"):
             ListRun(session, number, wanted).run()
-        with going_on(session, "two", addresses, wanted) as third:
-            assert third != number
+        assert going_on(session, "two", addresses, wanted) != number
     assert number in [one.id for one in session.reader.lists.interrupted()]
     assert not list(session.folder.glob("list-*.lock")), "nothing is left of the locks"
 

@@ -7,8 +7,8 @@ One request at a time to a host, with a pause behind it; several hosts at a time
 import threading
 import time
 from collections import deque
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import closing, contextmanager
+from collections.abc import Callable, Sequence
+from contextlib import closing
 from dataclasses import replace
 
 from wily_magpie.core.capture.run import CaptureRun, Counter, Wanted
@@ -35,17 +35,15 @@ NOT_TYPED = "list:"
 log = logger(__name__)
 
 
-@contextmanager
-def going_on(counter: Counter, label: str, addresses: Sequence[tuple[str, str]], wanted: ListWanted) -> Iterator[int]:
+def going_on(counter: Counter, label: str, addresses: Sequence[tuple[str, str]], wanted: ListWanted) -> int:
     """The number of a list with these addresses: the one that was interrupted where there is one, else a new one."""
     for there in counter.reader.lists.all():
         is_same = (
             there.label == label and there.wanted == wanted and there.left and not is_going(counter.folder, there.id)
         )
         if is_same and [one.address for one in counter.reader.lists.items(there.id)] == [one for one, _ in addresses]:
-            yield there.id
-            return
-    yield counter.do(MakeList(label, addresses, wanted))
+            return there.id
+    return counter.do(MakeList(label, addresses, wanted))
 
 
 class ListRun:
