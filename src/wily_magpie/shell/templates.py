@@ -46,7 +46,14 @@ def try_one(args: argparse.Namespace, session: Session) -> int:
     slip = run.slip(run.reading(load(args.page, "", session.fetcher)), args.template)
     say(f"{slip.template.name} ({slip.reason}), into {session.place(slip.place).name}")
     for line in slip.lines:
-        emit({"field": line.field.key, "value": line.text, "origin": line.origin, "problem": line.problem})
+        emit(
+            {
+                "field": line.field.key,
+                "value": line.text,
+                "origin": ", ".join(filter(None, (line.origin, line.note))),
+                "problem": line.problem,
+            }
+        )
     emit({"field": "body", "value": slip.body, "origin": "", "problem": slip.body_problem})
     return DONE
 

@@ -7,7 +7,7 @@ import pytest
 
 from wily_magpie.core.pages.apart import read_page
 from wily_magpie.core.pages.findings.media import clock, timed
-from wily_magpie.core.pages.findings.offers import plain_number
+from wily_magpie.core.pages.findings.offers import shown_number
 from wily_magpie.core.pages.page import Page, Reading
 
 WORDS = "The paddles of the wheel are cut from elm that has lain in the mud of the creek for a winter. " * 3
@@ -116,7 +116,8 @@ def test_a_price_that_is_only_shown_is_read(shown: str, price: str, currency: st
 
 
 def test_numbers_of_all_countries() -> None:
-    assert [plain_number(text) for text in ("1 250,5", "1'250.00", "12")] == ["1250.5", "1250.00", "12"]
+    assert [shown_number(text, "") for text in ("1 250,5", "1'250.00", "12")] == ["1250.5", "1250.00", "12"]
+    assert [shown_number("1,250", language) for language in ("en", "de")] == ["1250", "1.25"]
 
 
 def test_a_data_set_lists_its_files_and_its_licence() -> None:

@@ -73,7 +73,7 @@ def field_told(line: SlipField, names_for: Callable[[str], Sequence[str]]) -> di
         "text": line.text[:LONGEST_TEXT],
         "is_cut": len(line.text) > LONGEST_TEXT,
         "letters": letters_of(line.origin),
-        "origin": in_words(line.origin),
+        "origin": ", ".join(filter(None, (in_words(line.origin), line.note))),
         "problem": line.problem,
         "others": others[:MOST_OTHERS],
         "options": options[:MOST_NAMES] if kind.has_spine else [],

@@ -6,13 +6,13 @@ from collections.abc import Callable
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Relation, Sql, Value, as_line
-from wily_magpie.core.fields.number import read_number, read_number_in, written_out
+from wily_magpie.core.fields.number import BLANKS, read_declared, read_number_in, read_typed, written_out
 from wily_magpie.core.patterns import pattern
 
 CURRENCIES = {"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Fr.": "CHF"}
 """Signs and the codes of ISO 4217 that they are read as."""
 LONGEST_UNIT = 20
-DIGITS = r"[+\-\u2212]?\d[\d.,'\u00a0\u2009\u202f ]*"
+DIGITS = rf"[+\-\u2212]?\d[\d.,{BLANKS}]*"
 PARTED = pattern(rf"(?P<before>[^\d+\-\u2212]*?)\s*(?P<number>{DIGITS})\s*(?P<after>[^\d]*(?:(?<=[A-Za-z])\d)?)")
 
 
@@ -32,10 +32,13 @@ class Amount(FieldKind):
     is_sized = True
 
     def read(self, text: str) -> Value:
-        return self.parted(text, read_digits)
+        return self.parted(text, read_typed)
 
     def read_in(self, text: str, language: str) -> Value:
         return self.parted(text, lambda digits: read_number_in(digits, language))
+
+    def read_declared(self, text: str, language: str) -> Value:
+        return self.parted(text, read_declared)
 
     @staticmethod
     def parted(text: str, digits: Callable[[str], float | None]) -> Value:
@@ -83,21 +86,6 @@ def split(value: str) -> tuple[float, str]:
     """An amount's number and unit."""
     number, _, unit = value.partition(" ")
     return float(number), unit
-
-
-def read_digits(text: str) -> float | None:
-    """A number as it is written in any country: the last of point and comma parts the decimals.
-
-    >>> read_digits("1.250,50"), read_digits("1,250.50"), read_digits("1,250")
-    (1250.5, 1250.5, 1250.0)
-    """
-    text = re.sub(r"['\s]", "", text).rstrip(".,")
-    comma, point = text.rfind(","), text.rfind(".")
-    if comma > point and (point >= 0 or len(text) - comma - 1 != 3):
-        text = text.replace(".", "").replace(",", ".") if text.count(",") == 1 else text.replace(",", "")
-    elif point > comma and text.count(".") > 1:
-        text = text.replace(".", "")
-    return read_number(text.replace(",", ""))
 
 
 AMOUNT = Amount()

@@ -207,13 +207,26 @@ class FieldKind(ABC):
         """
         return self.read(text)
 
-    def from_page(self, plain: object, language: str) -> Value:
-        """From what a page in a language says.
+    def read_declared(self, text: str, language: str) -> Value:
+        """The value of a text that a page in a language declares for programs, by the standard of that.
 
         Raises:
             UnreadableValue: as above.
         """
-        return self.read_in(plain, language) if isinstance(plain, str) and plain.strip() else self.from_plain(plain)
+        return self.read_in(text, language)
+
+    def from_page(self, plain: object, language: str, *, is_declared: bool = False) -> Value:
+        """From what a page in a language says.
+
+        Args:
+            is_declared: whether it is declared for programs, rather than shown to people.
+
+        Raises:
+            UnreadableValue: as above.
+        """
+        if not isinstance(plain, str) or not plain.strip():
+            return self.from_plain(plain)
+        return self.read_declared(plain, language) if is_declared else self.read_in(plain, language)
 
     def to_column(self, value: Value) -> object:
         """A value as SQLite keeps it."""

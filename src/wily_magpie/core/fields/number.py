@@ -2,6 +2,7 @@
 
 import math
 import re
+from contextlib import suppress
 from functools import cache
 
 from wily_magpie.core.errors import UnreadableValue
@@ -9,7 +10,9 @@ from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind
 from wily_magpie.core.patterns import pattern
 
 NUMBER_TEXT = pattern(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?")
-GROUPED = pattern(r"[+-]?\d{1,3}([ ,'\u00a0\u2009\u202f]\d{3})+(\.\d+)?")
+BLANKS = " '’\u00a0\u2009\u202f"
+"""What parts groups of three figures in any country."""
+SPACED = pattern(rf"[+-]?\d{{1,3}}(?:[{BLANKS}]\d{{3}})+(?:[.,]\d+)?")
 EXACT = 2.0**53
 """Up to here every whole number is one of IEEE 754's doubles."""
 LEAST_WRITTEN, MOST_WRITTEN = 1e-12, 1e21
@@ -17,14 +20,11 @@ LEAST_WRITTEN, MOST_WRITTEN = 1e-12, 1e21
 
 
 def read_number(text: str) -> float | None:
-    """The number that a text means; None where it means none.
+    """The number that a text of figures with a decimal point means, as JSON has it; None where it means none.
 
     Raises:
         UnreadableValue: it is a whole number of so many digits that the last ones would be others.
     """
-    text = text.strip().replace("\u2212", "-")
-    if GROUPED.fullmatch(text):
-        text = re.sub(r"[ ,'\u00a0\u2009\u202f]", "", text)
     number = float(text) if NUMBER_TEXT.fullmatch(text) else math.inf
     if math.isinf(number):
         return None
@@ -56,32 +56,74 @@ def decimal_sign(language: str) -> str:
     return ""
 
 
-UNSURE = pattern(r"[+\-\u2212]?\d{1,3}[.,]\d{3}")
-"""One sign before three figures: thousands in one language, decimals in another."""
-
-
 def read_number_in(text: str, language: str) -> float | None:
     """The number that a text means in a language; None where it means none.
 
     Raises:
         UnreadableValue: it can mean two, and the language is not known.
     """
-    bare = re.sub(r"['’\s\u00a0\u2009\u202f]", "", text).replace("\u2212", "-").rstrip(".,")
-    sign = decimal_sign(language) if language else ""
-    comma, point = bare.rfind(","), bare.rfind(".")
-    if UNSURE.fullmatch(bare) and not sign and not bare.lstrip("+-").startswith("0"):
-        two = (bare.replace(",", "").replace(".", ""), bare.replace(",", "."))
+    return read_figures(text, decimal_sign(language) if language else "")
+
+
+def read_declared(text: str) -> float | None:
+    """The number that is declared for programs: JSON, schema.org and Open Graph have a point before the decimals.
+
+    What is written otherwise is read where it can mean but one thing.
+
+    Raises:
+        UnreadableValue: it can mean two.
+    """
+    number = read_number(text.strip())
+    return read_figures(text, "") if number is None else number
+
+
+def read_typed(text: str) -> float | None:
+    """The number that a person typed or a table holds: a point stands before decimals, a comma where it cannot part thousands.
+
+    >>> read_typed("1,250"), read_typed("1.250,50"), read_typed("12,99"), read_typed("12,3,4")
+    (1250.0, 1250.5, 12.99, None)
+    """
+    return read_figures(text, ".")
+
+
+def read_figures(text: str, sign: str) -> float | None:
+    """The number of a text by the sign that stands before its decimals; None where it means none.
+
+    A sign that cannot part thousands where it stands (12,99) can only stand before decimals.
+
+    Args:
+        sign: "." or ","; "" where nobody knows.
+
+    Raises:
+        UnreadableValue: it can mean two.
+    """
+    bare = text.strip().replace("\u2212", "-").rstrip(".,")
+    if SPACED.fullmatch(bare):
+        return read_number(re.sub(f"[{BLANKS}]", "", bare).replace(",", "."))
+    last = max(".,", key=bare.rfind)
+    whole, _, decimals = bare.rpartition(last)
+    other = "." if last == "," else ","
+    if last not in bare:
+        return read_number(bare)
+    if other in whole:  # both stand there: the last one before the decimals
+        return read_number(f"{whole.replace(other, '')}.{decimals}") if is_grouped(whole, other) else None
+    grouped = bare.replace(last, "") if is_grouped(bare, last) else ""
+    if last in whole:
+        return read_number(grouped)
+    parted = f"{whole}.{decimals}"
+    if grouped and not sign:
         raise UnreadableValue(
-            "no-number", f"“{text.strip()}” can be {two[0]} or {two[1]}.", "Write it without that sign."
+            "no-number", f"“{text.strip()}” can be {grouped} or {parted}.", "Write it without that sign."
         )
-    if not sign:
-        sign = "," if comma > point else "."
-        if bare.count(sign) > 1:
-            sign = "." if sign == "," else ","
-    other = "." if sign == "," else ","
-    if bare.count(sign) > 1 or (sign in bare and other in bare[bare.rfind(sign) :]):
-        sign, other = other, sign  # whoever wrote it kept to another language
-    return read_number(bare.replace(other, "").replace(sign, "."))
+    return read_number(grouped if grouped and sign != last else parted)
+
+
+def is_grouped(text: str, sign: str) -> bool:
+    """Whether a sign parts groups of figures as thousands are parted, or lakhs: 1,250,000 and 12,50,000."""
+    return (
+        re.fullmatch(rf"[+-]?[1-9](?:\d{{0,2}}(?:[{sign}]\d{{3}})+|\d?(?:[{sign}]\d{{2}})+[{sign}]\d{{3}})", text)
+        is not None
+    )
 
 
 def plain_digits(number: float) -> str:
@@ -101,6 +143,16 @@ def written_out(number: float) -> str:
     return f"{Decimal(digits):f}".removesuffix(".0")
 
 
+def with_decimals(written: str, number: float) -> str:
+    """A number with a point before its decimals, of which it has as many as where it is written: 24.50.
+
+    >>> with_decimals("24,50 €", 24.5), with_decimals("1.250", 1250.0)
+    ('24.50', '1250')
+    """
+    decimals = re.search(r"[.,](\d{1,2})\D*$", written)
+    return f"{number:.{len(decimals[1])}f}" if decimals else plain_digits(number)
+
+
 class Number(FieldKind):
     """A number; groups of three digits may be parted by commas, apostrophes or spaces, decimals follow a point."""
 
@@ -118,14 +170,38 @@ class Number(FieldKind):
     def read(self, text: str) -> Value:
         if not text.strip():
             return None
-        number = read_number(text)
+        return self.sure(text, read_typed(text))
+
+    def take(self, text: str) -> tuple[Value, str]:
+        from wily_magpie.core.fields.amount import AMOUNT, split  # which is made of numbers
+
+        try:
+            return self.read(text), ""
+        except UnreadableValue:
+            amount = None
+            with suppress(UnreadableValue):
+                amount = AMOUNT.read(text)
+            if not isinstance(amount, str):
+                raise
+            number, unit = split(amount)
+            return number, f"It is kept without its unit, {unit}: a field of amounts would keep that."
+
+    def read_in(self, text: str, language: str) -> Value:
+        return self.sure(text, read_number_in(text, language)) if text.strip() else None
+
+    def read_declared(self, text: str, language: str) -> Value:
+        return self.sure(text, read_declared(text)) if text.strip() else None
+
+    @staticmethod
+    def sure(text: str, number: float | None) -> float:
+        """What was read, where it is a number.
+
+        Raises:
+            UnreadableValue: it is none.
+        """
         if number is None:
             raise UnreadableValue("no-number", f"“{text.strip()}” is not a number.", "Write it like 1250 or 12.5.")
         return number
-
-    def read_in(self, text: str, language: str) -> Value:
-        number = read_number_in(text, language) if text.strip() else None
-        return number if number is not None else self.read(text)
 
     def show(self, value: Value) -> str:
         return plain_digits(float(value)) if isinstance(value, float | int) else ""

@@ -1,6 +1,6 @@
 """A web page as it was seen, and what was read from it."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import field, replace
 from functools import cached_property
 from itertools import count
@@ -13,6 +13,8 @@ REPLIES, ANSWERS = "replies", "other answers"
 """Reasons of posts that are left out until they are asked for."""
 CAME_LATE = "came late"
 """The reason of blocks that are left out of a text that a person has settled, since they came after it."""
+DECLARED = ("structured data", "citation tag", "meta tag")
+"""How the origins of values begin that are declared for programs, rather than shown to people."""
 LABELLED = "visible text (label)"
 """The origin of a finding whose name is the label that the page shows beside its value."""
 BY_SCRIPTS = "This page seems to be built by scripts, which were not run: little of its text is here."
@@ -76,6 +78,11 @@ class Finding:
     value: str
     origin: str
     path: str = ""
+
+    @property
+    def is_declared(self) -> bool:
+        """Whether it is declared for programs, and so read by the standard of that."""
+        return self.origin.startswith(DECLARED)
 
 
 @dataclass(frozen=True)
@@ -176,6 +183,12 @@ class Content:
         )
 
 
+def most_exact(codes: Sequence[str]) -> str:
+    """The first of some codes of languages, or one of the others that tells its country, too."""
+    first = codes[0] if codes else ""
+    return next((one for one in codes if one.casefold().startswith(f"{first.casefold()}-")), first)
+
+
 @dataclass(frozen=True)
 class Reading:
     """All that a page says.
@@ -226,6 +239,11 @@ class Reading:
         """The most trusted value of a name; "" where there is none."""
         found = self.all(name)
         return found[0].value if found else ""
+
+    @cached_property
+    def language(self) -> str:
+        """The language by which figures are read, as exactly as the page tells it (BCP 47); "" where it does not."""
+        return most_exact([one.value for one in self.all("language")])
 
     @property
     def authors(self) -> tuple[str, ...]:

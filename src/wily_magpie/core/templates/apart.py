@@ -33,12 +33,14 @@ class Worked:
         value: plain: a text, a number, a list, a mapping; None for nothing.
         origin: of the first value of the page that it looked at, "" where it looked at none.
         names: what it looked at; notes: titles of notes that it wants to be made.
+        is_declared: whether its figures are written as programs write them.
     """
 
     value: str | int | float | list[Any] | Mapping[str, Any] | None
     origin: str
     names: Sequence[str]
     notes: Sequence[str]
+    is_declared: bool = False
 
 
 def is_text(text: str) -> bool:

@@ -10,7 +10,7 @@ from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.apart import work_out as together
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import give
-from wily_magpie.core.templates.slip import body_of, to_line, with_settings
+from wily_magpie.core.templates.slip import body_of, to_line, with_settings, with_unit
 from wily_magpie.core.templates.template import Template
 
 LONGEST_SHORT = 80
@@ -78,9 +78,12 @@ def short(text: str) -> str:
 
 def work_out(template: Template, one: Field, sample: Sample) -> Cell:
     """What a field would get from a sample."""
-    given = with_settings(template, one, give(template.rule_of(one.key), sample.context, one))
-    line = to_line(one, given, sample.context.reading.best("language"))
-    cell = judged(line.text, line.origin, line.problem, sample.accepted.get(one.key), line.others)
+    given = with_settings(
+        template, one, with_unit(give(template.rule_of(one.key), sample.context, one), sample.context)
+    )
+    line = to_line(one, given, sample.context.reading.language)
+    origin = ", ".join(filter(None, (line.origin, line.note)))
+    cell = judged(line.text, origin, line.problem, sample.accepted.get(one.key), line.others)
     return replace(cell, state=UNSET) if cell.state == BLANK and template.rule_of(one.key) is None else cell
 
 

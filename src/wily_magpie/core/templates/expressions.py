@@ -28,9 +28,10 @@ from jinja2.sandbox import ImmutableSandboxedEnvironment
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields import KINDS, FieldKind, Value
 from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.templates import filters
 from wily_magpie.core.templates.apart import Mistake, failure, is_text
 from wily_magpie.core.templates.filters import BORROWED, FILTERS, LARGEST, TooMuch, as_word, file_name, listed
-from wily_magpie.core.templates.rule_context import KNOWN_NAMES, MANY_NAMES, RuleContext
+from wily_magpie.core.templates.rule_context import KNOWN_NAMES, MANY_NAMES, Declared, RuleContext, said
 
 LONGEST_S = 0.2
 LONGEST_TEXT = 20_000
@@ -40,7 +41,7 @@ DEEPEST = 60
 """Brackets in brackets."""
 DEEPEST_LIST = 20
 MOST_EACH = 1000
-NUMBER = re.compile(r"[-+\u2212]?\d[\d.,'\u00a0\u202f]*")
+NUMBER = re.compile(r"[-+\u2212]?\d{1,3}(?:[ '’\u00a0\u2009\u202f]\d{3})+(?!\d)(?:[.,]\d+)?|[-+\u2212]?\d[\d.,]*")
 TAKE_MANY = frozenset("first last length sort min max join items bullets unique reverse words default given_family family_given"
                       " family each".split())  # fmt: skip
 """Filters that are given lists, too."""
@@ -75,7 +76,9 @@ class Sandbox(ImmutableSandboxedEnvironment):
         texts = [str(as_word(part)) for part in parts]
         if sum(map(len, texts)) > LARGEST:
             raise TooMuch("it becomes too large")
-        return "".join(texts)
+        figures = [part for part in parts if any(char.isdigit() for char in str(part))]
+        is_declared = bool(figures) and all(isinstance(part, Declared | float | int) for part in figures)
+        return Declared("".join(texts)) if is_declared else "".join(texts)
 
     intercepted_binops = frozenset(["*", "**", "+", "%"])
 
@@ -135,28 +138,47 @@ def each(context: Any, values: object, name: str, *args: Any, **named: Any) -> l
 
 def language_in(context: Any) -> str:
     """The language of the page that an expression is worked out for; "" where it is not known."""
-    return str(as_word(context["page"].language) or "")
+    page = context.get("page")  # patterns of quotations have none
+    return page._material.reading.language if page is not None else ""  # noqa: SLF001 - underscored only against expressions
 
 
 @jinja2.pass_context
 def number(context: Any, value: object) -> str:
-    """The first number in a text, read as the page's language writes it; as it is written in JSON."""
-    for word in NUMBER.findall(str(value or ""))[:1]:
-        return KINDS["number"].show(figures(KINDS["number"], word.rstrip(".,'"), language_in(context)))
+    """The first number in a text, read as its page writes it; as it is written in JSON."""
+    for word in NUMBER.findall(str("" if value is None else value))[:1]:
+        return Declared(KINDS["number"].show(figures(KINDS["number"], value, word.rstrip(".,'"), language_in(context))))
     return ""
 
 
 @jinja2.pass_context
 def amount(context: Any, value: object, unit: str = "") -> str:
     """A number with its unit or currency: "€ 1,250.00" is 1250 EUR; with a unit, a bare number gets it."""
-    text = KINDS["amount"].show(figures(KINDS["amount"], str(value or ""), language_in(context)))
-    return f"{text} {unit}" if unit and text and " " not in text else text
+    whole = str("" if value is None else value)
+    text = KINDS["amount"].show(figures(KINDS["amount"], value, whole, language_in(context)))
+    return Declared(f"{text} {unit}" if unit and text and " " not in text else text)
 
 
-def figures(kind: FieldKind, text: str, language: str) -> Value:
-    """What a text means in a language; nothing where it means nothing. What can mean two things is said."""
+@jinja2.pass_context
+def date(context: Any, value: object, form: str = "day") -> str:
+    """A date, read as people write it in the page's language, cut or written anew; see `filters.date`.
+
+    Raises:
+        TooMuch: it is no date, or can be two.
+    """
+    text = "" if value is None else str(value)
+    if not text.strip():
+        return ""
     try:
-        return kind.read_in(text, language)
+        read = KINDS["date"].read_in(text, language_in(context))
+    except UnreadableValue as error:
+        raise TooMuch(error.message) from error
+    return filters.date(read, form, text)
+
+
+def figures(kind: FieldKind, value: object, text: str, language: str) -> Value:
+    """What a text, the figures of a value, means; nothing where it means nothing. What can mean two things is said."""
+    try:
+        return kind.from_page(text, language, is_declared=isinstance(value, Declared | float | int))
     except UnreadableValue as error:
         if " can be " in error.message:
             raise TooMuch(error.message) from error
@@ -197,6 +219,7 @@ IN_CONTEXT: dict[str, Callable[..., object]] = {
     "each": each,
     "number": number,
     "amount": amount,
+    "date": date,
 }
 """Filters that need to know what they are worked out for."""
 
@@ -323,7 +346,7 @@ class PageNames:
             case _:
                 found = self._material.look_up(name)
                 self._note(found[:1], name)
-                return found[0].value if found else ""
+                return said(found[0]) if found else ""
 
     def _note(self, found: list[Finding], name: str) -> None:
         self._used += found
@@ -398,7 +421,8 @@ def worked_out(text: str, names: Mapping[str, Any]) -> Any:
             as_word(value)
         if isinstance(value, str | list | tuple) and len(value) > LARGEST:
             raise TooMuch("it becomes too large")
-        return json.loads(json.dumps(value, default=as_word))
+        plain = json.loads(json.dumps(value, default=as_word))
+        return Declared(plain) if isinstance(value, Declared) else plain
     except FAILURES as error:
         raise failure(text, f"fails: {error}") from error
 

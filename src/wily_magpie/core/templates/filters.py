@@ -19,6 +19,7 @@ MOST_DECIMALS = 20
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
           "December")  # fmt: skip
 DATE = re.compile(r"(?P<Y>-?\d{4})(-(?P<m>\d\d)(-(?P<d>\d\d)(T(?P<H>\d\d):(?P<M>\d\d))?)?)?")
+SEASON = re.compile(r"\d{4}-2[1-4]")
 CODE = re.compile(r"%(-?)([YymBbdeHM%])")
 PRECISIONS = {"year": 4, "month": 7, "day": 10, "minute": 16}
 SENTENCE_END = re.compile(r"(?<=[.!?…。！？])[\"'”’)]*\s+(?=[^\s\d]|\d)|(?<=[。！？])")
@@ -105,24 +106,28 @@ def fault_of_regex(pattern: str, error: Exception) -> str:
     return f"the regular expression {pattern[:60]} cannot be used ({error})"
 
 
-def date(value: object, form: str = "day") -> str:
-    """An ISO date cut to "year", "month", "day" or "minute", or written by codes such as "%d %B %Y".
+def date(value: object, form: str, written: str) -> str:
+    """A date of ISO 8601 cut to "year", "month", "day" or "minute", or written by codes such as "%d %B %Y".
 
     A date that lacks what a form asks for stays as it is: nothing is made up.
+
+    Args:
+        written: the date as it was given.
     """
     text = str(value or "")
+    text, season = (text[:4], text[4:]) if SEASON.fullmatch(text) else (text, "")
     if form in PRECISIONS:
-        return text[: PRECISIONS[form]]
+        return written if season and form != "year" else text[: PRECISIONS[form]]
     if "%" not in form:
         raise TooMuch(f"date knows year, month, day, minute and codes such as %d %B %Y, not {form}")
     found = DATE.match(text)
-    if not found or int(found["m"] or 0) > len(MONTHS):  # such as a season
-        return text
+    if not found:
+        return written
     parts = found.groupdict()
     names = {"y": "Y", "B": "m", "b": "m", "e": "d"}
     asked = [names.get(code, code) for _, code in CODE.findall(form) if code != "%"]
     if any(parts[one] is None for one in asked):
-        return text
+        return written
 
     def one(code: "re.Match[str]") -> str:
         short, name = code[1], code[2]
@@ -231,7 +236,7 @@ def reverse(value: object) -> object:
 
 
 FILTERS: dict[str, Callable[..., object]] = {
-    "date": date, "given_family": given_family, "family_given": family_given, "family": family, "slug": slug,
+    "given_family": given_family, "family_given": family_given, "family": family, "slug": slug,
     "file_name": file_name, "sentences": sentences, "quote": quote, "bullets": bullets, "host": host,
     "split": split, "join": join, "replace": replace, "regex": regex_find,
     "regex_replace": regex_replace, "words": words, "items": listed, "default": default, "unique": unique,

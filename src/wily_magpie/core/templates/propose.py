@@ -137,7 +137,7 @@ def from_samples(field: Field, samples: Sequence[RuleContext]) -> Proposal | Non
         return Proposal(Rule("picture", ("lead",)), round(best, 2), "the lead picture")
     if name == "price" and field.kind.has_unit:
         return Proposal(
-            Rule("expression", ("(page.price ~ ' ' ~ page.currency) | amount",)), round(best, 2), "price and currency"
+            Rule("expression", ("page.price | amount(page.currency)",)), round(best, 2), "price and currency"
         )
     if field.kind.is_number and name in ("price", "rating"):
         return Proposal(Rule("expression", (f"page.{name} | number",)), round(best, 2), f"the number in {name}")
@@ -195,7 +195,7 @@ def propose_fields(samples: Sequence[RuleContext]) -> list[tuple[FieldPlan, Prop
         if samples and share >= 0.5:
             rule = Rule("picture", ("lead",)) if name == "image" else Rule("finding", (name,))
             if kind == "amount":
-                rule = Rule("expression", ("(page.price ~ ' ' ~ page.currency) | amount",))
+                rule = Rule("expression", ("page.price | amount(page.currency)",))
             told = f"{round(share * len(samples))} of {len(samples)} samples have it"
             out.append((FieldPlan(KEYS.get(name, name), label, kind), Proposal(rule, round(share, 2), told)))
     out += shown_fields(samples, {plan.key for plan, _ in out})
@@ -218,7 +218,7 @@ def shown_fields(samples: Sequence[RuleContext], taken: Collection[str]) -> list
     for context in samples:
         for one in context.reading.findings:
             if one.origin == LABELLED:
-                by_label.setdefault(one.name, []).append((one.value, context.reading.best("language")))
+                by_label.setdefault(one.name, []).append((one.value, context.reading.language))
     out: list[tuple[FieldPlan, Proposal]] = []
     for label, values in by_label.items():
         share = len(values) / len(samples)

@@ -23,6 +23,17 @@ KNOWN_NAMES = (
 """All names after “page.”; docs/templates.md explains each."""
 
 
+class Declared(str):
+    """A text that is declared for programs: its figures are read by the standard of that, not by the page's language."""
+
+    __slots__ = ()
+
+
+def said(finding: Finding) -> str:
+    """The value of a finding, as expressions are given it."""
+    return Declared(finding.value) if finding.is_declared else finding.value
+
+
 class Many(list[Any]):
     """Values of structured data; a name asks each of them for it: data.Article.author.name."""
 
@@ -40,6 +51,8 @@ def many(value: Any) -> Any:
     """Structured data whose lists can be asked by name."""
     if isinstance(value, list):
         return Many(many(one) for one in value)
+    if isinstance(value, str):
+        return Declared(value)
     return {key: many(one) for key, one in value.items()} if isinstance(value, dict) else value
 
 
@@ -86,13 +99,13 @@ class RuleContext:
     @cached_property
     def found(self) -> dict[str, str]:
         """The best value of each finding, and of each meta tag."""
-        meta = {str(name): str(value) for name, value in self.reading.data.get("meta", {}).items()}
-        return {**meta, **{name: all_of[0].value for name, all_of in self.reading.by_name.items()}}
+        meta = {str(name): Declared(value) for name, value in self.reading.data.get("meta", {}).items()}
+        return {**meta, **{name: said(all_of[0]) for name, all_of in self.reading.by_name.items()}}
 
     @cached_property
     def every(self) -> dict[str, list[str]]:
         """All values of each finding."""
-        return {name: [one.value for one in found] for name, found in self.reading.by_name.items()}
+        return {name: [said(one) for one in found] for name, found in self.reading.by_name.items()}
 
     @property
     def pictures(self) -> tuple[Finding, ...]:

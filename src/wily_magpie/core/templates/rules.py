@@ -60,6 +60,8 @@ class RuleResult:
         problem: why it gives nothing although it should, or "".
         is_question: whether the person is still to say it.
         notes: titles of notes that it wants to be made.
+        is_declared: whether its figures are written for programs, rather than for people who read the page's language.
+        unit: what its number is counted in, where that stands elsewhere on the page, or "".
     """
 
     value: object = None
@@ -68,6 +70,8 @@ class RuleResult:
     problem: str = ""
     is_question: bool = False
     notes: tuple[str, ...] = ()
+    is_declared: bool = False
+    unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -96,7 +100,7 @@ def from_findings(words: tuple[str, ...], context: RuleContext, field: Field) ->
                 if field.kind.is_many:
                     return RuleResult(same, first.origin, others)
                 return RuleResult("; ".join(same), first.origin, others)
-            return RuleResult(first.value, first.origin, others)
+            return RuleResult(first.value, first.origin, others, is_declared=first.is_declared)
     return RuleResult(None, "", others)
 
 
@@ -107,12 +111,21 @@ def from_expression(words: tuple[str, ...], context: RuleContext, _field: Field)
     except UserError as error:
         return RuleResult(problem=error.message)
     others = tuple(dict.fromkeys(one for name in worked.names for one in context.look_up(name)))
-    return RuleResult(worked.value, worked.origin or BY_TEMPLATE, others, notes=tuple(worked.notes))
+    return RuleResult(
+        worked.value, worked.origin or BY_TEMPLATE, others, notes=tuple(worked.notes), is_declared=worked.is_declared
+    )
+
+
+def from_words(words: tuple[str, ...], _context: RuleContext, _field: Field) -> RuleResult:
+    """Always the same."""
+    return RuleResult(words[0] if words else None, BY_TEMPLATE, is_declared=True)
 
 
 def from_question(words: tuple[str, ...], _material: RuleContext, _field: Field) -> RuleResult:
     """The person's choice, with a default."""
-    return RuleResult(words[0] if words else None, BY_TEMPLATE if words and words[0] else "", is_question=True)
+    return RuleResult(
+        words[0] if words else None, BY_TEMPLATE if words and words[0] else "", is_question=True, is_declared=True
+    )
 
 
 def from_passages(words: tuple[str, ...], context: RuleContext, field: Field) -> RuleResult:
@@ -160,7 +173,7 @@ SOURCES = {
     for one in (
         Source("finding", "from the page", ", else ".join, from_findings),
         Source("expression", "an expression", lambda words: words[0] if words else "", from_expression),
-        Source("fixed", "always the same", quoted, lambda words, _m, _f: RuleResult(words[0] if words else None, BY_TEMPLATE)),
+        Source("fixed", "always the same", quoted, from_words),
         Source(
             "question",
             "asked of you",

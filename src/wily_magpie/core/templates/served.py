@@ -10,7 +10,7 @@ from wily_magpie.core.errors import UserError
 from wily_magpie.core.pages.page import Reading
 from wily_magpie.core.templates import expressions
 from wily_magpie.core.templates.apart import NO_READING, Mistake
-from wily_magpie.core.templates.rule_context import RuleContext
+from wily_magpie.core.templates.rule_context import Declared, RuleContext
 
 MOST_KNOWN = 32
 LONGEST_S = 1.0
@@ -74,7 +74,8 @@ def worked(text: str, context: RuleContext) -> Sequence[Any]:
     except UserError as error:
         return [error.message]
     origin = next((used.origin for used in page._used if used.value), "")  # noqa: SLF001 - underscored only against expressions
-    return [value, origin, list(dict.fromkeys(page._names)), list(dict.fromkeys(page._notes))]  # noqa: SLF001
+    names, notes = (list(dict.fromkeys(one)) for one in (page._names, page._notes))  # noqa: SLF001
+    return [value, origin, names, notes, isinstance(value, Declared)]
 
 
 def context_of(number: int, given: RuleContext, shown: Reading | None) -> RuleContext:

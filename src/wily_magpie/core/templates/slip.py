@@ -1,6 +1,7 @@
 """The slip: the filled, still editable draft of one capture."""
 
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import field, replace
 from functools import cached_property
 
@@ -11,8 +12,10 @@ from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.mark import Mark, as_markdown, in_page_order, with_mark
 from wily_magpie.core.entries.proposal import Proposal
 from wily_magpie.core.errors import UnreadableValue, UserError
-from wily_magpie.core.fields import Value
+from wily_magpie.core.fields import AMOUNT, Value
+from wily_magpie.core.fields.amount import split
 from wily_magpie.core.pages.page import CAME_LATE, Content, Finding, Reading
+from wily_magpie.core.patterns import pattern
 from wily_magpie.core.templates.apart import evaluate, is_text, work_out
 from wily_magpie.core.templates.by_hand import TYPED, ByHand, Typed
 from wily_magpie.core.templates.rule_context import RuleContext
@@ -21,6 +24,8 @@ from wily_magpie.core.templates.template import Template
 
 NO_RULES: Mapping[str, Rule] = {}
 NOTHING = ByHand()
+OF_PRICE = pattern(r"\b(?:price|\w+Price|price:amount)\)?$")
+"""Of origins: a price stands there, whose currency stands elsewhere."""
 CHOSEN_BY_YOU = "chosen by you"
 """The reason of a template that a person chose."""
 
@@ -34,6 +39,7 @@ class SlipField:
         origin: where it came from; "" for a blank one.
         others: other values that the page offers, with their origins.
         problem: why it could not be filled, or "".
+        note: what is said of its value besides its origin, or "".
         is_typed: whether a person wrote it; such a value survives a change of template.
         is_question: whether its template leaves it to the person, or asks for it before keeping.
         is_hidden: whether it is filled without being shown.
@@ -45,6 +51,7 @@ class SlipField:
     origin: str = ""
     others: tuple[Finding, ...] = ()
     problem: str = ""
+    note: str = ""
     is_typed: bool = False
     is_question: bool = False
     is_hidden: bool = False
@@ -360,9 +367,9 @@ def fill(
             continue
         if one.kind.holds_files and rule is not None and rule.source != "picture":
             rule = None  # a file cannot be reckoned
-        given = with_settings(template, one, give(rule, context, one))
+        given = with_settings(template, one, with_unit(give(rule, context, one), context))
         notes += given.notes
-        line = to_line(one, given, context.reading.best("language"))
+        line = to_line(one, given, context.reading.language)
         is_left_out = bool(template.only) and one.key not in ("title", *template.only)
         hidden = one.key in template.hides or one.settings.is_hidden or is_left_out
         asked = given.is_question or one.key in template.asks
@@ -387,6 +394,11 @@ def with_settings(template: Template, field: Field, given: RuleResult) -> RuleRe
     return given
 
 
+def with_unit(given: RuleResult, context: RuleContext) -> RuleResult:
+    """What a rule gives, with the currency of the page where it is a price."""
+    return replace(given, unit=context.reading.best("currency")) if OF_PRICE.search(given.origin) else given
+
+
 def to_line(field: Field, given: RuleResult, language: str) -> SlipField:
     """One line from what its rule gives.
 
@@ -399,10 +411,37 @@ def to_line(field: Field, given: RuleResult, language: str) -> SlipField:
         text = str(given.value or "")
         return SlipField(field, text, given.origin if text else "", given.others)
     try:
-        text = field.kind.show(field.kind.from_page(given.value, language))
+        value, note = read_given(field, given, language)
     except UnreadableValue as error:
         return SlipField(field, problem=f"{error.message} (from {given.origin or 'the page'})", others=given.others)
-    return SlipField(field, text, given.origin if text else "", tuple(one for one in given.others if one.value != text))
+    text = field.kind.show(value)
+    others = tuple(one for one in given.others if one.value != text)
+    return SlipField(field, text, given.origin if text else "", others, note=note if text else "")
+
+
+def read_given(field: Field, given: RuleResult, language: str) -> tuple[Value, str]:
+    """The value of what a rule gives, and what is to be said of it or "": sums go into numbers, bare prices into amounts.
+
+    Raises:
+        UnreadableValue: it is no value of the field's kind, or nobody can know which.
+    """
+    kind = field.kind
+    try:
+        value = kind.from_page(given.value, language, is_declared=given.is_declared)
+    except UnreadableValue as error:
+        amount: Value = None
+        if kind.is_number and " can be " not in error.message:
+            with suppress(UnreadableValue):
+                amount = AMOUNT.from_page(given.value, language, is_declared=given.is_declared)
+        if not isinstance(amount, str):
+            raise
+        number, unit = split(amount)
+        return number, f"without its unit, {unit}"
+    if value is not None and given.unit and kind.is_number:
+        return value, f"without its unit, {given.unit}"
+    if isinstance(value, str) and kind.has_unit and given.unit and not split(value)[1]:
+        return f"{value} {given.unit}", ""
+    return value, ""
 
 
 def body_of(template: Template, context: RuleContext) -> tuple[str, str, list[str]]:

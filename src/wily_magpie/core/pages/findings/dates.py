@@ -5,6 +5,7 @@ import re
 from collections import deque
 from collections.abc import Iterator
 from contextlib import suppress
+from datetime import date, timedelta
 from itertools import islice
 from urllib.parse import urlsplit
 
@@ -30,6 +31,9 @@ WHOLE = re.compile(
     r"(?<!\d)((?:19|20)\d\d[-/.年]\s?[01]?\d[-/.月]\s?[0-3]?\d日?|[0-3]?\d\.\s?[01]?\d\.\s?(?:19|20)\d\d)(?!\d)"
 )
 """A whole date in figures whose order is sure."""
+SLASHED = re.compile(r"(?<![\d/])\d{1,2}/\d{1,2}/(?:19|20)\d\d(?![\d/])")
+"""A whole date in figures whose order depends on the language."""
+OF_UTC = re.compile(r".{10}T\d\d:\d\d(?:Z|\+00:00)")
 WORDS = re.compile(
     r"(?P<day_1>\d{1,2})(?:\.|º|er)?\s+(?:de\s+)?(?P<month_1>[^\W\d_]{3,12})\.?,?\s+(?:de\s+)?(?P<year_1>(?:19|20)\d\d)\b|"
     r"(?P<month_2>[^\W\d_]{3,12})\.?\s+(?P<day_2>\d{1,2})(?:st|nd|rd|th)?,?\s+(?P<year_2>(?:19|20)\d\d)\b"
@@ -79,18 +83,45 @@ def dates(sources: Sources) -> None:
             for v in sources.meta.get(k, [])
         ]
         if name == "published":
-            found = with_address(found, sources.address)
+            found = with_address(found, sources.address, sources.language)
             for search in (heading_dates, searched_dates):  # each takes as long as all of the other rules
-                if not any(read_date(text) for text, _ in found):
+                if not any(read_date(text, sources.language) for text, _ in found):
                     found += search(sources)
+            found = with_shown_day(found, sources)
             found += visible_dates(sources.root)
-        for text, origin in found:
-            iso = read_date(text)
-            if iso:
-                sources.add(name, iso, origin)
+        add_dates(sources, name, found)
 
 
-def with_address(declared: list[tuple[str, str]], address: str) -> list[tuple[str, str]]:
+def add_dates(sources: Sources, name: str, found: list[tuple[str, str]]) -> None:
+    """Adds those that can be read; where there are none, the first that can be two days as it stands: whoever takes it is told."""
+    read = [(read_date(text, sources.language), origin) for text, origin in found]
+    for iso, origin in read:
+        sources.add(name, iso, origin)
+    if not any(iso for iso, _ in read):
+        for text, origin in [one for one in found if is_doubtful(one[0], sources.language)][:1]:
+            sources.add(name, text, origin)
+
+
+def is_doubtful(text: str, language: str) -> bool:
+    """Whether a text is a date that can be two."""
+    return bool(written_date.read_date(squash(text), language).doubt)
+
+
+def with_shown_day(found: list[tuple[str, str]], sources: Sources) -> list[tuple[str, str]]:
+    """Dates with the day that the page shows at its heading, which comes first where a moment of UTC is of the day beside it.
+
+    A page is dated by the day of its own place.
+    """
+    first = next(filter(None, (read_date(text, sources.language) for text, _ in found)), "")
+    if not OF_UTC.fullmatch(first):
+        return found
+    shown = next(iter(heading_dates(sources)), ("", ""))
+    day = read_date(shown[0], sources.language)[:10]
+    apart = abs(date.fromisoformat(day) - date.fromisoformat(first[:10])) if len(day) == 10 else timedelta()
+    return [(day, shown[1]), *found] if apart == timedelta(days=1) else found
+
+
+def with_address(declared: list[tuple[str, str]], address: str, language: str) -> list[tuple[str, str]]:
     """Declared dates with the one in the address (/2017/7/12/, /201711/17/), which comes first where it is earlier.
 
     An address keeps the day when a page first came out; what is declared may be of a later edition.
@@ -99,7 +130,7 @@ def with_address(declared: list[tuple[str, str]], address: str) -> list[tuple[st
     if not found:
         return declared
     day = f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}"
-    first = next(filter(None, (read_date(text) for text, _ in declared)), "")
+    first = next(filter(None, (read_date(text, language) for text, _ in declared)), "")
     is_earlier = bool(read_date(day)) and len(first) >= len(day) and first[:7] > day[:7]
     return [(day, ADDRESS), *declared] if is_earlier else [*declared, (day, ADDRESS)]
 
@@ -120,7 +151,7 @@ def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
         before.append((tag, raw))
     else:
         return
-    language = sources.root.get("lang") or ""
+    language = sources.language
     for tag, raw in [*islice(shown, AFTER), *reversed(before)]:
         text = squash(raw)
         if len(text) <= LONGEST_LINE and YEAR.search(text) and not is_elsewhere(tag) and not OF_THE_MATTER.search(text):
@@ -147,9 +178,12 @@ def is_heading(tag: Element) -> bool:
 
 
 def in_words(text: str, language: str) -> str:
-    """The first whole date in a text, in figures or in words, as ISO 8601; "" where there is none."""
+    """The first whole date in a text as ISO 8601, or as it stands where it can be two days; "" where there is none."""
     found = WHOLE.search(text)
-    return read_date(found[0]) if found else worded(text, language)
+    if found:
+        return read_date(found[0])
+    slashed = SLASHED.search(text)
+    return (read_date(slashed[0], language) or slashed[0]) if slashed else worded(text, language)
 
 
 def worded(text: str, language: str) -> str:
@@ -169,6 +203,7 @@ def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
         return
     whole = copy.deepcopy(sources.root)  # htmldate alters what it is given
     drop([tag for tag in whole.iter(*LINES) if is_of_the_matter(tag)])
+    settle_slashed(whole, sources.language)
     own = copy.deepcopy(whole)
     boxes = [tag for tag in own.iter("aside", "footer", "nav", "div", "section", "ul", "li") if is_apart(tag)]
     boxes = [tag for tag in boxes if tag.find(".//h1") is None]
@@ -182,6 +217,21 @@ def searched_dates(sources: Sources) -> Iterator[tuple[str, str]]:
                 return
 
 
+def settle_slashed(root: Element, language: str) -> None:
+    """Writes dates such as 3/4/2024 as the language has them, and takes out what can be two: htmldate takes the day for the first."""
+
+    def settled(text: str) -> str:
+        return SLASHED.sub(lambda found: read_date(found[0], language), text)
+
+    for tag in root.iter():
+        if isinstance(tag.tag, str) and tag.tag not in UNREAD_TAGS:
+            tag.text = settled(tag.text) if tag.text and "/" in tag.text else tag.text
+            for name, value in tag.attrib.items():
+                if name in ("datetime", "content", "title") and "/" in value:
+                    tag.set(name, settled(value))
+        tag.tail = settled(tag.tail) if tag.tail and "/" in tag.tail else tag.tail
+
+
 def drop(tags: list[Element]) -> None:
     """Takes elements out of their page."""
     for tag in tags:
@@ -191,9 +241,9 @@ def drop(tags: list[Element]) -> None:
 
 def visible_dates(root: Element) -> Iterator[tuple[str, str]]:
     """Dates that the page shows as its own: in time elements that say so, and beside the heading."""
-    for tag in islice((tag for tag in root.iter("time") if tag.get("datetime")), 3):
+    for tag in islice(root.iter("time"), 6):
         if not is_elsewhere(tag) and not is_of_the_matter(tag.getparent()):
-            yield tag.get("datetime"), f"{VISIBLE} (time)"
+            yield tag.get("datetime") or text_of(tag)[:LONGEST_LINE], f"{VISIBLE} (time)"
     for tag in root.iter("span", "p", "div", "time", "li"):
         if DATE_CLASS.search(tag.get("class") or "") and len(text_of(tag)) < 60 and not is_elsewhere(tag):
             if OF_THE_MATTER.search(text_of(tag)):

@@ -42,7 +42,7 @@ def gather(root: Element, address: str, budget: Budget) -> Sources:
         except ValueError:
             base = address
     items = [(item, STRUCTURED) for item in jsonld.items(root)]
-    items += [(item, f"{STRUCTURED} (microdata)") for item in microdata.items(root, base)]
+    items += [(item, f"{STRUCTURED} (microdata)") for item in microdata.items(root, base, language_of(root))]
     sources = Sources(root, address, items, meta_tags(root), base)
     budget.within(lambda: apply_all(sources))
     return sources
@@ -69,11 +69,16 @@ def sites(sources: Sources) -> None:
         sources.add("site", host_of(sources.address), ADDRESS)
 
 
+def language_of(root: Element) -> str:
+    """The code on the page's root; "" where there is none."""
+    names = ("lang", "xml:lang", "{http://www.w3.org/XML/1998/namespace}lang")
+    code = next((root.get(name) for name in names if root.get(name)), None) if root.tag == "html" else None
+    return (code or "").replace("_", "-")
+
+
 def languages(sources: Sources) -> None:
     """BCP 47 codes."""
-    for tag in sources.root.xpath("/html[@lang] | /html[@*[local-name() = 'lang']]")[:1]:
-        code = tag.get("lang") or tag.get("xml:lang") or tag.get("{http://www.w3.org/XML/1998/namespace}lang") or ""
-        sources.add("language", code.replace("_", "-"), "page language")
+    sources.add("language", language_of(sources.root), "page language")
     for key in ("og:locale", "citation_language", "dc.language", "content-language"):
         for value in sources.meta.get(key, []):
             sources.add("language", value.split(",")[0].replace("_", "-"), f"{META} {key}")
@@ -108,6 +113,6 @@ def canonicals(sources: Sources) -> None:
 
 
 RULES: tuple[Callable[[Sources], None], ...] = (
-    sites, kinds, titles, authors, dates, descriptions, languages, pictures, keywords, offers,
+    languages, sites, kinds, titles, authors, dates, descriptions, pictures, keywords, offers,
     kinds_by_parts, facts, media, canonicals, labelled,
 )  # fmt: skip

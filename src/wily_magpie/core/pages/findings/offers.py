@@ -1,8 +1,13 @@
 """What can be had and for how much: prices, and the facts of a product."""
 
+import math
 import re
 
 from wily_magpie.core.dataclass import dataclass
+from wily_magpie.core.errors import UnreadableValue
+from wily_magpie.core.fields import AMOUNT
+from wily_magpie.core.fields.amount import split
+from wily_magpie.core.fields.number import read_number_in, with_decimals
 from wily_magpie.core.pages.boilerplate import names_of
 from wily_magpie.core.pages.findings.bylines import is_elsewhere, is_teaser
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts
@@ -35,17 +40,32 @@ def offers(sources: Sources) -> None:
         for offer in told if isinstance(told, list) else [told]:
             if isinstance(offer, dict):
                 kind = f"{origin} {types_of(item)[0]}.offers"
-                for price in texts(offer.get("price") or offer.get("lowPrice")):
-                    sources.add("price", price, f"{kind}.price")
                 for unit in texts(offer.get("priceCurrency")):
                     sources.add("currency", unit, f"{kind}.priceCurrency")
+                for price in texts(offer.get("price") or offer.get("lowPrice")):
+                    add_price(sources, price, f"{kind}.price")
                 for state in texts(offer.get("availability"), "@id"):
                     words = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", state.rsplit("/", 1)[-1]).casefold()
                     sources.add("availability", words, f"{kind}.availability")
-    sources.from_meta("price", "product:price:amount og:price:amount")
     sources.from_meta("currency", "product:price:currency og:price:currency")
+    for key in ("product:price:amount", "og:price:amount"):
+        for price in sources.meta.get(key, []):
+            add_price(sources, price, f"{META} {key}")
     from_items(sources, "rating", "aggregateRating reviewRating", "ratingValue")
     shown_price(sources)
+
+
+def add_price(sources: Sources, price: str, origin: str) -> None:
+    """A declared price as a number, and its sign as the currency where nothing else tells that.
+
+    What can be read two ways stays as it is declared: whoever takes it is told so.
+    """
+    try:
+        number, unit = split(str(AMOUNT.read_declared(price, "")))
+    except UnreadableValue:
+        number, unit = math.nan, ""
+    sources.add("price", price if math.isnan(number) else with_decimals(price, number), origin)
+    sources.add("currency", unit if not sources.best("currency") else "", origin)
 
 
 def shown_price(sources: Sources) -> None:
@@ -57,23 +77,18 @@ def shown_price(sources: Sources) -> None:
         if PRICE_NAME.search(names_of(tag)) and len(text_of(tag)) < 80:
             found = SHOWN.search(text_of(tag))
             if found:
-                sources.add(
-                    "price", plain_number(found[2] or found[3]), f"{META if tag.get('content') else VISIBLE} (price)"
-                )
+                sources.add("price", shown_number(found[2] or found[3], sources.language), f"{VISIBLE} (price)")
                 sources.add("currency", SIGNS.get(found[1] or found[4], ""), f"{VISIBLE} (price)")
                 return
 
 
-def plain_number(shown: str) -> str:
-    """A number without the marks between its thousands, with a point before its decimals.
-
-    >>> plain_number("1.250,00"), plain_number("1,250.00"), plain_number("24,50"), plain_number("1,250")
-    ('1250.00', '1250.00', '24.50', '1250')
-    """
-    text = re.sub(r"[\s']", "", shown)
-    decimals = re.search(r"[.,](\d{1,2})$", text)
-    whole = re.sub(r"[.,]", "", text[: decimals.start()] if decimals else text)
-    return f"{whole}.{decimals[1]}" if decimals else whole
+def shown_number(figures: str, language: str) -> str:
+    """A number that a page in a language shows, as programs write it; as it is shown where it can be two."""
+    try:
+        number = read_number_in(figures, language)
+    except UnreadableValue:
+        number = None
+    return with_decimals(figures, number) if number is not None else figures
 
 
 def product_facts(sources: Sources) -> list[Fact]:

@@ -5,17 +5,12 @@ from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import urljoin
 
-from wily_magpie.core.pages.page import Finding
+from wily_magpie.core.pages.page import DECLARED, Finding, most_exact
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import Element, squash
 
-STRUCTURED, CITATION, META, VISIBLE, ADDRESS = (
-    "structured data",
-    "citation tag",
-    "meta tag",
-    "visible text",
-    "address",
-)
+STRUCTURED, CITATION, META = DECLARED
+VISIBLE, ADDRESS = "visible text", "address"
 KINDS = {
     "article": "Article NewsArticle BlogPosting Report OpinionNewsArticle TechArticle AdvertiserContentArticle ReviewNewsArticle"
     " AnalysisNewsArticle ReportageNewsArticle LiveBlogPosting Review",
@@ -48,6 +43,11 @@ class Sources:
     found: list[Finding] = field(default_factory=list)
     about: dict[str, str] = field(default_factory=dict)
     """What is said of an address that was found: the type and size of a file."""
+
+    @property
+    def language(self) -> str:
+        """The page's language, as exactly as the page tells it (BCP 47); "" where it does not."""
+        return most_exact([one.value for one in self.found if one.name == "language"])
 
     @property
     def data(self) -> dict[str, Any]:

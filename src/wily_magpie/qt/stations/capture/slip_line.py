@@ -166,7 +166,8 @@ class SlipLine(QWidget):
 
     def show_origin(self, line: SlipField) -> None:
         """Says where the value came from, or why there is none."""
-        text = line.problem or in_words(line.origin) or ("for you to fill" if line.is_question else "")
+        origin = ", ".join(filter(None, (in_words(line.origin), line.note)))
+        text = line.problem or origin or ("for you to fill" if line.is_question else "")
         if line.is_question and line.origin == "template":
             text = "for you to say; set by the template until then"
         if not text and not line.others:
