@@ -324,7 +324,7 @@ $("open").onclick = async () => {
 };
 $("later").onclick = async () => {
   try {
-    const answer = await ask({ what: "later", address: slip.address, title: $("title").value });
+    const answer = await ask({ what: "later", address: slip.address, title: $("title").value, place: $("place").value });
     show_kept({ ...answer.kept, library: answer.library });
   } catch (error) {
     fail(error);

@@ -7,9 +7,10 @@ from collections.abc import Sequence
 from datetime import date
 from pathlib import Path
 
-from wily_magpie.core.commands.places import UseFolder
+from wily_magpie.core.commands.places import SetRole, UseFolder
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field, find_field
+from wily_magpie.core.entries.roles import roles_of
 from wily_magpie.core.entries.typed import typed
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.fields import Relation, Value
@@ -33,9 +34,17 @@ def places(args: argparse.Namespace, session: Session) -> int:
     """Prints all places."""
     if args.use:
         session.do(UseFolder(session.place(args.use).key))
+    for told in args.takes:
+        field, _, role = told.rpartition("=")
+        session.do(SetRole(place_of(session, args.place).key, field, role))
+    if args.place and not args.takes:
+        raise UserError(
+            "option-refused", "--in says which place --takes means.", "Leave it out: all places are printed."
+        )
     say_strange(session)
     looked_through(session)
     for place in session.overview.places:
+        roles = roles_of(place.fields, place.settings.roles, is_in_files=place.nature.is_in_files)
         emit(
             {
                 "key": place.key,
@@ -47,7 +56,7 @@ def places(args: argparse.Namespace, session: Session) -> int:
                 "entries": session.reader.entries.listing(place.key, Question()).total,
                 "description": place.settings.description,
                 "rules": list(place.settings.rules),
-                "fields": [as_object(field) for field in place.fields],
+                "fields": [as_object(field, roles.get(field.key, "")) for field in place.fields],
             }
         )
     return DONE
@@ -60,14 +69,15 @@ def say_strange(session: Session) -> None:
             say(f"{place.name} names the folder {place.path}, which was not set up here: places --use takes it.")
 
 
-def as_object(field: Field) -> dict[str, object]:
-    """A field in plain terms; what does not belong to its kind is left out."""
+def as_object(field: Field, role: str = "") -> dict[str, object]:
+    """A field in plain terms, with what it is taken for; what does not belong to its kind is left out."""
     settings = field.settings
     more = {
         "description": settings.description,
         "options": [option.name for option in field.options],
         "to": settings.target,
         "is_written": field.is_writable,
+        "taken_for": role,
     }
     kept = {key: value for key, value in more.items() if value not in ("", [])}
     return {"key": field.key, "label": field.label, "kind": field.kind.name, **kept}

@@ -125,6 +125,9 @@ WORDS = (
     word(
         "places", "print the places with their fields, one JSON object each", LIBRARY,
         Argument(("--use",), "a notes folder that was set up elsewhere is to be used here", metavar="PLACE"),
+        Argument(("--takes",), "what a field of the place --in is taken for when a page is kept: link=address, or =nothing",
+                 metavar="FIELD=WHAT", count="append", default=()),
+        Argument(("--in",), "that place; else the first", metavar="PLACE", to="place"),
         only_looks=True,
     ),
     word(

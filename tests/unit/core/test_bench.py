@@ -298,7 +298,10 @@ def test_notes_are_linked_made_and_named_by_the_template(session: Session, notes
     session.do(SaveTemplate(template))
     reading = read_page(session.fetcher.page(HERON))
     slip = session.reader.slips.slip(reading, "Note", hand=ByHand(marks=(Mark("one paddle dipped", "quotation"),)))
-    assert slip.told == ("Makes the note “Penhallow, Ada”.",)
+    assert slip.told == (
+        "Makes the note “Penhallow, Ada”.", "Status gets the new option “open”.",
+        "Tags gets the new options “tide mills”, “restoration”, “Ostrelmouth”.",
+    )  # fmt: skip
     session.do(KeepSlip(slip))
     path = notes_path / "The Ostrel Estuary Courier" / "Heron Mill turns again after ninety years.md"
     assert path.read_text("utf-8").endswith("[[Penhallow, Ada]]\n\n> one paddle dipped\n")

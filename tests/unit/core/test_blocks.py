@@ -9,7 +9,7 @@ from wily_magpie.core.pages.inline_runs import wrap_inline_runs
 from wily_magpie.core.pages.page import Content, Page, Reading
 from wily_magpie.core.pages.tree import parse, text_of
 from wily_magpie.core.session.session import Session
-from wily_magpie.core.templates.slip import with_blocks
+from wily_magpie.core.templates.slip_blocks import with_blocks
 
 REASONS = {
     "We use cookies": "cookie notice",

@@ -342,6 +342,8 @@ STEPS: dict[type[Command[Any]], Case] = {
         lambda s: places.AddNotesFolder(made(s.path / "More")), "New notes folder More", of="places"),
     places.RenamePlace: Case(lambda s: places.RenamePlace(s.shop, "Stall"), "Rename Shop to Stall", of="places"),
     places.DeletePlace: Case(lambda s: places.DeletePlace(s.shop), "Delete Shop", of="places"),
+    places.SetRole: Case(
+        lambda s: places.SetRole(s.shop, "address", "nothing"), "Say what “Address” is for", of="places"),
     places.ChangePlace: Case(
         lambda s: places.ChangePlace(s.shop, PlaceSettings(description="What is sold")), "Change Shop", of="places"),
     set_up.SetSetting: Case(
@@ -388,6 +390,7 @@ OTHERS = {
     capture.KeepPictures, history.MoveInHistory, history.Undo, history.Redo, history.PassOver, history.UndoTo,
     drafts.SaveDraft, drafts.DropDraft, imports.BeginTable, imports.AddRows, imports.FinishTable, imports.DropRows, upkeep.Sweep, upkeep.ForgetSteps, upkeep.EmptyFiling,
     fields.FieldCommand, mark_uses.ChapterCommand, mark_uses.UseMarks, living.WriteLists, mirror.KeepInStep, notes.LayFile, lists.MakeList, lists.NoteItems, lists.WaitAgain, lists.DropList, lists.NoteRead, reading.NoteStop, places.UseFolder,
+    set_up.ForgetHabit,
 }  # fmt: skip
 """No steps of their own, or parts of a longer work; they have tests of their own."""
 

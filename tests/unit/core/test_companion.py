@@ -86,7 +86,7 @@ def test_a_page_is_handed_over_filled_changed_kept_and_taken_back(
     assert (slip["place"], slip["template"], slip["reason"]) == (
         "collection:1",
         "Article",
-        "the structured type is Article",
+        "the structured type is NewsArticle",
     )
     assert slip["own"] == "summary"
     assert len(frame(slip)) < LARGEST_OUT

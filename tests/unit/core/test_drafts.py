@@ -27,7 +27,8 @@ from wily_magpie.core.pages.fetch import Fetcher
 from wily_magpie.core.pages.page import CAME_LATE, Page
 from wily_magpie.core.session.session import Session
 from wily_magpie.core.templates.by_hand import ByHand, Typed
-from wily_magpie.core.templates.slip import Slip, with_late_blocks
+from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip_blocks import with_late_blocks
 from wily_magpie.core.templates.update import ChosenUpdate, blocks_of
 
 TEXTS = st.text(max_size=30)

@@ -38,7 +38,7 @@ def count(session: Session, place: str = "Sources") -> int:
 def test_an_address_becomes_an_entry_with_its_page_and_pictures(session: Session) -> None:
     slip = slip_of(session)
     assert slip.template.name == "Article"
-    assert slip.reason == "the structured type is Article"
+    assert slip.reason == "the structured type is NewsArticle"
     kept = session.do(KeepSlip(slip))
     assert (kept.place_name, kept.status) == ("Sources", "kept")
     entry = session._library.place(kept.place).entry(kept.entry_id)

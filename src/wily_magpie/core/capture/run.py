@@ -189,9 +189,13 @@ class CaptureRun:
         self.progress.tick(3, 4)
         return self.counter.do(KeepSlip(slip, keep_as, update, is_seen, is_second))
 
-    def keep_address(self, address: str, title: str = "") -> Kept:
-        """An address alone, to be read later."""
-        return self.counter.do(KeepAddress(address, title))
+    def keep_address(self, address: str, title: str = "", place: str = "") -> Kept:
+        """An address alone, to be read later.
+
+        Args:
+            place: key; "" for the first one.
+        """
+        return self.counter.do(KeepAddress(address, title, place))
 
     def look_at_picture(self, address: str, page: str, of: Page | None = None) -> bytes:
         """A picture of a page, to be looked at: as it was kept, else fetched; PageFailure where it cannot be had.

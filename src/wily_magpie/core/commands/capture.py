@@ -5,7 +5,7 @@ from contextlib import suppress
 from dataclasses import field, replace
 from urllib.parse import unquote, urlsplit
 
-from wily_magpie.core.commands.command import Command, Progress, StepCommand
+from wily_magpie.core.commands.command import Command, Progress
 from wily_magpie.core.commands.files import planned_files
 from wily_magpie.core.commands.notes import begin_page
 from wily_magpie.core.dataclass import dataclass
@@ -20,8 +20,11 @@ from wily_magpie.core.pages.address import canonical, host_of
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library import schema_changes
 from wily_magpie.core.places.library.library import Library
+from wily_magpie.core.places.library.schema_changes import PlannedField
 from wily_magpie.core.places.table import now
 from wily_magpie.core.queries.filing import FilingQueries
+from wily_magpie.core.queries.place_plans import plan_for
+from wily_magpie.core.queries.slips import new_fields, played
 from wily_magpie.core.templates.rules import SCREENSHOT
 from wily_magpie.core.templates.slip import Slip, habit_of, in_order
 from wily_magpie.core.templates.update import ChosenUpdate
@@ -30,7 +33,7 @@ SCREENSHOT_NAME = "what was visible.png"
 
 
 @dataclass(frozen=True)
-class KeepSlip(StepCommand[Kept]):
+class KeepSlip(Command[Kept]):
     """Keeps a slip: as a new entry, or in the entry that is already kept from its page.
 
     Attributes:
@@ -50,22 +53,34 @@ class KeepSlip(StepCommand[Kept]):
         return f"{words[self.keep_as]} “{short(self.slip.draft().title)}”"
 
     def perform(self, library: Library, progress: Progress) -> Kept:
-        kept = replace(super().perform(library, progress), step=library.history.noted)
+        planned = planned_fields(library, library.place(self.slip.place), self.slip.new_keys)
+        with library.step(self.label(library), progress.close):
+            kept = self.do(library, planned)
+        kept = replace(kept, step=library.history.noted)
         if self.keep_as is KeepAs.NEW and kept.status == "kept":
             with suppress(MagpieError):  # what is learned can be learned again
                 FilingQueries(library).learn(self.slip, library.place(kept.place), kept.entry_id)
         return kept
 
-    def do(self, library: Library, _progress: Progress) -> Kept:
+    def do(self, library: Library, planned: Sequence[PlannedField]) -> Kept:
+        """Changes the library, within the step.
+
+        Args:
+            planned: the fields that the collection gets.
+        """
         slip, place = self.slip, library.place(self.slip.place)
         there = self.kept_meanwhile(place)
         if there is not None:
             return Kept(place.key, place.name, there.id, there.title, "known")
+        for one in planned:
+            schema_changes.add_field(library, one)
+        place = library.place(self.slip.place)
         if self.is_seen:
             library.drafts.remove(slip.reading.page.address)
         if slip.is_place_chosen:
             usual = place.key if slip.template.writes not in (place.key, place.name) else None
-            library.settings.set(habit_of(slip.template.name), usual)
+            if habit := habit_of(slip.reading):
+                library.settings.set(habit, usual)
         place.make_notes(slip.notes)
         entry_id, status = self.written(library, place)
         if slip.reading.page.html and self.keep_as is not KeepAs.ADDITION:
@@ -140,17 +155,26 @@ class KeepSlip(StepCommand[Kept]):
         if self.keep_as is KeepAs.UPDATE:
             values |= with_files(known, self.screenshots(library))
         matter = {key: value for key, value in draft.matter.items() if key in keys}
-        place.change(
-            known.id, library.resolve(place, {k: v for k, v in values.items() if k not in slip.new_keys}), body
-        )
-        if matter:
+        values = {key: value for key, value in values.items() if key not in slip.new_keys}
+        if not place.nature.is_in_files:
+            values |= self.of_new_fields(draft)
+        place.change(known.id, library.resolve(place, values), body)
+        if matter and place.nature.is_in_files:
             place.add_matter(known.id, matter)
 
     def wanted(self, library: Library, place: Place) -> Draft:
         """The entry that it becomes, with the picture of what was visible."""
         draft = self.slip.draft()
         files = with_files(None, self.screenshots(library))
-        return replace(draft, values=library.resolve(place, {**draft.values, **files}))
+        if place.nature.is_in_files:
+            return replace(draft, values=library.resolve(place, {**draft.values, **files}))
+        values = {**draft.values, **self.of_new_fields(draft), **files}
+        return replace(draft, values=library.resolve(place, values), matter={})
+
+    def of_new_fields(self, draft: Draft) -> dict[str, Value]:
+        """The values of fields that the collection gets with it."""
+        kinds = {line.field.key: line.field.kind for line in self.slip.lines}
+        return {key: kinds[key].from_plain(value) for key, value in draft.matter.items()}
 
     def screenshots(self, library: Library) -> dict[str, tuple[str, ...]]:
         """The stored picture of what was visible, for the fields that want it."""
@@ -162,11 +186,11 @@ class KeepSlip(StepCommand[Kept]):
 
 
 @dataclass(frozen=True)
-class KeepAddress(StepCommand[Kept]):
+class KeepAddress(Command[Kept]):
     """Keeps only an address, to be read later; one that is there already is only told.
 
     Attributes:
-        place: key; "" for the first one.
+        place: key; "" for the first one. A collection without a field for addresses gets one.
     """
 
     address: str
@@ -177,21 +201,48 @@ class KeepAddress(StepCommand[Kept]):
         return f"Keep “{short(self.title or self.address)}” for later"
 
     def perform(self, library: Library, progress: Progress) -> Kept:
-        return replace(super().perform(library, progress), step=library.history.noted)
-
-    def do(self, library: Library, _progress: Progress) -> Kept:
         target = library.place(self.place) if self.place else library.first_place()
+        planned = planned_fields(library, target, [one.key for one in new_fields(target, ())])
+        with library.step(self.label(library), progress.close):
+            kept = self.do(library, target.key, planned)
+        return replace(kept, step=library.history.noted)
+
+    def do(self, library: Library, key: str, planned: Sequence[PlannedField]) -> Kept:
+        """Changes the library, within the step."""
+        target = library.place(key)
         known = target.known(canonical(self.address))
         if known is not None:
             return Kept(target.key, target.name, known.id, known.title, "known")
-        fresh: dict[str, Value] = {"address": self.address, "status": "to read", "captured": now()[:16] + "Z"}
+        for one in planned:
+            schema_changes.add_field(library, one)
+        target = library.place(key)
         title = self.title or self.address
-        entry_id = target.add(Draft(title, fresh, "", canonical(self.address)))
+        entry_id = target.add(self.draft(library, target, title))
         library.lists.add_later(self.address, title)
         return Kept(target.key, target.name, entry_id, title, "kept")
 
+    def draft(self, library: Library, target: Place, title: str) -> Draft:
+        """The entry that it becomes: its address, its status and its moment, in the fields that are taken for these."""
+        fresh = {"address": self.address, "status": "to read", "captured": now()[:16] + "Z"}
+        roles = played(target)
+        values: dict[str, Value] = {}
+        for one in target.fields:
+            text = fresh.get(roles.get(one.key, one.key), "")
+            if text and one.is_writable:
+                values[one.key] = one.kind.take(text)[0]
+        matter = {one.key: fresh[one.key] for one in new_fields(target, ()) if one.key in fresh}
+        return Draft(title, library.resolve(target, values), "", canonical(self.address), matter=matter)
+
     def tells(self) -> tuple[Event, ...]:
         return (ListsChanged(),)
+
+
+def planned_fields(library: Library, place: Place, keys: Sequence[str]) -> list[PlannedField]:
+    """The fields that a collection lacks; their columns are made here, before the step."""
+    if place.nature.is_in_files:
+        return []
+    there = {one.key for one in place.fields}
+    return [schema_changes.plan_field(library, place.key, plan_for(key)) for key in keys if key not in there]
 
 
 @dataclass(frozen=True)

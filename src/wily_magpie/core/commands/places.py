@@ -1,12 +1,14 @@
 """Commands that set places up."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from wily_magpie.core.commands.command import Command, Progress, StepCommand
 from wily_magpie.core.commands.living import follow_name
 from wily_magpie.core.dataclass import dataclass
-from wily_magpie.core.entries.field import FieldPlan
+from wily_magpie.core.entries.field import FieldPlan, find_field
+from wily_magpie.core.entries.roles import NOTHING, ROLES, with_role
 from wily_magpie.core.entries.title_pattern import check_pattern
 from wily_magpie.core.errors import UserError
 from wily_magpie.core.places.api import PlaceInfo, PlaceSettings
@@ -138,6 +140,29 @@ class DeletePlace(StepCommand[None]):
 
     def do(self, library: Library, _progress: Progress) -> None:
         library.delete_place(self.place)
+
+
+@dataclass(frozen=True)
+class SetRole(StepCommand[None]):
+    """Says what a field of a place is taken for when a page is kept.
+
+    Attributes:
+        role: one of `entries.roles.ROLES`; NOTHING: for none of them; "": what its name tells.
+    """
+
+    place: str
+    key: str
+    role: str
+
+    def label(self, library: Library) -> str:
+        return f"Say what “{find_field(library.place(self.place).fields, self.key).label}” is for"
+
+    def do(self, library: Library, _progress: Progress) -> None:
+        place = library.place(self.place)
+        if self.role not in ("", NOTHING, *ROLES):
+            raise UserError("bad-role", f"“{self.role}” is nothing that a page has.", f"Say one of {', '.join(ROLES)}.")
+        key = find_field(place.fields, self.key).key
+        library.change_place(self.place, replace(place.settings, roles=with_role(place.settings.roles, key, self.role)))
 
 
 @dataclass(frozen=True)

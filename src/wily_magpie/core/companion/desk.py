@@ -331,7 +331,8 @@ class CompanionDesk:
 
     def later(self, given: dict[str, Any]) -> dict[str, Any]:
         """Keeps an address alone."""
-        kept = CaptureRun(self.session).keep_address(from_typed(given["address"]), given["title"] or "")
+        run = CaptureRun(self.session)
+        kept = run.keep_address(from_typed(given["address"]), given["title"] or "", given["place"] or "")
         self.session.publish(KeptOutside(kept, self.browser))
         return {"kept": kept_told(kept), "library": self.library}
 

@@ -35,7 +35,7 @@ MESSAGES: Mapping[str, Mapping[str, Part]] = {
     "fetch": {"address": ADDRESS, "by": ADDRESS},
     "fill": {"capture": NAME, "hand": HAND, "words": Part(str, 100_000, is_needed=False)},
     "keep": {"capture": NAME, "hand": HAND, "words": Part(str, 100_000, is_needed=False), "as": Part(str, 20)},
-    "later": {"address": ADDRESS, "title": TITLE},
+    "later": {"address": ADDRESS, "title": TITLE, "place": Part(str, 200, is_needed=False)},
     "known": {"address": ADDRESS},
     "mark": {"address": ADDRESS, "put": MARKS, "remove": MARKS},
     "undo": {"step": NUMBER},

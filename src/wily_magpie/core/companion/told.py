@@ -12,6 +12,7 @@ from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.origin_letters import in_words, letters_of
 from wily_magpie.core.templates.rules import BY_TEMPLATE
 from wily_magpie.core.templates.slip import Slip, SlipField
+from wily_magpie.core.templates.slip_blocks import shown_content
 
 LONGEST_TEXT, LONGEST_OTHER, LONGEST_BODY = 8_000, 300, 600
 MOST_OTHERS, MOST_NAMES, MOST_MARKS, MOST_FIELDS, MOST_PLACES = 4, 200, 200, 60, 200
@@ -34,7 +35,7 @@ def slip_told(
         "library": library,
         "template": slip.template.name,
         "templates": list(overview.templates)[:MOST_PLACES],
-        "reason": slip.reason,
+        "reason": "; ".join(filter(None, (slip.reason, slip.place_reason))),
         "also": list(slip.also_matching)[:MOST_LINES],
         "place": slip.place,
         "places": [[place.key, place.name] for place in overview.places][:MOST_PLACES],
@@ -109,7 +110,7 @@ def kinds_told(overview: Overview) -> list[list[str]]:
 
 def body_told(slip: Slip) -> dict[str, Any]:
     """How the text begins, how long it is, and how much of the page is left out."""
-    blocks = slip.reading.content.blocks
+    blocks = shown_content(slip).blocks
     return {
         "begins": slip.body[:LONGEST_BODY],
         "words": len(slip.body.split()),

@@ -95,6 +95,8 @@ class PlaceSettings:
     """The fields of that, with what they are called in the notes: "status, chapter as Part"; "" for all that can be."""
     mirror_path: str = ""
     """The path of a note that is made for an entry; "" for "{collection}/{title}"."""
+    roles: tuple[str, ...] = ()
+    """What its fields are taken for when a page is kept, as a person said it: "source=address"; see `entries.roles`."""
     links_lead_out: bool = False
     """Of a notes folder: whether the person wants links that lead out of it to be written through."""
 

@@ -10,8 +10,10 @@ from wily_magpie.core.places.stored_json import read_object
 def read_place_settings(text: str) -> PlaceSettings:
     """Settings from their JSON; what a later version may have added is passed over."""
     known = {key: value for key, value in read_object(text).items() if key in PlaceSettings.__dataclass_fields__}
-    rules = known.get("rules")
-    return PlaceSettings(**{**known, "rules": tuple(map(str, rules)) if isinstance(rules, list) else ()})
+    lists = {
+        name: tuple(map(str, told)) if isinstance(told := known.get(name), list) else () for name in ("rules", "roles")
+    }
+    return PlaceSettings(**{**known, **lists})
 
 
 def write_place_settings(settings: PlaceSettings) -> str:

@@ -18,6 +18,7 @@ from itertools import groupby
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import TITLE, Field
 from wily_magpie.core.entries.layout import Sum
+from wily_magpie.core.entries.roles import SURE_ADDRESSES, words_of
 from wily_magpie.core.fields import Value
 from wily_magpie.core.fields.base import Sql
 from wily_magpie.core.pages.address import canonical, path_of
@@ -417,7 +418,13 @@ def address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str | N
 def any_address_key(fields: Sequence[Field], values: Mapping[str, Value]) -> str:
     """The canonical form of the first address that is there and leads to no picture, whatever its field is called; else ""."""
     given = [value for field in fields if field.kind.is_address and isinstance(value := values.get(field.key), str)]
+    given += [str(values.get(field.key) or "") for field in fields if is_named_address(field)]
     return canonical(next((one for one in given if not PICTURE.search(path_of(one))), "")) if given else ""
+
+
+def is_named_address(field: Field) -> bool:
+    """Whether a field of texts is called as one of addresses."""
+    return field.kind.name == "text" and bool(words_of(field) & SURE_ADDRESSES)
 
 
 def order_sql(table: str, column: str) -> str:

@@ -7,15 +7,17 @@ from datetime import UTC, datetime
 from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.entries.field import IN_FOLDER, Field, Settings
 from wily_magpie.core.entries.mark import Mark, in_page_order
-from wily_magpie.core.errors import UserError
+from wily_magpie.core.entries.roles import roles_of
+from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import KINDS
+from wily_magpie.core.pages.address import host_of
 from wily_magpie.core.pages.page import Finding, Reading
 from wily_magpie.core.places.api import Place
 from wily_magpie.core.places.library.library import Library
 from wily_magpie.core.queries.filing import FilingQueries
 from wily_magpie.core.queries.place_plans import plan_for
 from wily_magpie.core.queries.templates import TemplateQueries
-from wily_magpie.core.templates.by_hand import ByHand
+from wily_magpie.core.templates.by_hand import ByHand, Typed
 from wily_magpie.core.templates.rule_context import RuleContext
 from wily_magpie.core.templates.rules import BY_TEMPLATE
 from wily_magpie.core.templates.slip import (
@@ -61,23 +63,23 @@ class SlipQueries:
         """
         known = self.known_anywhere(reading.canonical)
         choice = self.template_for(reading, template or hand.template)
-        place = place or hand.place
+        place, why = (place or hand.place, "")
         if not place:
-            place = known[0].place if known else self.last_place(choice.template) if is_habit else ""
+            is_chosen = bool(template or hand.template)  # which is then followed, wherever else the page is kept
+            place, why = self.usual_place(
+                choice.template, reading, () if is_chosen else known, is_habit=is_habit and not is_chosen
+            )
         slip = self.filled(reading, choice.template, choice.reason, place, hand, screenshot)
-        slip = replace(slip, also_matching=choice.also)
+        slip = replace(slip, also_matching=choice.also, place_reason=why)
         target, refusal = self._library.place(slip.place), None
-        made = tuple(f"Makes the note “{title}”." for title in target.missing_notes(slip.notes))
         try:
             part = target.dry_run(slip.template.way)
         except UserError as error:
             part, refusal = [], error
-        slip = replace(
-            slip,
-            told=(*(part or ()), *made, *attached_told(slip, target), *shots_told(slip, target)),
-            lacks=lacks_of(slip, target, refusal),
-        )
+        slip = as_a_part(slip) if part is not None else slip
+        slip = replace(slip, told=all_told(slip, target, part or ()), lacks=lacks_of(slip, target, refusal))
         if part is not None:
+            slip = replace(slip, elsewhere=tuple(known))
             return replace(slip, told=(*slip.told, *already_there(slip, target, reading.page.address)))
         here = next((one for one in known if one.place == slip.place), None)
         slip = replace(slip, elsewhere=tuple(one for one in known if one is not here))
@@ -126,10 +128,9 @@ class SlipQueries:
             bool(screenshot),
         )
         fresh = new_fields(target, hand.new_keys)
-        usual = FOR_NOTES if target.nature.is_in_files else {}
-        slip = fill(
-            template, reason, context, target.key, (*target.fields, *fresh, *folder_line(target, template)), hand, usual
-        )
+        usual = FOR_NOTES if target.nature.is_in_files else ALWAYS
+        fields = (*target.fields, *fresh, *folder_line(target, template))
+        slip = fill(template, reason, context, target.key, fields, hand, usual, played(target))
         return replace(
             slip,
             screenshot=screenshot,
@@ -155,9 +156,24 @@ class SlipQueries:
             hand = replace(hand, place="")
         return hand, tuple(told)
 
-    def last_place(self, template: Template) -> str:
-        """The key of the place that was chosen last for a template; "" where none was, or it is gone."""
-        key = self._library.settings.all().get(habit_of(template.name), "")
+    def usual_place(
+        self, template: Template, reading: Reading, known: Sequence[KnownEntry], *, is_habit: bool
+    ) -> tuple[str, str]:
+        """The place that is proposed for a page, and why it is not the template's own, or "".
+
+        Args:
+            known: what is kept from it already.
+            is_habit: whether what was chosen for such pages before counts, or only what the template says.
+        """
+        last = self.last_place(reading) if is_habit else ""
+        own = self.target(last or template.writes).key
+        if known and all(one.place != own for one in known):
+            return known[0].place, ""
+        return (last, f"as the last {kind_of(reading)} of {host_of(reading.page.address)}") if last else ("", "")
+
+    def last_place(self, reading: Reading) -> str:
+        """The key of the place that was chosen last for such pages of the site; "" where none was, or it is gone."""
+        key = self._library.settings.all().get(habit_of(reading), "")
         return key if any(place.key == key for place in self._library.places()) else ""
 
     def known_anywhere(self, canonical: str) -> list[KnownEntry]:
@@ -173,24 +189,86 @@ class SlipQueries:
         return self._library.place(name) if name else self._library.first_place()
 
 
+MOST_SAID = 3
 SOURCE_KEYS = ("address", "authors", "published", "captured", "tags")
 """What a note needs of the page that it was kept from, besides its title."""
 FOR_NOTES = {key: COMMON[key] for key in SOURCE_KEYS}
+ALWAYS = {"address": COMMON["address"]}
+"""What every entry needs, so that its page is known again."""
 
 
 def new_fields(target: Place, named: Sequence[str]) -> list[Field]:
-    """Fields that a notes folder lacks and a capture gives its note as front matter.
+    """Fields that a place lacks and a capture gives it: no capture ever lacks its address.
 
-    A folder that has no fields yet gets what a source needs; no capture into notes ever lacks its address.
+    A notes folder that has no fields yet gets what a source needs as front matter, and what a person names.
     """
-    if not target.nature.is_in_files:
-        return []
     there = {one.key for one in target.fields}
-    has_own = any(one.is_writable and one.key != "title" for one in target.fields)
+    has_own = not target.nature.is_in_files or any(one.is_writable and one.key != "title" for one in target.fields)
     wanted: tuple[str, ...] = ("address",) if has_own else SOURCE_KEYS
-    if any(one.kind.is_address for one in target.fields):
+    if "address" in played(target).values():
         wanted = tuple(key for key in wanted if key != "address")
-    return [made_field(key) for key in dict.fromkeys((*wanted, *named)) if key not in there]
+    more = named if target.nature.is_in_files else ()
+    return [made_field(key) for key in dict.fromkeys((*wanted, *more)) if key not in there]
+
+
+def played(target: Place) -> dict[str, str]:
+    """What fields of a place are taken for that are called otherwise: role by key."""
+    return roles_of(target.fields, target.settings.roles, is_in_files=target.nature.is_in_files)
+
+
+def kind_of(reading: Reading) -> str:
+    """The kind of a page in a word."""
+    return reading.best("kind") or "page"
+
+
+def all_told(slip: Slip, target: Place, part: Sequence[str]) -> tuple[str, ...]:
+    """What is to be known of a slip before it is kept.
+
+    Args:
+        part: what it makes where it becomes a part of a note.
+    """
+    notes = (f"Makes the note “{title}”." for title in target.missing_notes(slip.notes))
+    tellers = (fields_told, options_told, attached_told, shots_told)
+    return (*part, *notes, *(one for tell in tellers for one in tell(slip, target)))
+
+
+def fields_told(slip: Slip, target: Place) -> tuple[str, ...]:
+    """What is to be said of fields that a collection gets."""
+    if target.nature.is_in_files:
+        return ()
+    labels = [line.field.label for line in slip.lines if line.field.key in slip.new_keys]
+    return tuple(f"Makes the field {one} in {target.name}, which has none that could hold it." for one in labels)
+
+
+def options_told(slip: Slip, target: Place) -> tuple[str, ...]:
+    """What is to be said of options that choices of the place would get."""
+    out = []
+    for line in slip.lines:
+        if line.field.kind.has_options and line.text and target.is_declared(line.field):
+            fresh = new_options(line.field, line.text)
+            if fresh:
+                many = f" and {len(fresh) - MOST_SAID} more" if len(fresh) > MOST_SAID else ""
+                names = ", ".join(fresh[:MOST_SAID])
+                out.append(f"{line.field.label} gets the new option{'s' if len(fresh) > 1 else ''} {names}{many}.")
+    return tuple(out)
+
+
+def new_options(field: Field, text: str) -> list[str]:
+    """The names in a text that a choice does not have yet."""
+    try:
+        value = field.kind.read(text)
+    except UnreadableValue:
+        return []
+    names = value if isinstance(value, tuple) else (value,)
+    known = {option.name.casefold() for option in field.options}
+    return [f"“{one}”" for one in names if isinstance(one, str) and one.casefold() not in known]
+
+
+def as_a_part(slip: Slip) -> Slip:
+    """A slip that becomes a part of a note, which gets a text and no fields; what was typed into such waits for another place."""
+    typed = {line.field.key: Typed(line.text, line.origin) for line in slip.lines[1:] if line.is_typed}
+    lines = tuple(line for line in slip.lines if line.field.key == "title")
+    return replace(slip, lines=lines, aside={**slip.aside, **typed})
 
 
 def folder_line(target: Place, template: Template) -> list[Field]:

@@ -79,7 +79,7 @@ def short(text: str) -> str:
 def work_out(template: Template, one: Field, sample: Sample) -> Cell:
     """What a field would get from a sample."""
     given = with_settings(
-        template, one, with_unit(give(template.rule_of(one.key), sample.context, one), sample.context)
+        template, one.key, with_unit(give(template.rule_of(one.key), sample.context, one), sample.context)
     )
     line = to_line(one, given, sample.context.reading.language)
     origin = ", ".join(filter(None, (line.origin, line.note)))

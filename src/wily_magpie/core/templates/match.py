@@ -32,6 +32,16 @@ class Condition:
     test: str
     value: str = ""
 
+    def reason(self, reading: Reading) -> str:
+        """That it holds of a page, in words: a type is only called one that the page declares."""
+        declared = {finding.value.casefold() for finding in reading.all("type")}
+        if self.test != "structured type is" or self.value.casefold() in declared:
+            return f"the {self}"
+        kind = next(iter(reading.all("kind")), None)
+        if kind is None or not kind.is_declared:
+            return f"the page seems to be of the kind “{self.value.casefold()}”"
+        return f"the {'structured type is' if kind.origin.startswith('structured') else 'page says'} {kind.origin.rpartition(' ')[2]}"
+
     def __str__(self) -> str:
         if self.test == "finding exists":
             return f"finding {self.value} exists"
@@ -53,10 +63,9 @@ class MatchRule:
         """How few pages it takes, as far as its words tell: an address is narrower than a host, that than a kind of page."""
         return sum(NARROWNESS[one.test] + (len(one.value) if one.test in OF_ADDRESS else 0) for one in self.conditions)
 
-    @property
-    def reason(self) -> str:
+    def reason(self, reading: Reading) -> str:
         """Why a page is taken, in words."""
-        said = [f"the {one}" for one in self.conditions if one.test != "any page"]
+        said = [one.reason(reading) for one in self.conditions if one.test != "any page"]
         return " and ".join(said) or "it takes any page"
 
     def __str__(self) -> str:

@@ -11,10 +11,12 @@ from wily_magpie.core.entries.field import IN_FOLDER, Field
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.mark import Mark, as_markdown, in_page_order, with_mark
 from wily_magpie.core.entries.proposal import Proposal
+from wily_magpie.core.entries.roles import said_of
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import AMOUNT, Value
 from wily_magpie.core.fields.amount import split
-from wily_magpie.core.pages.page import CAME_LATE, Content, Finding, Reading
+from wily_magpie.core.pages.address import host_of
+from wily_magpie.core.pages.page import Content, Finding, Reading
 from wily_magpie.core.patterns import pattern
 from wily_magpie.core.templates.apart import evaluate, is_text, work_out
 from wily_magpie.core.templates.by_hand import TYPED, ByHand, Typed
@@ -23,6 +25,7 @@ from wily_magpie.core.templates.rules import BY_TEMPLATE, Rule, RuleResult, give
 from wily_magpie.core.templates.template import Template
 
 NO_RULES: Mapping[str, Rule] = {}
+NO_ROLES: Mapping[str, str] = {}
 NOTHING = ByHand()
 OF_PRICE = pattern(r"\b(?:price|\w+Price|price:amount)\)?$")
 """Of origins: a price stands there, whose currency stands elsewhere."""
@@ -94,6 +97,7 @@ class Slip:
     Attributes:
         context: what its rules were given.
         is_place_chosen: whether the person chose the place, so that another template leaves it.
+        place_reason: why it is proposed, where it is not the template's own, or "".
         aside: what was typed into fields that the present place lacks; it is there again where they are.
         notes: titles of notes that are made when it is kept, where there are none.
     """
@@ -105,6 +109,7 @@ class Slip:
     lines: tuple[SlipField, ...]
     body: str
     is_place_chosen: bool = False
+    place_reason: str = ""
     new_keys: tuple[str, ...] = ()
     """Keys of lines that the place, a notes folder, has no field of yet: they become front matter of the note."""
     shots: tuple[bytes, ...] = field(default=(), repr=False)
@@ -149,6 +154,11 @@ class Slip:
         for mark in self.marks:
             merged = with_mark(merged, mark)
         return in_page_order(merged, in_order(self.reading.content)) if self.known_marks else merged
+
+    @property
+    def takes_content(self) -> bool:
+        """Whether the template takes the page's text for that of the entry."""
+        return self.template.body_for(self.reading.best("kind")).takes_content
 
     @property
     def title(self) -> str:
@@ -276,71 +286,11 @@ def is_same(field: Field, offered: str, text: str) -> bool:
         return False
 
 
-def with_blocks(slip: Slip, numbers: Sequence[int], *, is_kept: bool) -> Slip:
-    """The slip with some blocks of the page taken into its text, or out of it; what a person wrote in the text stays."""
-    before = slip.reading.content
-    content = before.with_blocks(numbers, is_kept=is_kept)
-    changed = slip.with_reading(replace(slip.reading, content=content))
-    if slip.is_body_typed:
-        body = slip.body
-        for number in numbers:
-            if is_kept and not before.blocks[number].is_kept:
-                body = in_place(body, content, number)
-            elif not is_kept:
-                body = without(body, before.blocks[number].markdown)
-    else:
-        body = body_of(slip.template, changed.context)[0]
-    return replace(changed, body=body, is_body_typed=True)
-
-
-def with_late_blocks(slip: Slip, before: Content, *, are_taken: bool) -> Slip:
-    """The slip of a page that was read again, whose text a person has settled: what came since is seen to be new.
-
-    Args:
-        before: the content of the reading before.
-        are_taken: whether these blocks are taken into the text at once.
-    """
-    if not slip.is_body_typed:
-        return slip
-    there = {block.markdown for block in before.blocks if not block.reason or block.is_kept}
-    content = slip.reading.content
-    late = [
-        at
-        for at, block in enumerate(content.blocks)
-        if block.markdown and not block.reason and not block.is_kept and block.markdown not in there
-    ]
-    if not late:
-        return slip
-    many = f"{len(late)} blocks" if len(late) > 1 else "One block"
-    if are_taken:
-        taken = with_blocks(slip, late, is_kept=True)
-        return replace(
-            taken, told=(*slip.told, f"{many} that came late {'are' if len(late) > 1 else 'is'} in your text now.")
-        )
-    blocks = tuple(replace(one, reason=CAME_LATE) if at in late else one for at, one in enumerate(content.blocks))
-    return slip.with_reading(replace(slip.reading, content=replace(content, blocks=blocks)))
-
-
 def ticked_as(reading: Reading, body: str) -> Reading:
     """A reading whose blocks are kept where they stand in a text that a person has settled."""
     content = reading.content
     ticked = content.with_ticks([bool(block.markdown) and block.markdown in body for block in content.blocks])
     return replace(reading, content=replace(content, blocks=ticked.blocks))
-
-
-def without(body: str, block: str) -> str:
-    """A text without one block, where that still stands in it."""
-    return body.replace(block, "", 1).replace("\n\n\n\n", "\n\n").strip("\n") if block else body
-
-
-def in_place(body: str, content: Content, number: int) -> str:
-    """A text with one block put behind the nearest block before it that still stands there; else at its end."""
-    block = content.blocks[number].markdown
-    for before in reversed(content.blocks[:number]):
-        if before.is_kept and before.markdown and before.markdown in body:
-            at = body.index(before.markdown) + len(before.markdown)
-            return f"{body[:at]}\n\n{block}{body[at:]}"
-    return f"{body.rstrip()}\n\n{block}".strip()
 
 
 def fill(
@@ -351,26 +301,31 @@ def fill(
     fields: Sequence[Field],
     hand: ByHand = NOTHING,
     usual: Mapping[str, Rule] = NO_RULES,
+    roles: Mapping[str, str] = NO_ROLES,
 ) -> Slip:
     """Fills a slip. What a person had typed on one before stays.
 
     Args:
         fields: of the place, the title first; those that nobody writes have no line.
         usual: rules of fields for which the template has none.
+        roles: what fields are taken for that are called otherwise (see `entries.roles`), by their keys.
     """
     work_out(template.expressions(context.reading.best("kind")), [context])
     lines: list[SlipField] = []
     notes: list[str] = []
     for one in fields:
-        rule = template.rule_of(one.key) or usual.get(one.key)
         if not one.is_writable:
             continue
+        role = roles.get(one.key, one.key)
+        rule = template.rule_of(one.key) or template.rule_of(role) or usual.get(role)
         if one.kind.holds_files and rule is not None and rule.source != "picture":
             rule = None  # a file cannot be reckoned
-        given = with_settings(template, one, with_unit(give(rule, context, one), context))
+        given = with_settings(template, role, with_unit(give(rule, context, one), context))
         notes += given.notes
         line = to_line(one, given, context.reading.language)
         is_left_out = bool(template.only) and one.key not in ("title", *template.only)
+        if role != one.key and line.text:
+            line = replace(line, note=", ".join(filter(None, (said_of(role), line.note))))
         hidden = one.key in template.hides or one.settings.is_hidden or is_left_out
         asked = given.is_question or one.key in template.asks
         lines.append(replace(line, rule=rule, is_question=asked, is_hidden=hidden))
@@ -384,11 +339,11 @@ def fill(
     return slip.with_typed(hand)
 
 
-def with_settings(template: Template, field: Field, given: RuleResult) -> RuleResult:
-    """What a rule gives, with the status and the tags that the template sets."""
-    if field.key == "status" and template.status and not given.value:
+def with_settings(template: Template, role: str, given: RuleResult) -> RuleResult:
+    """What a rule gives for the field of a role, with the status and the tags that the template sets."""
+    if role == "status" and template.status and not given.value:
         return replace(given, value=template.status, origin=BY_TEMPLATE)
-    if field.key == "tags" and template.tags:
+    if role == "tags" and template.tags:
         there = given.value if isinstance(given.value, list) else [given.value] if given.value else []
         return replace(given, value=[*there, *template.tags], origin=given.origin or BY_TEMPLATE)
     return given
@@ -471,9 +426,10 @@ def text_of(text: str, context: RuleContext) -> tuple[str, list[str]]:
     return str(worked.value or ""), list(worked.notes)
 
 
-def habit_of(template: str) -> str:
-    """The setting of a library that tells where a template's captures went last."""
-    return f"last place of {template}"
+def habit_of(reading: Reading) -> str:
+    """The setting of a library that tells where pages of a site and a kind went last; "" for what is of no site."""
+    host = host_of(reading.page.address)
+    return f"place of {reading.best('kind') or 'pages'} of {host}" if host else ""
 
 
 def in_order(content: Content) -> str:

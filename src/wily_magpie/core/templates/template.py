@@ -29,6 +29,12 @@ class Body:
     after: str = ""
 
     @property
+    def takes_content(self) -> bool:
+        """Whether the page's own text is a part of it."""
+        told = f"{self.before} {self.after}"
+        return "content" in self.part or "page.markdown" in told or "page.text" in told
+
+    @property
     def expressions(self) -> list[str]:
         """Its texts that have places for values."""
         return [text for text in (self.before, self.after) if is_text(text)]
@@ -80,7 +86,7 @@ class Template:
     def reason(self, reading: Reading) -> str | None:
         """Why it takes a page, in words; None where it does not."""
         rule = self.matching(reading)
-        return rule.reason if rule is not None else None
+        return rule.reason(reading) if rule is not None else None
 
     def rule_of(self, key: str) -> Rule | None:
         """The rule of a field, of the title, too."""
@@ -120,4 +126,4 @@ def choose(templates: Sequence[Template], reading: Reading) -> Choice:
     if not found:
         raise UserError("no-template", "No template takes this page.", "Choose one on the slip.")
     rule, chosen = found[0]
-    return Choice(chosen, rule.reason, tuple(one.name for _, one in found[1:]))
+    return Choice(chosen, rule.reason(reading), tuple(one.name for _, one in found[1:]))

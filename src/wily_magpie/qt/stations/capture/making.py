@@ -5,12 +5,13 @@ from dataclasses import replace
 
 from wily_magpie.core.commands.fields import AddField
 from wily_magpie.core.commands.notes import MakeHeading
-from wily_magpie.core.commands.places import PlaceFor
+from wily_magpie.core.commands.places import PlaceFor, SetRole
+from wily_magpie.core.commands.settings import ForgetHabit
 from wily_magpie.core.commands.templates import SetRule
 from wily_magpie.core.errors import MagpieError
 from wily_magpie.core.places.api import PlaceInfo
 from wily_magpie.core.queries.place_plans import plan_for, plans_for_page
-from wily_magpie.core.templates.slip import Lack, Slip
+from wily_magpie.core.templates.slip import Lack, Slip, habit_of
 from wily_magpie.qt.station_context import StationContext
 from wily_magpie.qt.stations.capture.model import CaptureModel
 from wily_magpie.qt.stations.capture.slip_card import SlipCard
@@ -21,6 +22,10 @@ class Making:
 
     def __init__(self, desk: StationContext, card: SlipCard, model: CaptureModel) -> None:
         self.desk, self.card, self.model = desk, card, model
+        card.head.new_place_asked.connect(self.ask_place)
+        card.head.habit_dropped.connect(self.drop_habit)
+        card.foot.make_asked.connect(self.make)
+        card.fields.role_chosen.connect(self.set_role)
 
     def ask_place(self) -> None:
         """Opens the page on which a new place for the slip's page is set up."""
@@ -44,6 +49,18 @@ class Making:
             self.desk.say(f"{made.name} is made; it is chosen for this page.", self.desk.undoing())
 
         self.desk.bridge.do(wanted, done, refused)
+
+    def set_role(self, key: str, role: str) -> None:
+        """Says what a field of the slip's place is taken for."""
+        slip = self.card.current()
+        if slip is not None:
+            self.desk.bridge.do(SetRole(slip.place, key, role), lambda _none: self.model.fill_again())
+
+    def drop_habit(self) -> None:
+        """Pages like this are no more kept where the last one went."""
+        slip = self.card.current()
+        if slip is not None:
+            self.desk.bridge.do(ForgetHabit(habit_of(slip.reading)), lambda _none: self.model.fill_again())
 
     def make(self, lack: Lack) -> None:
         """Makes what the template wants and the place lacks."""

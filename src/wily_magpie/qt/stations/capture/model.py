@@ -19,7 +19,8 @@ from wily_magpie.core.entries.mark import Mark, with_mark
 from wily_magpie.core.errors import MagpieError, UserError
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.templates.by_hand import ByHand
-from wily_magpie.core.templates.slip import Slip, with_late_blocks
+from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip_blocks import with_late_blocks
 from wily_magpie.core.templates.update import ChosenUpdate, PageUpdate
 
 T = TypeVar("T")
@@ -100,6 +101,8 @@ class CaptureModel:
         self.is_updating = False
         self.settled = ByHand()
         self.is_restored = False
+        self.wanted_place = ""
+        """The place that was chosen before the slip of the page was there."""
         self.keep_wanted: KeepWanted | None = None
         self.kept_by_hand: tuple[Kept, ByHand] | None = None
         """What was done on the slip that was kept last, and where it went: it is on the slip again when that is taken back."""
@@ -131,6 +134,7 @@ class CaptureModel:
         """Another page comes: what was done on the slip of this one waits."""
         self.save_draft()
         self.keep_wanted = None
+        self.wanted_place = ""
         self.reading, self.slip, self.failure = None, None, None
         self.settled, self.is_restored, self.kept_by_hand = ByHand(), False, None
 
@@ -210,10 +214,13 @@ class CaptureModel:
         self.slip = slip
         self.become(Phase.READY)
         self.around.show_slip(slip)
+        if self.wanted_place:
+            place, self.wanted_place = self.wanted_place, ""
+            self.changes.append(lambda hand: replace(hand, place=place))
         if self.words:
             words, self.words = Mark(self.words), ""
             self.change(lambda hand: replace(hand, marks=with_mark(hand.marks, words)))
-        elif is_behind:
+        elif is_behind or self.changes:
             self.fill_again()
         elif self.keep_wanted is not None:
             self.keep_as_wanted()
@@ -247,7 +254,10 @@ class CaptureModel:
         self.change(lambda hand: replace(hand, template=name))
 
     def choose_place(self, key: str) -> None:
-        """Another place."""
+        """Another place; before there is a slip, the one that it is to begin with."""
+        if self.slip is None:
+            self.wanted_place = key
+            return
         self.change(lambda hand: replace(hand, place=key))
 
     def fill_again(self) -> None:
@@ -366,8 +376,10 @@ class CaptureModel:
     def keep_address(self) -> None:
         """Keeps only the address, to be read later."""
         address, title = self.address, self.reading.best("title") if self.reading is not None else ""
+        slip = self.around.current()
+        place = slip.place if slip is not None else self.wanted_place
         self.around.work(
-            lambda run: run.keep_address(address, title),
+            lambda run: run.keep_address(address, title, place),
             lambda kept: self.around.told_kept(kept, None, is_opened=False),
             self.around.complain,
         )

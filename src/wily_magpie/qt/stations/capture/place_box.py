@@ -25,6 +25,8 @@ class NameBox(QComboBox):
         self.setEditable(True)
         self.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.shown = ""
+        self.is_entered = False
+        """Whether the keyboard has just come in: what is typed then replaces the name."""
         completer = QCompleter(self.model(), self)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -41,9 +43,13 @@ class NameBox(QComboBox):
         if event is not None and event.type() == QEvent.Type.Wheel:
             event.ignore()  # scrolling past it must not choose another one
             return True
-        if event is not None and event.type() == QEvent.Type.FocusIn and watched is self.lineEdit():
-            line = self.lineEdit()
-            if line is not None:
+        line = self.lineEdit()
+        if event is not None and line is not None and watched is line:
+            if event.type() == QEvent.Type.FocusIn:
+                line.selectAll()
+                self.is_entered = True
+            elif event.type() == QEvent.Type.MouseButtonRelease and self.is_entered:
+                self.is_entered = False  # the click that came in has put the cursor where it was
                 line.selectAll()
         return super().eventFilter(watched, event)
 
@@ -66,6 +72,8 @@ class NameBox(QComboBox):
         if line is not None:
             line.setModified(False)
             line.setCursorPosition(0)
+            if line.hasFocus():
+                line.selectAll()
 
     def pick(self, key: str) -> None:
         """The person chose one."""

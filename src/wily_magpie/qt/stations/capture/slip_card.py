@@ -80,8 +80,13 @@ class SlipCard(QFrame):
         self.slip: Slip | None = None
         self.draft = ""
         """What is said of the draft that the slip is; "" where it is none."""
+        self.is_settled = True
+        """Whether nothing was chosen that the slip which is shown does not have yet."""
         self.can_take_back = False
         """Whether something was done with the marks that can be taken back."""
+        self.has_address = False
+        self.first_place = ""
+        """Where an address alone goes, unless another place is chosen."""
         self.warned: tuple[str, ...] = ()
         """Keys of the blank fields that were asked for already: they are not asked for twice."""
         layout = QVBoxLayout(self)
@@ -193,16 +198,20 @@ class SlipCard(QFrame):
         self.empty.setText(text)
         self.turn(EMPTY)
         self.head.clear()
+        self.head.place.show_chosen(self.first_place)
         self.foot.clear(has_address=has_address)
+        self.has_address = has_address
         bar = self.scroller.verticalScrollBar()
         if bar is not None:
             bar.setValue(0)  # the next slip is read from its top
-        self.head.set_enabled(is_enabled=False)
+        self.head.set_enabled(is_enabled=False, has_place=has_address)
         self.foot.set_enabled(is_enabled=is_coming, slip=None)
 
     def set_enabled(self, *, is_enabled: bool) -> None:
         """Whether there is anything to keep."""
-        self.head.set_enabled(is_enabled=is_enabled and self.slip is not None)
+        self.head.set_enabled(
+            is_enabled=is_enabled and self.slip is not None, has_place=self.slip is None and self.has_address
+        )
         self.foot.set_enabled(is_enabled=is_enabled, slip=self.slip)
 
     def turn(self, number: int) -> None:
@@ -212,6 +221,7 @@ class SlipCard(QFrame):
 
     def show_choices(self, places: list[tuple[str, str]], templates: list[str]) -> None:
         """Fills the two lists: (key, name) of places, names of templates."""
+        self.first_place = places[0][0] if places else ""
         self.head.place.show_names(places)
         self.head.template.show_names([(name, name) for name in templates])
 
@@ -221,7 +231,7 @@ class SlipCard(QFrame):
         is_same = before is not None and [one.field for one in before.lines] == [one.field for one in slip.lines]
         body_before = before.body if before is not None else None
         self.slip = slip
-        self.head.show_slip(slip, self.draft)
+        self.head.show_slip(slip, self.draft, is_settled=self.is_settled)
         if not is_same:
             self.warned = ()
         self.fields.show_slip(slip)

@@ -3,15 +3,16 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from wily_magpie.core.entries.entry import short as short_title
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.slip import Slip, SlipField
 from wily_magpie.qt.stations.capture.slip_line import SlipLine
-from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.flow import FlowLayout, clear
 from wily_magpie.qt.style.parts import plain_tip, timer
 
-MOST_NAMED = 3
+MOST_NAMED, LONGEST_NAMED = 3, 44
 AFTER_ENTERING_MS = 140
 """A line opens a moment after the keyboard came to it, so that a click ends on what it began on."""
 
@@ -31,6 +32,7 @@ class SlipFields(QWidget):
     rule_asked = pyqtSignal(str)
     drawer_asked = pyqtSignal(bool)
     key_named = pyqtSignal(str)
+    role_chosen = pyqtSignal(str, str)
 
     def __init__(
         self, names: Callable[[str, Callable[[list[str]], None]], None], parent: QWidget | None = None
@@ -50,7 +52,7 @@ class SlipFields(QWidget):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(2)
         column.addLayout(self.rows)
-        foot = QHBoxLayout()
+        foot = FlowLayout(gap_px=8)
         self.more = QPushButton()
         self.more.setObjectName("add")
         self.more.clicked.connect(self.unfold)
@@ -61,7 +63,6 @@ class SlipFields(QWidget):
         self.new_key.setFixedWidth(96)
         self.new_key.returnPressed.connect(self._on_key_named)
         foot.addWidget(self.new_key)
-        foot.addStretch(1)
         self.drawer = QPushButton("All that the page says")
         self.drawer.setObjectName("add")
         self.drawer.setCheckable(True)
@@ -105,6 +106,7 @@ class SlipFields(QWidget):
         made.rule_asked.connect(self.rule_asked)
         made.more_asked.connect(lambda: self.drawer.click())
         made.entered.connect(self._on_entered)
+        made.role_chosen.connect(self.role_chosen)
         self.rows.addWidget(made)
         self.lines[key] = made
 
@@ -118,7 +120,7 @@ class SlipFields(QWidget):
             self.more.setText("− Fold what is blank")
             return
         named = ", ".join(folded[:MOST_NAMED]) + (", …" if len(folded) > MOST_NAMED else "")
-        self.more.setText(f"+ {len(folded)} more: {named}".replace("&", "&&"))
+        self.more.setText(short_title(f"+ {len(folded)} more: {named}", LONGEST_NAMED).replace("&", "&&"))
         self.more.setToolTip(plain_tip(", ".join(folded)))
 
     def propose(self) -> None:

@@ -7,7 +7,7 @@ from wily_magpie.core.entries.entry import Entry
 from wily_magpie.core.templates.slip import CHOSEN_BY_YOU, Slip
 from wily_magpie.qt.stations.capture.place_box import NameBox
 from wily_magpie.qt.stations.capture.slip_line import LABEL_WIDTH_PX
-from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label
+from wily_magpie.qt.style.parts import WrappedLabel, icon_button, label, plain_tip
 
 
 class Strip(QWidget):
@@ -39,6 +39,7 @@ class SlipHead(QWidget):
         new_place_asked: a place is to be made for it.
         open_known: the entry that is kept already is to be shown.
         anew_asked: what was done on the slip is to be put aside.
+        habit_dropped: pages like this are no more to go where the last one went.
         missed: a text that names no place or template.
     """
 
@@ -48,6 +49,7 @@ class SlipHead(QWidget):
     open_known = pyqtSignal(object)
     anew_asked = pyqtSignal()
     missed = pyqtSignal(str)
+    habit_dropped = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -74,6 +76,13 @@ class SlipHead(QWidget):
         grid.setColumnStretch(1, 1)
         column.addLayout(grid)
         self.known_strip, self.draft_strip = Strip("Show it"), Strip("Begin anew")
+        self.habit_strip = Strip("Not any more")
+        self.habit_strip.button.setToolTip(
+            plain_tip("Forget it, and keep such pages where their template says (Alt+N)")
+        )
+        self.habit_strip.button.setShortcut("Alt+N")
+        self.habit_strip.button.clicked.connect(self.habit_dropped)
+        column.addWidget(self.habit_strip)
         self.draft_strip.button.setToolTip("Put aside what was done, and fill the slip from the page alone")
         column.addWidget(self.known_strip)
         column.addWidget(self.draft_strip)
@@ -84,31 +93,39 @@ class SlipHead(QWidget):
         self.known_strip.button.clicked.connect(lambda: self.open_known.emit(self.known))
         self.draft_strip.button.clicked.connect(self.anew_asked)
 
-    def set_enabled(self, *, is_enabled: bool) -> None:
-        """Whether there is a slip to be filled otherwise."""
-        for widget in (self.place, self.template, self.new_place):
+    def set_enabled(self, *, is_enabled: bool, has_place: bool = False) -> None:
+        """Whether there is a slip to be filled otherwise.
+
+        Args:
+            has_place: whether at least the place can be chosen, where an address alone would go.
+        """
+        self.place.setEnabled(is_enabled or has_place)
+        for widget in (self.template, self.new_place):
             widget.setEnabled(is_enabled)
 
     def clear(self) -> None:
         """Shows no slip."""
         self.reason.clear()
-        self.known_strip.hide()
-        self.draft_strip.hide()
+        for strip in (self.known_strip, self.draft_strip, self.habit_strip):
+            strip.hide()
 
-    def show_slip(self, slip: Slip, draft: str) -> None:
+    def show_slip(self, slip: Slip, draft: str, *, is_settled: bool = True) -> None:
         """Shows a slip's head.
 
         Args:
             draft: what is to be said of a draft that the slip is; "" where it is none.
+            is_settled: whether nothing else was chosen meanwhile, which the slip does not have yet.
         """
-        self.place.show_chosen(slip.place)
-        self.template.show_chosen(slip.template.name)
+        if is_settled:
+            self.place.show_chosen(slip.place)
+            self.template.show_chosen(slip.template.name)
         reason = f"chosen since {slip.reason}" if slip.reason != CHOSEN_BY_YOU else slip.reason
         also = f"; {said_list(slip.also_matching)} would match too" if slip.also_matching else ""
         self.reason.setText(f"{reason}{also}")
         self.known = slip.known or (slip.elsewhere[0].entry if slip.elsewhere else None)
         self.known_strip.say(known_sentence(slip))
         self.draft_strip.say(draft)
+        self.habit_strip.say(f"Kept in {self.place.currentText()} {slip.place_reason}." if slip.place_reason else "")
 
 
 def said_list(names: tuple[str, ...]) -> str:

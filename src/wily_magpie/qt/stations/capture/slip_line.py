@@ -10,17 +10,20 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from wily_magpie.core.entries.proposal import Proposal
+from wily_magpie.core.entries.roles import ROLES
 from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.templates.origin_letters import in_words, letters_of
 from wily_magpie.core.templates.slip import SlipField
 from wily_magpie.qt.editors.field_editor import AskNames, FieldEditor, no_names
 from wily_magpie.qt.editors.findings_list import dragged_finding
+from wily_magpie.qt.stations.capture.role_button import RoleButton
 from wily_magpie.qt.style.flow import clear
 from wily_magpie.qt.style.parts import WrappedLabel, label, plain_tip, text_button
 
@@ -39,6 +42,7 @@ class SlipLine(QWidget):
         rule_asked: the key of the field whose value is to become the template's rule.
         more_asked: all that the page says is to be seen.
         entered: the keyboard came to it (its key).
+        role_chosen: (key, what the field is taken for in its place from now on).
     """
 
     edited = pyqtSignal(str, str)
@@ -46,6 +50,7 @@ class SlipLine(QWidget):
     rule_asked = pyqtSignal(str)
     more_asked = pyqtSignal()
     entered = pyqtSignal(str)
+    role_chosen = pyqtSignal(str, str)
 
     def __init__(self, line: SlipField, parent: QWidget, names: AskNames = no_names) -> None:
         super().__init__(parent)
@@ -72,8 +77,21 @@ class SlipLine(QWidget):
         grid.addWidget(self.label, 0, 0)
         grid.addWidget(self.editor, 0, 1)
         grid.addWidget(self.letters, 0, 2)
-        self.details = QWidget()
-        below = QVBoxLayout(self.details)
+        self.details = self.make_details(line)
+        grid.addWidget(self.details, 1, 1, 1, 2)
+        grid.setColumnStretch(1, 1)
+        self.details.hide()
+        inner = self.editor.focusProxy()
+        if inner is not None:
+            inner.installEventFilter(self)
+        self.editor.edited.connect(lambda: self.edited.emit(self.key, self.editor.text()))
+        self.set_open(is_open=False)
+        self.show_line(line)
+
+    def make_details(self, line: SlipField) -> QWidget:
+        """What stands below the line while it has the keyboard."""
+        details = QWidget()
+        below = QVBoxLayout(details)
         below.setContentsMargins(0, 1, 0, 5)
         below.setSpacing(0)
         first = QHBoxLayout()
@@ -84,19 +102,16 @@ class SlipLine(QWidget):
         self.rule.setToolTip("The template fills this field so from now on")
         self.rule.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         first.addWidget(self.rule, 0, Qt.AlignmentFlag.AlignTop)
+        self.role = RoleButton(line.field.label, details)
+        self.role.chosen.connect(lambda role: self.role_chosen.emit(self.key, role))
+        if self.key in (*ROLES, "title") or line.field.kind.holds_files:
+            self.role.hide()
+        first.addWidget(self.role, 0, Qt.AlignmentFlag.AlignTop)
         below.addLayout(first)
         self.others = QVBoxLayout()
         self.others.setSpacing(0)
         below.addLayout(self.others)
-        grid.addWidget(self.details, 1, 1, 1, 2)
-        grid.setColumnStretch(1, 1)
-        self.details.hide()
-        inner = self.editor.focusProxy()
-        if inner is not None:
-            inner.installEventFilter(self)
-        self.editor.edited.connect(lambda: self.edited.emit(self.key, self.editor.text()))
-        self.set_open(is_open=False)
-        self.show_line(line)
+        return details
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.FocusIn:
@@ -158,6 +173,7 @@ class SlipLine(QWidget):
         shown = value if len(value) <= LONGEST_OTHER else f"{value[: LONGEST_OTHER - 1]}…"
         button = text_button(f"{shown.replace('&', '&&')}   {letters_of(other.origin)}")
         button.setObjectName("small")
+        button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)  # a long one does not widen the slip
         button.setToolTip(plain_tip(f"{other.value[:600]}\n{in_words(other.origin)}"))
         button.setAccessibleName(f"Take {shown}, {in_words(other.origin)}")
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 from wily_magpie.core.entries.mark import Mark
 from wily_magpie.core.pages.page import CAME_LATE, Block, Content, Finding
 from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip_blocks import shown_content
 from wily_magpie.qt.editors.findings_list import FindingsList
 from wily_magpie.qt.editors.long_text import LongText
 from wily_magpie.qt.reading import ReadingView, Shown
@@ -186,7 +187,7 @@ class SlipText(QWidget):
             self.body.set_text(slip.body)
         problem = f" — {slip.body_problem}" if slip.body_problem else ""
         self.about_text = f"Text, {len(slip.body.split()):,} words{problem}"
-        self.content, self.slip_marks = slip.reading.content, slip.marks
+        self.content, self.slip_marks = shown_content(slip), slip.marks
         self.blocks.show_blocks(self.content.blocks)
         self.show_posts()
         self.offers = [*slip.context.offers, *slip.context.pictures]

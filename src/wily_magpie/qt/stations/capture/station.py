@@ -22,7 +22,8 @@ from wily_magpie.core.network import failures
 from wily_magpie.core.pages.address import from_typed
 from wily_magpie.core.pages.page import Page, Reading
 from wily_magpie.core.settings.known import mark_kinds_of
-from wily_magpie.core.templates.slip import Slip, with_blocks
+from wily_magpie.core.templates.slip import Slip
+from wily_magpie.core.templates.slip_blocks import with_blocks
 from wily_magpie.qt.kept_notice import kept_notice
 from wily_magpie.qt.pictures import decoded
 from wily_magpie.qt.reading import Shown, shown
@@ -121,8 +122,6 @@ class CaptureStation(QWidget):
         card.later_asked.connect(model.keep_address)
         card.head.template_chosen.connect(model.choose_template)
         card.head.place_chosen.connect(model.choose_place)
-        card.head.new_place_asked.connect(self.making.ask_place)
-        card.foot.make_asked.connect(self.making.make)
         card.foot.again_asked.connect(self.ask_reading)
         card.fields.key_named.connect(self.making.name_key)
         card.head.anew_asked.connect(self.begin_anew)
@@ -358,6 +357,7 @@ class CaptureStation(QWidget):
     def show_slip(self, slip: Slip) -> None:
         """Shows another slip."""
         is_first = self.card.slip is None
+        self.card.is_settled = not self.model.changes
         self.card.draft = DRAFT_BACK if self.model.is_restored else ""
         self.card.can_take_back = bool(self.marking.before)
         usual = self.desk.settings.value(f"slip/{slip.place}") or []
