@@ -13,7 +13,10 @@ import pytest
 
 from conftest import HERON
 from wily_magpie.app import main
+from wily_magpie.core.entries.insert_position import InsertPosition, NoteTarget
 from wily_magpie.core.events import NotesComing
+from wily_magpie.core.templates.open_form import to_json
+from wily_magpie.core.templates.template import Body, Template
 from wily_magpie.demo.web import addresses
 from wily_magpie.shell.output import tell_reading
 
@@ -61,6 +64,39 @@ def test_an_address_of_the_stand_in_web_needs_nothing_started(shell: Shell) -> N
     assert (updated["status"], updated["entry"]) == ("updated", kept["entry"])
     (row,) = shell.objects("find", "tags = law", "--format", "json")
     assert (row["id"], row["summary"], row["tags"]) == (kept["entry"], "Mine", ["law", "tides"])
+
+
+def test_a_folder_is_taken_in_when_it_is_captured_to_and_a_running_note_knows_its_pages(
+    shell: Shell, tmp_path: Path
+) -> None:
+    folder = tmp_path / "Clips"
+    folder.mkdir()
+    (kept,) = shell.objects("capture", HERON, "--to", str(folder))
+    assert (kept["place"], kept["status"], len(list(folder.glob("*.md")))) == ("Clips", "kept", 1)
+    (second,) = shell.objects("capture", HERON, "--to", "Sources")
+    assert second["status"] == "kept"
+    assert "It is kept in Clips, too." in str(second["message"])
+    way = NoteTarget("Log.md", InsertPosition())
+    template = Template("Log", "Clips", way=way, body=Body("nothing", after="- {{ page.title }}"))
+    (tmp_path / "log.json").write_text(to_json(template))
+    shell("templates", "import", "--yes", str(tmp_path / "log.json"))
+    told = [shell.objects("capture", HERON, "--template", "Log")[0] for _ in range(2)]
+    assert [(one["place"], one["status"]) for one in told] == [("Clips", "kept"), ("Clips", "known")]
+    assert "Log.md" in str(told[1]["message"])
+    (tmp_path / "list.txt").write_text(HERON)
+    (listed,) = shell.objects("capture", "--from", str(tmp_path / "list.txt"), "--template", "Log")
+    assert listed["status"] == "known"
+    assert (folder / "Log.md").read_text().count(HERON) == 1
+
+
+def test_what_a_field_is_for_can_be_said(shell: Shell) -> None:
+    places = shell.objects("places", "--takes", "picture=address", "--in", "Sources")
+    fields = {one["key"]: one for one in places[0]["fields"]}  # type: ignore[attr-defined]
+    assert fields["picture"]["taken_for"] == "address"
+    shell("places", "--takes", "picture=moon")
+    assert (shell.code, "moon" in shell.messages) == (1, True)
+    shell("places", "--in", "Sources")
+    assert shell.code == 1
 
 
 def test_a_failed_capture_is_told_and_the_others_go_on(shell: Shell) -> None:
@@ -364,7 +400,7 @@ def test_templates_are_listed_shown_and_tried(shell: Shell) -> None:
         next(o for o in listed if o["name"] == "Article")["fields"],
     )
     tried = {str(one["field"]): one for one in shell.objects("templates", "try", HERON)}
-    assert "Article (the structured type is Article), into Sources" in shell.messages
+    assert "Article (the structured type is NewsArticle), into Sources" in shell.messages
     assert list(tried["title"].values()) == ["title", TITLE, "visible text (heading)", ""]
     assert "one paddle dipped" in str(tried["body"]["value"])
     assert shell.objects("find", "Heron", "--format", "json") == [], "trying a page keeps nothing"

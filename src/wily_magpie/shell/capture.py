@@ -3,6 +3,7 @@
 import argparse
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from wily_magpie.core.capture.many import OWN_FAULT, ListRun, going_on
@@ -19,6 +20,7 @@ from wily_magpie.core.pages.address import looks_like_address
 from wily_magpie.core.session.session import Session
 from wily_magpie.shell.extract import load
 from wily_magpie.shell.output import DONE, ENVIRONMENT_FAILURE, emit, exit_code, say
+from wily_magpie.shell.places import place_of
 
 log = logger(__name__)
 
@@ -36,8 +38,7 @@ def run(args: argparse.Namespace, session: Session) -> int:
         raise UserError("one-address", "--address is of one file, and several are given.", "Give them one by one.")
     if wanted.template:
         session.reader.templates.template(wanted.template)
-    if wanted.place:
-        session.place(wanted.place)
+    wanted = replace(wanted, place=place_of(session, wanted.place).key if wanted.place else "")
     worst = DONE
     for given in args.addresses:
         try:
@@ -89,7 +90,7 @@ def capture_list(args: argparse.Namespace, session: Session, wanted: Wanted) -> 
         say(found.told_beyond)
     if not found.addresses:
         say("There is nothing in it that could be captured.")
-    place = session.place(wanted.place).key if wanted.place else ""
+    place = place_of(session, wanted.place).key if wanted.place else ""
     asked = ListWanted(wanted.template, place, tuple(wanted.values))
     ended_badly = []
 
@@ -177,11 +178,17 @@ def capture(session: Session, given: str, address: str, wanted: Wanted) -> dict[
     message = f"{done.left_out} {message}".strip()
     if kept.status == "known":
         when = f" on {slip.known_when}" if slip.known_when else ""
-        message = f"Kept already{when}; --update writes it anew."
+        where = f" in {slip.holding}" if slip.holding else ""
+        message = f"Kept already{where}{when}; --update writes it {'again' if where else 'anew'}."
+    elif slip.told:
+        message = f"{' '.join(slip.told)} {message}".strip()
+    elsewhere = ", ".join(one.place_name for one in slip.elsewhere if one.place != kept.place)
+    if elsewhere:
+        message = f"{message} It is kept in {elsewhere}, too.".strip()
     status = kept.status
     if slip.reading.is_thin and status == "kept":
         status, message = "thin", f"Kept, but: {slip.reading.notice} {message}".strip()
         say(f"{message} --live opens it as a browser would.")
     return {
-        "place": kept.place_name, "entry": kept.entry_id, "title": kept.title, "status": status, "message": message,
+        "place": kept.place_name, "entry": kept.entry_id or None, "title": kept.title, "status": status, "message": message,
     }  # fmt: skip

@@ -89,7 +89,9 @@ def test_a_collection_that_cannot_hold_an_address_gets_a_field_and_says_so(sessi
 def test_notes_with_a_source_get_one(session: Session, tmp_path: Path) -> None:
     folder = tmp_path / "Mine"
     folder.mkdir()
-    (folder / "Before.md").write_text("---\nsource: https://quay.example/a\ncreated: 2026-01-02\nstatus: open\n---\nOld.\n")
+    (folder / "Before.md").write_text(
+        "---\nsource: https://quay.example/a\ncreated: 2026-01-02\nstatus: open\n---\nOld.\n"
+    )
     notes = session.do(AddNotesFolder(folder)).key
     session.refresh_notes()
     kept = session.do(KeepSlip(session.reader.slips.slip(reading_of(), place=notes)))

@@ -234,8 +234,9 @@ class CaptureRun:
             hand = replace(hand, values=values, new_keys=tuple(key for key in values if key not in there))
             slip = self.slip(reading, wanted.template, wanted.place or place.key, hand)
         left_out = f"{place.name} has no field {', '.join(strange)}." if strange else ""
-        if slip.known and not wanted.is_update:
-            kept = Kept(place.key, place.name, slip.known.id, slip.known.title, "known")
+        if (slip.known or slip.holding) and not wanted.is_update:
+            entry_id, title = (slip.known.id, slip.known.title) if slip.known else (0, slip.title)
+            kept = Kept(place.key, place.name, entry_id, title, "known")
         else:
             kept = self.keep(slip, KeepAs.UPDATE if slip.known else KeepAs.NEW, is_seen=False)
         return Captured(slip, kept, (), left_out)

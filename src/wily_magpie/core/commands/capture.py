@@ -102,7 +102,9 @@ class KeepSlip(Command[Kept]):
         Raises:
             UserError: there is one, and a person is there to say what is to become of it.
         """
-        if self.keep_as is not KeepAs.NEW or self.is_second or self.slip.known is not None:
+        way = self.slip.template.way
+        is_part = way is not None and place.dry_run(way) is not None  # a line of a running note is no entry
+        if is_part or self.keep_as is not KeepAs.NEW or self.is_second or self.slip.known is not None:
             return None
         address = self.slip.reading.canonical
         there = place.known(address) if address else None

@@ -48,6 +48,8 @@ THINGS = frozenset(
     "weekly daily today online digital press wire weather sports desk editor editorial correspondent correspondents "
     "contributors authors writers reporters admin administrator webmaster web world life science nature history archive "
     "partners works labs lab house club league party church school college academy hospital clinic bank museum gallery "
+    "books modern watch welle publishing publications publishers verlage collective alliance initiative fund forum federation rights "
+    "standards policy policies "
     "theatre theater orchestra band choir parliament senate court police army navy city town county state commission "
     "international national global digest insider monitor bulletin newsletter podcast channel tv fm".split()
 )

@@ -79,8 +79,10 @@ class SlipQueries:
         slip = as_a_part(slip) if part is not None else slip
         slip = replace(slip, told=all_told(slip, target, part or ()), lacks=lacks_of(slip, target, refusal))
         if part is not None:
-            slip = replace(slip, elsewhere=tuple(known))
-            return replace(slip, told=(*slip.told, *already_there(slip, target, reading.page.address)))
+            way, address = slip.template.way, reading.page.address
+            holding = target.holds_address(way, address) if way is not None else ""
+            there = (f"{holding} has this address already.",) if holding else ()
+            return replace(slip, elsewhere=tuple(known), holding=holding, told=(*slip.told, *there))
         here = next((one for one in known if one.place == slip.place), None)
         slip = replace(slip, elsewhere=tuple(one for one in known if one is not here))
         if here is None:
@@ -324,12 +326,6 @@ def attached_told(slip: Slip, target: Place) -> tuple[str, ...]:
     many = f"{count} attached files are" if count > 1 else "One attached file is"
     has_field = target.nature.is_in_files or any(one.kind.holds_files for one in target.fields)
     return (f"{many} kept with it{'' if has_field else f'; {target.name} gets a field Files for that'}.",)
-
-
-def already_there(slip: Slip, target: Place, address: str) -> tuple[str, ...]:
-    """What is to be said where a running note has the page's address already."""
-    holding = target.holds_address(slip.template.way, address) if slip.template.way is not None else ""
-    return (f"{holding} has this address already.",) if holding else ()
 
 
 def with_known(slip: Slip, known: Entry, marks: tuple[Mark, ...]) -> Slip:

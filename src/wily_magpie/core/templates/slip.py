@@ -98,6 +98,7 @@ class Slip:
         context: what its rules were given.
         is_place_chosen: whether the person chose the place, so that another template leaves it.
         place_reason: why it is proposed, where it is not the template's own, or "".
+        holding: the path of the running note that has the page's address already, or "".
         aside: what was typed into fields that the present place lacks; it is there again where they are.
         notes: titles of notes that are made when it is kept, where there are none.
     """
@@ -110,6 +111,7 @@ class Slip:
     body: str
     is_place_chosen: bool = False
     place_reason: str = ""
+    holding: str = ""
     new_keys: tuple[str, ...] = ()
     """Keys of lines that the place, a notes folder, has no field of yet: they become front matter of the note."""
     shots: tuple[bytes, ...] = field(default=(), repr=False)

@@ -4,9 +4,10 @@ People come before what only publishes: a page whose structured data name an age
 the person.
 """
 
+import json
 import re
 from collections.abc import Iterator
-from itertools import islice
+from itertools import islice, pairwise
 from typing import Any
 
 from wily_magpie.core.dataclass import dataclass
@@ -27,7 +28,8 @@ from wily_magpie.core.pages.tree import BLOCK_TAGS, UNREAD_TAGS, Element, named,
 LISTED = re.compile(r";|\w \w+,? (and|und|et|y|&) \w+ \w|,.*,")
 """Several people in one declared name: semicolons, two full names joined, or two commas."""
 BYLINE_CLASS = named(
-    r"byline|by-line|author|authors|author-?name|auteurs?|autor|autoren|autorin|p-author|writer|contributor|posted-?by|creator"
+    r"byline|by-line|author|authors|author-?name|auteurs?|autor|autoren|autorin|p-author|writer|contributor|posted-?by|creator|"
+    r"verfasser|verfasserin|autora|autores|autore|autori|autrice|firma|firmante|skribent|författare|forfatter|schrijver|redaktor"
 )
 CARD_CLASS = named(r"vcard|h-card|fn|author-?box|author-?info|about-?author")
 ELSEWHERE = named(
@@ -58,6 +60,8 @@ OTHERS = re.compile(
     re.IGNORECASE,
 )
 MOST_LINKS, MOST_ELEMENTS, LONGEST_LINE, LONGEST_BYLINE = 6, 8, 100, 140
+PIECES = re.compile(r"\s*[|·•]\s*|\s+[–—]\s+")
+NEAR = 4
 BEFORE, BEHIND, AT_END = 5, 16, 10
 """How many lines before and behind the heading, and at the end of the page, may name who wrote it."""
 LARGEST_SEARCHED = 400_000
@@ -171,7 +175,7 @@ def in_structured_data(sources: Sources) -> tuple[list[Candidate], set[str]]:
     organisations: set[str] = set()
     for item, origin in main_items(sources)[:8]:
         for one in ("author", "creator", "byArtist", "sender"):
-            for value in (referred(sources, each) for each in as_list(item.get(one))):
+            for value in (referred(sources, each) for each in as_list(unpacked(item.get(one)))):
                 is_known = isinstance(value, dict) and "Person" in types_of(value)
                 candidates += [
                     Candidate(text, f"{origin} {types_of(item)[0]}.{one}", not LISTED.search(text), True, is_known)
@@ -186,6 +190,16 @@ def referred(sources: Sources, value: Any) -> Any:
     if not isinstance(value, dict) or set(value) - {"@id", "@type"} or "@id" not in value:
         return value
     return next((item for item, _ in sources.items if item.get("@id") == value["@id"] and "name" in item), value)
+
+
+def unpacked(value: object) -> object:
+    """A value, or what it holds where it is JSON that was written as a text."""
+    if not isinstance(value, str) or not value.lstrip().startswith(("{", "[")):
+        return value
+    try:
+        return json.loads(value)
+    except (ValueError, RecursionError):
+        return value
 
 
 def as_list(value: object) -> list[object]:
@@ -221,12 +235,15 @@ def heading_of(sources: Sources) -> Element | None:
 
 def linked(sources: Sources, heading: Element | None) -> list[Candidate]:
     """Links that say that they lead to the author."""
-    out = [
-        Candidate(spaced(tag), f"{VISIBLE} (rel author)", is_strong=True)
+    links = [
+        tag
         for tag in islice(sources.linked("author", "a"), MOST_LINKS)
-        if not is_elsewhere(tag, heading) and not is_teaser(tag, heading)
+        if not is_elsewhere(tag, heading) and not is_teaser(tag, heading) and names_in(spaced(tag), is_strong=True)
     ]
-    return first_of_many(out)
+    line = [
+        spaced(tag) for tag in links if tag.getparent() is links[0].getparent()
+    ]  # those of one line belong together
+    return [Candidate("; ".join(dict.fromkeys(line)), f"{VISIBLE} (rel author)", is_strong=True)] if line else []
 
 
 def by_class(root: Element, heading: Element | None) -> list[Candidate]:
@@ -269,10 +286,11 @@ def first_of_many(candidates: list[Candidate]) -> list[Candidate]:
 def beside_heading(root: Element, heading: Element | None) -> list[Candidate]:
     """Short lines near the heading that begin with "By" and the like, stand beside a date, or lead to an author's page."""
     before, behind = lines_around(root, heading)
-    for tag in [*behind, *reversed(before)]:
+    lines = [
+        tag for tag in [*behind, *reversed(before)] if not is_elsewhere(tag, heading) and not is_teaser(tag, heading)
+    ]
+    for tag in lines:
         text = spaced(tag)
-        if is_elsewhere(tag, heading) or is_teaser(tag, heading):
-            continue
         links = [spaced(one) for one in tag.iter("a") if AUTHOR_PAGE.search(path_of(one.get("href") or ""))]
         linked_names = [one for one in links if names_in(one, is_strong=True)]
         if linked_names:
@@ -291,13 +309,50 @@ def beside_heading(root: Element, heading: Element | None) -> list[Candidate]:
         )
         if (is_dated or (SHORT_LEAD.match(text) and tag.tag not in HEADINGS)) and are_people(bare):
             return [Candidate(bare, f"{VISIBLE} (beside the heading)")]
+        found = in_pieces(tag, text)
+        if found:
+            return [Candidate(found, f"{VISIBLE} (beside the heading)")]
+    return above_a_date(behind)
+
+
+def in_pieces(tag: Element, text: str) -> str:
+    """The piece of a line in several that names people: "MONDAY | 12 March 2024 | BY Ada Penhallow"; "" where none does.
+
+    A name without a label is one beside a date; in running letters only where the line is a small one.
+    """
+    pieces = PIECES.split(text)
+    led = next((one for one in pieces if LEAD.match(one) and names_in(one) and " " in cleaned(one)), "")
+    if len(pieces) > 1 and led and are_people(led):
+        return led
+    is_cite = tag.tag == "cite" or tag.find(".//cite") is not None
+    is_small = tag.tag in ("small", "cite") or (
+        len(tag) == 1 and tag[0].tag in ("small", "cite") and not (tag.text or "").strip()
+    )
+    if not DATE_LIKE.search(text) or not (len(pieces) > 1 or is_small):
+        return text if is_small and is_cite and are_people(text) else ""
+    parts = [AROUND.sub("", TIME_LIKE.sub("", DATE_LIKE.sub("", one))) for one in pieces]
+    there = [one for one in parts if one]
+    is_one = len(there) == 1 and there[0] not in texts_of_links(tag)
+    return there[0] if is_one and are_people(there[0]) else ""
+
+
+def above_a_date(lines: list[Element]) -> list[Candidate]:
+    """A line behind the heading that is the name of a person, with a date and nothing else in the next one."""
+    for one, other in pairwise(lines[:NEAR]):
+        is_date = not AROUND.sub("", TIME_LIKE.sub("", DATE_LIKE.sub("", spaced(other))))
+        if is_date and DATE_LIKE.search(spaced(other)) and one.tag not in HEADINGS and are_people(spaced(one)):
+            return [Candidate(spaced(one), f"{VISIBLE} (above a date)")]
     return []
 
 
 def are_people(text: str) -> bool:
     """Whether a line holds names of people, and nothing else."""
-    pieces = parted(cleaned(text))
-    return bool(pieces) and all(map(is_person, pieces))
+    is_led = LEAD.match(squash(text)) is not None
+    pieces = parted(cleaned(text), is_led=is_led)
+    people = [one for one in pieces if is_person(one)]
+    return bool(people) and (
+        len(people) == len(pieces) or (is_led and all(is_organisation(one) for one in pieces if one not in people))
+    )
 
 
 def texts_of_links(tag: Element) -> set[str]:
@@ -317,6 +372,8 @@ def at_end(root: Element, heading: Element | None) -> list[Candidate]:
     lines = [tag for tag in leaf_lines(root) if not is_elsewhere(tag, heading)]
     for tag in lines[-3 * AT_END :]:
         text = spaced(tag)
+        if LEAD.match(text) and re.match(r"[^:]{2,20}:\s", text) and tag.tag not in HEADINGS and are_people(text):
+            return [Candidate(text, f"{VISIBLE} (at the end)")]
         mail = MAIL.search(text) or next(
             (one for one in tag.iter("a") if (one.get("href") or "").startswith("mailto:")), None
         )
@@ -352,12 +409,21 @@ def leaf_lines(root: Element) -> Iterator[Element]:
     """Elements that are one short line each, in the order of the page."""
     body = root.find("body")
     for tag in (root if body is None else body).iter():
-        if not isinstance(tag.tag, str) or tag.tag not in BLOCK_TAGS or tag.tag in UNREAD_TAGS:
+        if not isinstance(tag.tag, str) or tag.tag in UNREAD_TAGS:
+            continue
+        if tag.tag not in BLOCK_TAGS and not (tag.tag in ("small", "cite") and stands_alone(tag)):
             continue
         if any(isinstance(one.tag, str) and one.tag in BLOCK_TAGS for one in islice(tag.iterdescendants(), 60)):
             continue
         if 2 < len(spaced(tag)) <= LONGEST_LINE:
             yield tag
+
+
+def stands_alone(tag: Element) -> bool:
+    """Whether no letters stand beside an element in its line."""
+    around, before = tag.getparent(), tag.getprevious()
+    said = before.tail if before is not None else around.text if around is not None else ""
+    return not (said or "").strip() and not (tag.tail or "").strip()
 
 
 def is_elsewhere(tag: Element, heading: Element | None) -> bool:
@@ -395,7 +461,17 @@ def is_teaser(tag: Element, heading: Element | None) -> bool:
             return False
         if up.tag in ("article", "li", "section", "div") and is_linked_heading(up):
             return True
+        if up.tag == "li" and is_of_links(up):
+            return True
     return False
+
+
+@remembered
+def is_of_links(item: Element) -> bool:
+    """Whether an item of a list leads to another page, as its neighbours do."""
+    around = item.getparent()
+    items = [one for one in around if one.tag == "li"] if around is not None else []
+    return len(items) > 1 and all(one.find(".//a") is not None for one in items)
 
 
 @remembered

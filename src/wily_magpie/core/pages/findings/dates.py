@@ -33,6 +33,8 @@ WHOLE = re.compile(
 """A whole date in figures whose order is sure."""
 SLASHED = re.compile(r"(?<![\d/])\d{1,2}/\d{1,2}/(?:19|20)\d\d(?![\d/])")
 """A whole date in figures whose order depends on the language."""
+EARLIEST_NEXT, LATEST_BEFORE = 10, 12
+"""Hours of UTC from which it can be the next day somewhere (UTC+14), and up to which the day before (UTC-12)."""
 OF_UTC = re.compile(r".{10}T\d\d:\d\d(?:Z|\+00:00)")
 WORDS = re.compile(
     r"(?P<day_1>\d{1,2})(?:\.|º|er)?\s+(?:de\s+)?(?P<month_1>[^\W\d_]{3,12})\.?,?\s+(?:de\s+)?(?P<year_1>(?:19|20)\d\d)\b|"
@@ -117,8 +119,14 @@ def with_shown_day(found: list[tuple[str, str]], sources: Sources) -> list[tuple
         return found
     shown = next(iter(heading_dates(sources)), ("", ""))
     day = read_date(shown[0], sources.language)[:10]
-    apart = abs(date.fromisoformat(day) - date.fromisoformat(first[:10])) if len(day) == 10 else timedelta()
-    return [(day, shown[1]), *found] if apart == timedelta(days=1) else found
+    if len(day) != len("2026-01-31"):
+        return found
+    apart = date.fromisoformat(day) - date.fromisoformat(first[:10])
+    hour = int(first[11:13])
+    can_be = (apart == timedelta(days=1) and hour >= EARLIEST_NEXT) or (
+        apart == timedelta(days=-1) and hour < LATEST_BEFORE
+    )
+    return [(day, shown[1]), *found] if can_be else found
 
 
 def with_address(declared: list[tuple[str, str]], address: str, language: str) -> list[tuple[str, str]]:

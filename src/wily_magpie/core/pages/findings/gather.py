@@ -12,7 +12,7 @@ from wily_magpie.core.pages.findings.bylines import authors
 from wily_magpie.core.pages.findings.dates import dates
 from wily_magpie.core.pages.findings.facts import facts
 from wily_magpie.core.pages.findings.kinds import kinds, kinds_by_parts
-from wily_magpie.core.pages.findings.labelled import labelled
+from wily_magpie.core.pages.findings.labelled import labelled, labelled_authors
 from wily_magpie.core.pages.findings.media import media
 from wily_magpie.core.pages.findings.offers import offers
 from wily_magpie.core.pages.findings.pictures import pictures
@@ -114,5 +114,5 @@ def canonicals(sources: Sources) -> None:
 
 RULES: tuple[Callable[[Sources], None], ...] = (
     languages, sites, kinds, titles, authors, dates, descriptions, pictures, keywords, offers,
-    kinds_by_parts, facts, media, canonicals, labelled,
+    kinds_by_parts, facts, media, canonicals, labelled, labelled_authors,
 )  # fmt: skip

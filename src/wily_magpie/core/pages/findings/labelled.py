@@ -5,11 +5,18 @@ from collections.abc import Iterator
 from itertools import islice, pairwise
 
 from wily_magpie.core.pages.findings.bylines import is_elsewhere, leaf_lines
+from wily_magpie.core.pages.findings.names import is_organisation, is_person, names_in
 from wily_magpie.core.pages.findings.sources import Sources
-from wily_magpie.core.pages.page import LABELLED
+from wily_magpie.core.pages.page import LABELLED, Finding
 from wily_magpie.core.pages.tree import Element, spaced
 
 LINE = re.compile(r"([^\W\d_][\w ()/.’'&-]{1,34}?)\s*[:：]\s+(\S.{0,160})")
+AUTHOR_LABEL = re.compile(
+    r"by|written by|words|text|texte|texto|testo|von|par|por|authors?|autor(?:in|en|innen|es|a|e|i)?|auteure?s?|autrice|"
+    r"verfasser(?:in|innen)?|"
+    r"reporters?|schrijver|författare|forfatter|tekst",
+    re.IGNORECASE,
+)
 LABEL = re.compile(r"[^\W\d_][^:：]{0,38}")
 MOST_PAIRS, LONGEST_VALUE, LONGEST_LABEL, MOST_TABLES = 60, 300, 40, 12
 Pair = tuple[str, str, Element]
@@ -23,6 +30,18 @@ def labelled(sources: Sources) -> None:
         if name.casefold() not in seen and name and value:
             seen.add(name.casefold())
             sources.add(name, value[:LONGEST_VALUE], LABELLED, element)
+
+
+def labelled_authors(sources: Sources) -> None:
+    """Who wrote it, where that is only said by a label and a value; before what only publishes."""
+    best = sources.best("author")
+    if best and not is_organisation(best):
+        return
+    for one in [one for one in sources.found if one.origin == LABELLED and AUTHOR_LABEL.fullmatch(one.name)]:
+        names = [name for name in names_in(one.value, is_strong=True) if is_person(name)]
+        sources.found[:0] = [Finding("author", name, LABELLED, one.path) for name in names]
+        if names:
+            return
 
 
 def pairs(root: Element) -> Iterator[Pair]:

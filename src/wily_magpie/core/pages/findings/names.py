@@ -29,11 +29,19 @@ LEAD = re.compile(
     r"eingestellt|publié|publiée|écrit|ajouté|posté|proposé|escrito|publicado|enviado|scritto|pubblicato|inserito|geschreven|"
     r"geplaatst|skrevet|skriven|napisał|dodał))\s+(?:by|von|par|por|di|da|door|af|av|przez)\b|"
     r"(?:by|von|par|por|door|durch)\b|"
-    r"(?:authors?|autor(?:in|en|es|a|e|i)?|auteure?s?|autore|autrice|autori|skribent|forfatter|författare|toimittaja|автор|"
+    r"(?:authors?|autor(?:innen|in|en|es|a|e|i)?|auteure?s?|autore|autrice|autori|skribent|forfatter|författare|toimittaja|автор|"
     r"著者|作者|文)(?:/in)?\b\s*:?|"
     r"(?:text|texte|texto|testo|tekst|words|story|reporter|written|posted)\s*:)[:\s]+",
     re.IGNORECASE,
 )
+NO_CREDIT = re.compile(
+    r"^(?:last\s+|zuletzt\s+)?(?:updated?|modified|published|posted|aktualisiert|veröffentlicht|stand|mis à jour|actualizado|"
+    r"aggiornato)\b"
+    r"(?!.*\b(?:by|von|par|por)\b)|\b(?:polic(?:y|ies)|standards|guidelines|ethics|privacy|terms of|disclaimer|corrections|cookies?|"
+    r"datenschutz|richtlinien|nutzungsbedingungen|confidentialité|mentions légales|privacidad)\b",
+    re.IGNORECASE,
+)
+"""When it was changed, and what leads to rules of the house, are no by-lines."""
 SHORT_LEAD = re.compile(r"^(?:di|de|da|af|av|af|przez)\s+(?=(?-i:[A-ZÀ-Þ]))", re.IGNORECASE)
 JOB = (
     r"(?:senior|chief|staff|deputy|associate|assistant|managing|executive|contributing|political|foreign|special|guest|"
@@ -59,7 +67,8 @@ TAIL = re.compile(
     r"\s+\d{1,2}[./-]\d{1,2}[./-]\d{2,4}.*$|,?\s+\d{4}-\d\d-\d\d.*$|,?\s+\d{1,2}[:.]\d\d\b.*$|\s+\d+ (?:min|hour|day|std|stunden|"
     r"tage|minuten|ago|views|comments?).*$|\s*\(.*\)\s*$|(?-i:,\s*[A-Z]{2,5}$)|\s+(?:for|für|pour|para)\s+(?:the\s+)?(?-i:[A-ZÀ-Þ]).*$|"
     r"\s+(?:updated|published|posted|aktualisiert|veröffentlicht|last modified|modified|publié|mis à jour|actualizado)\b.*$|"
-    r"\s*(?:follow|folgen|twitter|facebook|instagram|e-?mail|share|@).*$|(?-i:,\s+[A-Z][^\W\d_]+(?: [^\W\d_]+)?, [A-Z][\w ]+$)",
+    r"\s*(?:follow|folgen|twitter|facebook|instagram|e-?mail|share|@).*$|(?-i:,\s+[A-Z][^\W\d_]+(?: [^\W\d_]+)?, [A-Z][\w ]+$)|"
+    r"\s+in\s+(?-i:[A-ZÀ-Þ]).*$",
     re.IGNORECASE,
 )
 STRANGE = re.compile(r"://|[@#*<>{}=%$€£\[\]_]|www\.|\.(com|org|net|de|fr|info|io)\b|\d{2}|\d:\d", re.IGNORECASE)
@@ -72,6 +81,7 @@ AGENCIES = frozenset(
     "dpa afp reuters ap apa sda ansa efe tass ria xinhua kyodo pa belga anp ritzau ntb tt stt upi pti ians epd kna sid ots "
     "presseportal dapd bloomberg".split()
 )
+AGENCY_BEHIND = re.compile(rf"\s*(?:[/|,–—-]\s*|\s|\()(?:{'|'.join(sorted(AGENCIES))})\)?$", re.IGNORECASE)
 EAST_ASIAN = re.compile(r"[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af・]+")
 NOT_A_PERSON = re.compile(r"(?:社|新聞|通信|編集部|編集局|取材班|委員会|大学|协会|报|网|台|部|局|통신|일보|신문)$")
 PEN_NAME = re.compile(r"[^\W\d_][\w.-]{2,23}")
@@ -85,13 +95,17 @@ def names_in(text: str, *, is_one: bool = False, is_strong: bool = False) -> tup
         is_one: whether it is a single name, of which "and" is a part.
         is_strong: whether something else says that it is a name, so that one word alone may be one.
     """
-    plain = cleaned(text)
+    if NO_CREDIT.search(squash(text)):
+        return ()
+    plain, is_led = cleaned(text), LEAD.match(squash(text)) is not None
     is_pen_name = is_strong and PEN_NAME.fullmatch(plain) is not None
     if not plain or (STRANGE.search(plain) and not is_pen_name) or len(plain) > LONGEST_TEXT:
         return ()
     if is_one:
         return (family_first(plain),) if is_name(plain, is_strong=is_strong) else ()
-    found = [family_first(one) for one in parted(plain) if is_name(one, is_strong=is_strong)]
+    found = [family_first(one) for one in parted(plain, is_led=is_led) if is_name(one, is_strong=is_strong)]
+    if is_led and found and is_person(found[0]):  # whom a label leads to; behind it stands where that person works
+        found = [one for one in found if not is_organisation(one)]
     return tuple(dict.fromkeys(found))
 
 
@@ -102,6 +116,7 @@ def cleaned(text: str) -> str:
         before = plain
         plain = LEAD.sub("", plain)
         plain = TITLE_BEFORE.sub("", plain)
+        plain = AGENCY_BEHIND.sub("", plain)
         plain = TAIL.sub("", plain)
         plain = TITLE_BEHIND.sub("", plain).strip(" ,:|·•–—-")
         if plain == before:
@@ -109,12 +124,16 @@ def cleaned(text: str) -> str:
     return plain
 
 
-def parted(text: str) -> list[str]:
-    """The single names of a list of them."""
+def parted(text: str, *, is_led: bool = False) -> list[str]:
+    """The single names of a list of them.
+
+    Args:
+        is_led: whether a label such as "By" stands before it, after which no name is turned round.
+    """
     out: list[str] = []
     for piece in BETWEEN.split(text):
         for one in unglued(piece):
-            out += by_words(one)
+            out += by_words(one, is_led=is_led)
     return [cleaned(one) for one in out if one.strip()]
 
 
@@ -127,7 +146,7 @@ def unglued(text: str) -> list[str]:
     return [text]
 
 
-def by_words(text: str) -> list[str]:
+def by_words(text: str, *, is_led: bool = False) -> list[str]:
     """Names parted by "and" and the like, and by commas where no comma can be that of one name."""
     joined = [one.strip(" ,") for one in JOINED.split(text)]
     if len(joined) > 1 and not all(looks_whole(one) for one in joined if one and "," not in one):
@@ -138,7 +157,9 @@ def by_words(text: str) -> list[str]:
         pieces = [piece.strip() for piece in one.split(",") if piece.strip()]
         is_list = len(pieces) > 1 and all(looks_whole(piece) for piece in pieces)
         is_turned = len(pieces) == 2 and not is_list
-        out += pieces if is_list or (len(pieces) > 2 and not is_turned) else [one]
+        if is_led and is_turned and looks_whole(pieces[0]):
+            pieces, is_turned = pieces[:1], False  # the other is a town
+        out += pieces if is_list or is_led or (len(pieces) > 2 and not is_turned) else [one]
     return out
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from html import unescape
 from typing import Any
 from urllib.parse import urljoin
 
@@ -94,7 +95,7 @@ def meta_tags(root: Element) -> dict[str, list[str]]:
     out: dict[str, list[str]] = {}
     for tag in root.iter("meta"):
         key = squash(tag.get("property") or tag.get("name") or tag.get("http-equiv")).casefold()
-        content = squash(tag.get("content"))
+        content = squash(unescape(tag.get("content") or ""))
         if key and content:
             out.setdefault(key, []).append(content)
     return out
@@ -103,7 +104,7 @@ def meta_tags(root: Element) -> dict[str, list[str]]:
 def texts(value: object, key: str = "name") -> Iterator[str]:
     """The texts in a value of structured data: texts themselves, and the names of things."""
     if isinstance(value, str | int | float) and not isinstance(value, bool):
-        yield str(value)
+        yield unescape(str(value))  # many write letters as a page does
     elif isinstance(value, list):
         for one in value:
             yield from texts(one, key)
