@@ -60,7 +60,7 @@ def test_a_page_is_kept_by_its_slip_and_taken_back(desk: Desk) -> None:
     desk.browser.in_page("getSelection().selectAllChildren(document.querySelectorAll('article p')[1])")
     slip = desk.slip()
     assert slip["title"] == "Heron Mill turns again after ninety years"
-    assert slip["why"] == "Chosen since the structured type is Article."
+    assert slip["why"] == "Chosen since the structured type is NewsArticle."
     assert (slip["status"], slip["marks"]) == ("to read", "Marks: 1")
     desk.browser.in_slip("Object.assign(w.document.getElementById('words'), {value: 'The wheel again.'}).oninput()")
     wait_until(lambda: [one.title for one in desk.session.reader.drafts.waiting()], "the draft")

@@ -8,9 +8,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QImage, QMouseEvent
+from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from conftest import HERON
@@ -418,6 +418,78 @@ def test_sentences_and_pictures_are_marked_by_mouse_and_keys(qtbot: QtBot, windo
     assert order.index(picture.exact[:8]) < order.index("Then one"), "in the order of the page"
     qtbot.keyClick(target, Qt.Key.Key_Escape)
     assert not station.marking.is_on
+
+
+PICTURE_AT = """(() => { const one = document.querySelector('figure img'); one.scrollIntoView({ block: 'center' });
+  const box = one.getBoundingClientRect(); return [box.x + box.width / 2, box.y + box.height / 2]; })()"""
+MIDDLE_AT = """(() => { const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  for (let node = walk.nextNode(); node; node = walk.nextNode()) {
+    const at = node.data.indexOf('Then one paddle'); if (at < 0) continue;
+    node.parentElement.scrollIntoView({ block: 'center' });
+    const range = document.createRange(); const out = [];
+    for (const letter of [at + 2, at + 11]) { range.setStart(node, letter); range.setEnd(node, letter + 1);
+      const box = range.getBoundingClientRect(); out.push(box.x + 1, box.y + box.height / 2); }
+    return out; } })()"""
+
+
+def asked(qtbot: QtBot, window: MainWindow, script: str) -> list[int]:
+    told: list[list[float]] = []
+    assert window.stack.capture.view
+    window.stack.capture.view.page.runJavaScript(script, 1, told.append)
+    qtbot.waitUntil(lambda: bool(told), timeout=PATIENCE_MS)
+    return [round(one) for one in told[0]]
+
+
+def test_a_picture_is_marked_after_a_sentence_and_letters_after_a_key_are_its_comment(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    open_page(qtbot, window, HERON)
+    card = window.stack.capture.card
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    qtbot.mouseClick(
+        live_widget(window), Qt.MouseButton.LeftButton, pos=place_of_words(qtbot, window, "Then one paddle")
+    )
+    qtbot.waitUntil(lambda: len(card.marks.marks) == 1, timeout=PATIENCE_MS)
+    wait_settled(qtbot, window)
+    x, y = asked(qtbot, window, PICTURE_AT)
+    qtbot.mouseClick(live_widget(window), Qt.MouseButton.LeftButton, pos=QPoint(x, y))
+    qtbot.waitUntil(lambda: any(one.picture for one in card.marks.marks), timeout=PATIENCE_MS)
+    wait_settled(qtbot, window)
+    qtbot.keyClick(live_widget(window), Qt.Key.Key_Down)
+    qtbot.keyClick(live_widget(window), Qt.Key.Key_3)
+    qtbot.waitUntil(lambda: len(card.marks.marks) == 3, timeout=PATIENCE_MS)
+    qtbot.keyClicks(live_widget(window), "s")
+    qtbot.waitUntil(lambda: isinstance(window.focusWidget(), QLineEdit), timeout=PATIENCE_MS)
+    line = window.focusWidget()
+    assert isinstance(line, QLineEdit)
+    qtbot.keyClicks(line, "o it is")
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: any(one.comment == "so it is" for one in card.marks.marks), timeout=PATIENCE_MS)
+
+
+def drag(target: QWidget, held: Qt.KeyboardModifier, *points: QPointF) -> None:
+    kinds = [QEvent.Type.MouseButtonPress, *[QEvent.Type.MouseMove] * (len(points) - 1), QEvent.Type.MouseButtonRelease]
+    for kind, point in zip(kinds, (*points, points[-1]), strict=True):
+        button = Qt.MouseButton.NoButton if kind is QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
+        down = Qt.MouseButton.NoButton if kind is QEvent.Type.MouseButtonRelease else Qt.MouseButton.LeftButton
+        QApplication.sendEvent(target, QMouseEvent(kind, point, target.mapToGlobal(point), button, down, held))
+
+
+def test_a_mark_never_ends_within_a_word_unless_it_is_dragged_with_care(qtbot: QtBot, window: MainWindow) -> None:
+    open_page(qtbot, window, HERON)
+    card, target = window.stack.capture.card, live_widget(window)
+    qtbot.keyClick(window, Qt.Key.Key_F8)
+    x, y, to_x, to_y = asked(qtbot, window, MIDDLE_AT)
+    for held, words in (
+        (Qt.KeyboardModifier.NoModifier, "one paddle"),
+        (Qt.KeyboardModifier.AltModifier, "one pa"),
+    ):
+        drag(target, held, QPointF(x, y), QPointF((x + to_x) / 2, y), QPointF(to_x, to_y))
+        qtbot.waitUntil(
+            lambda words=words: any(one.exact.endswith(words) for one in card.marks.marks),  # type: ignore[misc]
+            timeout=PATIENCE_MS,
+        )
+        wait_settled(qtbot, window)
 
 
 def test_a_text_cursor_marks_words_and_what_was_marked_is_taken_back(qtbot: QtBot, window: MainWindow) -> None:

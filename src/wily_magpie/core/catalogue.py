@@ -111,6 +111,10 @@ WINDOW_ACTS: tuple[Act, ...] = (
     act("keep-second", "Keep a second one", where=CAPTURE, group="capture"),
     act("later", "Keep only the address", where=CAPTURE, group="capture"),
     act(
+        "drop-habit", "Pages like this no more where the last one went", "Ctrl+Shift+K", where=CAPTURE, group="capture",
+        about="They go where their template says",
+    ),
+    act(
         "take-clipboard", "Take what is in the clipboard", "Ctrl+Shift+V", group="capture",
         about="An address, several, or a piece of text, from every station",
     ),

@@ -97,6 +97,11 @@ def bind_capture(commands: Commands, stack: StationStack) -> None:
         lambda: stack.capture.model.keep_address(),
         lambda: stack.is_built(CAPTURE) and bool(stack.capture.address),
     )
+    commands.bind(
+        "drop-habit",
+        lambda: stack.capture.making.drop_habit(),
+        lambda: has_slip() and stack.capture.card.head.habit_strip.isVisible(),
+    )
     commands.bind("take-proposals", lambda: stack.capture.card.fields.take_proposals(), has_slip)
     commands.bind("read-again", lambda: stack.capture.read_again.click(), may_read_again)
     commands.bind("mark", lambda: stack.capture.marking.mark_chosen(), may_read_again)

@@ -19,7 +19,8 @@
   const BLOCKS = "p,li,h1,h2,h3,h4,h5,h6,blockquote,pre,td,th,dt,dd,figcaption,img,picture,video";
   const LONGEST = 20000, AROUND = 32;
   const sheet = new CSSStyleSheet();
-  let is_on = false, current = null, is_cursor = false;
+  const FAR = 4;
+  let is_on = false, current = null, is_cursor = false, is_dragged = false, is_exact = false, pressed = [0, 0];
 
   const selection = () => window.getSelection();
   const is_picture = (one) => one instanceof HTMLImageElement;
@@ -65,9 +66,33 @@
     const address = one.src && !one.src.startsWith("data:") ? one.src : one.currentSrc;
     return JSON.stringify({ exact: (one.alt || (caption ? caption.innerText : "")).trim(), prefix: "", suffix: "", picture: address });
   };
+  // a range with the words whole in which it begins and ends
+  const WORD = /[\p{L}\p{M}\p{N}_]/u, LINK = /['’‑-]/u;
+  const is_within = (text, at) => WORD.test(text[at] ?? "") && (WORD.test(text[at - 1] ?? "") || (LINK.test(text[at - 1] ?? "") && WORD.test(text[at - 2] ?? "")));
+  const is_before_link = (text, at) => LINK.test(text[at] ?? "") && WORD.test(text[at - 1] ?? "") && WORD.test(text[at + 1] ?? "");
+  const with_whole_words = (range) => {
+    const out = range.cloneRange();
+    const { startContainer: first, endContainer: last } = out;
+    let start = out.startOffset, end = out.endOffset;
+    if (first.nodeType === 3) {
+      while (start > 0 && start < first.data.length && (is_within(first.data, start) || is_before_link(first.data, start))) start -= 1;
+      out.setStart(first, start);
+    }
+    if (last.nodeType === 3 && end > 0 && (first !== last || end > out.startOffset)) {
+      while (end < last.data.length && (is_within(last.data, end) || is_before_link(last.data, end))) end += 1;
+      out.setEnd(last, end);
+    }
+    return out;
+  };
   const chosen = () => {
     const now = selection();
-    if (now && !now.isCollapsed && now.rangeCount && now.toString().trim()) return passage_of(now.getRangeAt(0), now.toString());
+    if (now && !now.isCollapsed && now.rangeCount && now.toString().trim()) {
+      const range = now.getRangeAt(0);
+      const whole_words = is_cursor || is_exact ? range : with_whole_words(range);
+      if (whole_words.toString() === range.toString()) return passage_of(range, now.toString());
+      choose(whole_words);
+      return passage_of(whole_words, selection().toString());
+    }
     return is_on && current && is_picture(current) ? picture_of(current) : "";
   };
   const choose = (range) => {
@@ -148,7 +173,7 @@
   };
   const clicked = (x, y) => {
     const now = selection();
-    if (now && !now.isCollapsed && now.toString().trim()) return chosen();
+    if (is_dragged && now && !now.isCollapsed && now.toString().trim()) return chosen();
     const one = at_point.call(document, x, y);
     if (!one) return "";
     if (is_picture(one)) {
@@ -165,6 +190,17 @@
     choose(found);
     return chosen();
   };
+  // what was chosen before a click is not what is clicked on; whoever drags with Alt held means the letters
+  EventTarget.prototype.addEventListener.call(window, "mousedown", (event) => {
+    if (!event.isTrusted) return;
+    pressed = [event.clientX, event.clientY];
+    is_exact = is_cursor = false;
+  }, true);
+  EventTarget.prototype.addEventListener.call(window, "mouseup", (event) => {
+    if (!event.isTrusted) return;
+    is_dragged = Math.hypot(event.clientX - pressed[0], event.clientY - pressed[1]) > FAR;
+    is_exact = event.altKey;
+  }, true);
   // in the marking mode a click marks and follows no link
   EventTarget.prototype.addEventListener.call(window, "click", (event) => {
     if (is_on && event.isTrusted) {

@@ -4,8 +4,8 @@ import re
 from collections.abc import Iterator
 from itertools import islice, pairwise
 
-from wily_magpie.core.pages.findings.bylines import is_elsewhere, leaf_lines
 from wily_magpie.core.pages.findings.names import is_organisation, is_person, names_in
+from wily_magpie.core.pages.findings.page_lines import is_elsewhere, leaf_lines
 from wily_magpie.core.pages.findings.sources import Sources
 from wily_magpie.core.pages.page import LABELLED, Finding
 from wily_magpie.core.pages.tree import Element, spaced

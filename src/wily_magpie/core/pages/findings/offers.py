@@ -9,7 +9,7 @@ from wily_magpie.core.fields import AMOUNT
 from wily_magpie.core.fields.amount import split
 from wily_magpie.core.fields.number import read_number_in, with_decimals
 from wily_magpie.core.pages.boilerplate import names_of
-from wily_magpie.core.pages.findings.bylines import is_elsewhere, is_teaser
+from wily_magpie.core.pages.findings.page_lines import is_elsewhere, is_teaser
 from wily_magpie.core.pages.findings.sources import META, VISIBLE, Sources, from_items, main_items, texts
 from wily_magpie.core.pages.structured import types_of
 from wily_magpie.core.pages.tree import named, text_of

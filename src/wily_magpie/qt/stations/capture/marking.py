@@ -5,7 +5,7 @@ from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QMenu, QToolButton, QWidget
 
@@ -14,6 +14,7 @@ from wily_magpie.core.templates.by_hand import ByHand
 from wily_magpie.core.templates.slip import Slip
 from wily_magpie.qt.actions import tip_of
 from wily_magpie.qt.station_context import StationContext
+from wily_magpie.qt.stations.capture.marks_list import MarksList
 from wily_magpie.qt.stations.capture.model import CaptureModel
 from wily_magpie.qt.style.mark_looks import LOOKS
 from wily_magpie.qt.style.parts import text_button, timer
@@ -22,7 +23,7 @@ from wily_magpie.qt.style.tokens import LIGHT
 if TYPE_CHECKING:
     from wily_magpie.qt.web.page_view import PageView
 
-HINT = "Click or drag marks; ↑↓ ←→ F7 move, 1–9 mark, Esc ends"
+HINT = "Click or drag marks; ↑↓ ←→ F7 move, 1–9 mark, then letters comment, Esc ends"
 CLICK_MS = 260
 """A click marks a sentence unless a second one follows it, which chooses a word."""
 STEPS = {
@@ -52,10 +53,15 @@ def css_of(kind: str) -> tuple[str, str]:
 class Marking(QObject):
     """The hands for it, with the button above the page.
 
+    Signals:
+        commented: (a mark that was just made by a key, letters that follow): they are its comment.
+
     Args:
         view: gives the live page, once there is one.
         told: is told what can be done in the marking mode, "" when it ends.
     """
+
+    commented = pyqtSignal(object, str)
 
     def __init__(
         self,
@@ -73,6 +79,8 @@ class Marking(QObject):
         self.is_on = self.is_cursor = self.are_hidden = False
         self.click = timer(self, self.mark_clicked)
         self.clicked = (0, 0)
+        self.fresh: Mark | None = None
+        """The mark that was made by a key just now: letters that follow are its comment."""
         self.button = text_button("Mark", "highlighter-circle", self.toggle)
         self.button.setCheckable(True)
         self.button.setToolTip(tip_of("mark-mode"))
@@ -80,6 +88,13 @@ class Marking(QObject):
         self.menu = QMenu(parent)
         self.button.setMenu(self.menu)
         self.menu.aboutToShow.connect(lambda: self.fill_menu(self.menu))
+
+    def serve(self, marks: MarksList) -> None:
+        """What is done in the list of marks is done here, and what is typed here goes there."""
+        marks.taken_back.connect(self.take_back)
+        marks.hidden.connect(self.hide)
+        marks.commented.connect(self.back_to_page)
+        self.commented.connect(marks.type_comment)
 
     def fill_menu(self, menu: QMenu) -> None:
         """The kinds, and what else can be done with marks."""
@@ -99,6 +114,7 @@ class Marking(QObject):
         """Begins or ends the marking mode."""
         view = self.view()
         self.is_on, self.is_cursor = is_on and view is not None and self.model.slip is not None, False
+        self.fresh = None
         self.button.setChecked(self.is_on)
         self.told(HINT if self.is_on else "")
         if view is not None:
@@ -130,6 +146,8 @@ class Marking(QObject):
         key, held = Qt.Key(event.key()), event.modifiers()
         if key in (Qt.Key.Key_Escape, Qt.Key.Key_F7, Qt.Key.Key_Return) or key in STEPS or key in CURSOR:
             return not held & (Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.ControlModifier) or key in STEPS
+        if self.fresh is not None and event.text().isprintable() and event.text().strip() and not self.kind_of(event):
+            return not held & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
         return self.kind_of(event) is not None and not held & ~Qt.KeyboardModifier.KeypadModifier
 
     @staticmethod
@@ -149,7 +167,9 @@ class Marking(QObject):
             self.is_cursor = not self.is_cursor
             view.ask_marking("cursor('forward', 'character', false)" if self.is_cursor else "block(0)")
         elif kind is not None or key == Qt.Key.Key_Return:
-            self.mark_chosen(kind or LOOKS.names[0])
+            self.mark_chosen(kind or LOOKS.names[0], is_commented=True)
+        elif self.fresh is not None and key not in CURSOR:
+            self.commented.emit(self.fresh, event.text())
         elif (self.is_cursor or is_shift) and key in CURSOR:
             direction, granularity = CURSOR[key]
             granularity = "word" if is_control and granularity == "character" else granularity
@@ -168,16 +188,28 @@ class Marking(QObject):
 
     # marks
 
-    def mark_chosen(self, kind: str = "") -> None:
-        """Marks what is chosen in the live page; the slip shows it at once."""
+    def mark_chosen(self, kind: str = "", *, is_commented: bool = False) -> None:
+        """Marks what is chosen in the live page; the slip shows it at once.
+
+        Args:
+            is_commented: whether letters that are typed next are its comment.
+        """
         view = self.view()
         if view is not None and self.model.slip is not None:
-            view.ask_marking("chosen()", lambda told: self.add(kind or LOOKS.names[0], told))
+            view.ask_marking("chosen()", lambda told: self.add(kind or LOOKS.names[0], told, is_commented=is_commented))
 
-    def add(self, kind: str, told: dict[str, Any]) -> None:
+    def back_to_page(self) -> None:
+        """The comment is written: the marking mode goes on in the page."""
+        view = self.view()
+        self.fresh = None
+        if view is not None and self.is_on:
+            view.view.setFocus()
+
+    def add(self, kind: str, told: dict[str, Any], *, is_commented: bool = False) -> None:
         """Puts a passage or a picture of the page on the slip."""
         mark = replace(Mark.from_plain(told), kind=kind, exact=str(told.get("exact", "")).strip())
         if mark.exact or mark.picture:
+            self.fresh = mark if is_commented and self.is_on else None
             self.change((mark,), ())
 
     def change(self, changed: tuple[Mark, ...], removed: tuple[Mark, ...]) -> None:

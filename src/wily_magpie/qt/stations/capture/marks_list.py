@@ -22,16 +22,20 @@ class MarksList(QWidget):
         taken_back: the last change is not to be.
         hidden: whether they are hidden in the page.
         pointed: one is to be shown in the page.
+        commented: a comment is written to its end.
     """
 
     changed = pyqtSignal(tuple, tuple)
     taken_back = pyqtSignal()
     hidden = pyqtSignal(bool)
     pointed = pyqtSignal(object)
+    commented = pyqtSignal()
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.marks: tuple[Mark, ...] = ()
+        self.typed: tuple[object, str] | None = None
+        """The place of a mark, and what is typed as its comment until its row is there."""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 2)
         column.setSpacing(2)
@@ -71,9 +75,28 @@ class MarksList(QWidget):
             row.changed.connect(lambda new: self.changed.emit((new,), ()))
             row.removed.connect(lambda old: self.changed.emit((), (old,)))
             row.pointed.connect(self.pointed)
+            row.comment.returnPressed.connect(self.commented)
             self.rows.addWidget(row)
         self.rows.addStretch(1)
         self.area.setFixedHeight(min(TALLEST_PX, ROW_PX * len(self.marks) + 2))
+        self.go_on_typing()
+
+    def type_comment(self, mark: Mark, text: str) -> None:
+        """What is typed after a mark was made becomes its comment; the keyboard goes there."""
+        before = self.typed[1] if self.typed is not None and self.typed[0] == mark.place else ""
+        self.typed = (mark.place, before + text)
+        self.go_on_typing()
+
+    def go_on_typing(self) -> None:
+        """Puts what was typed into its row, once that is there."""
+        rows = [row for row in self.findChildren(MarkRow) if self.typed is not None and row.mark.place == self.typed[0]]
+        if self.typed is None or not rows:
+            return
+        text, self.typed = self.typed[1], None
+        self.area.ensureWidgetVisible(rows[-1])
+        rows[-1].comment.setFocus()
+        rows[-1].comment.end(False)
+        rows[-1].comment.insert(text)
 
     def _on_hidden(self, is_hidden: bool) -> None:
         self.hide_all.setText("Show in the page" if is_hidden else "Hide in the page")

@@ -78,9 +78,8 @@ class SlipHead(QWidget):
         self.known_strip, self.draft_strip = Strip("Show it"), Strip("Begin anew")
         self.habit_strip = Strip("Not any more")
         self.habit_strip.button.setToolTip(
-            plain_tip("Forget it, and keep such pages where their template says (Alt+N)")
+            plain_tip("Forget it, and keep such pages where their template says (Ctrl+Shift+K)")
         )
-        self.habit_strip.button.setShortcut("Alt+N")
         self.habit_strip.button.clicked.connect(self.habit_dropped)
         column.addWidget(self.habit_strip)
         self.draft_strip.button.setToolTip("Put aside what was done, and fill the slip from the page alone")
