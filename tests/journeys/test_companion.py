@@ -346,6 +346,9 @@ def test_real_keys_and_clicks(
             desk.click("later")
             desk.after("is kept in Sources")
             browser.close_slip()
+            browser.visit("http://estuarine-lexicon.example/tide-mill")
+            screen.press_until((500, 500), "alt+shift+u", browser.has_slip)
+            browser.close_slip()
             if key == CHROMIUM:
                 allow_site(screen, desk)
                 shows_its_marks_by_itself(browser)

@@ -29,7 +29,7 @@ from wily_magpie.qt.last_asked import LastAsked
 from wily_magpie.qt.lists import Lists
 from wily_magpie.qt.main_menu import MainMenu
 from wily_magpie.qt.notice import Notice
-from wily_magpie.qt.opening import HeldPicture, fit_screen
+from wily_magpie.qt.opening import Fitting, HeldPicture
 from wily_magpie.qt.station_context import Buttons, StationContext
 from wily_magpie.qt.station_stack import CAPTURE, READ, SOURCES, StationStack
 from wily_magpie.qt.strange_folders import ask_about_folders
@@ -342,7 +342,7 @@ class MainWindow(QMainWindow):
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
-        timer(self, lambda: fit_screen(self)).start(0)  # the frame is there once the window is
+        Fitting(self)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Keeps what is being typed, remembers sizes, and takes the web engine down in order."""

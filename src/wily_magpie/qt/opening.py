@@ -5,6 +5,8 @@ from PyQt6.QtWidgets import QWidget
 
 from wily_magpie.qt.style.parts import timer
 
+LOOKS, LOOK_MS = 20, 60
+"""How often, and how far apart, the frame of a window that was shown is looked for."""
 AT_MOST_MS = 80
 """How long a first picture may wait."""
 
@@ -29,6 +31,23 @@ class HeldPicture(QObject):
         self.late.stop()
         self.arrived.disconnect(self.show)
         self.window.setUpdatesEnabled(True)
+
+
+class Fitting(QObject):
+    """Makes a window fit its screen once its frame is there, which the desktop puts around it a while after it is shown."""
+
+    def __init__(self, window: QWidget) -> None:
+        super().__init__(window)
+        self.window, self.left = window, LOOKS
+        self.later = timer(self, self.look)
+        self.later.start(0)
+
+    def look(self) -> None:
+        """Looks whether the frame is there; where none comes, none is."""
+        fit_screen(self.window)
+        self.left -= 1
+        if self.left > 0 and self.window.isVisible():
+            self.later.start(LOOK_MS)
 
 
 def fit_screen(window: QWidget) -> None:

@@ -29,7 +29,7 @@ class AddressLine(QLineEdit):
         super().__init__(parent)
         self.setPlaceholderText("An address to capture, or words to look for in everything kept")
         self.setAccessibleName("Address or words to look for")
-        self.setMinimumWidth(260)
+        self.setMinimumWidth(120)
         self.textChanged.connect(self.offer_clearing)
 
     def offer_clearing(self, text: str) -> None:

@@ -297,6 +297,14 @@ def test_the_window_fits_the_screen_that_it_is_on(qtbot: QtBot, window: MainWind
     assert frame.width() <= max(room.width(), window.minimumSizeHint().width() + borders)
 
 
+def test_every_station_fits_the_smallest_screen(window: MainWindow) -> None:
+    for number in range(5):
+        window.go(number)
+        least = window.stack.minimumSizeHint().expandedTo(window.top.minimumSizeHint())
+        assert least.width() <= 798, number  # the frame takes two
+        assert least.height() <= 500, number
+
+
 def test_the_guard_is_on_while_windows_are_tested(window: MainWindow) -> None:
     window.notice.letters_a_second = lambda: float(Path(window.settings.fileName()).read_text() or 1)
     with pytest.raises(InterfaceWaits):

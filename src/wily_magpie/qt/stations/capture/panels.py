@@ -7,7 +7,8 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayo
 
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.reading import ReadingView, Shown
-from wily_magpie.qt.style.parts import button, in_row, label
+from wily_magpie.qt.style.flow import FlowLayout
+from wily_magpie.qt.style.parts import button, label
 
 
 class NothingPanel(QWidget):
@@ -62,7 +63,10 @@ class FailurePanel(QWidget):
         column.addWidget(self.text)
         again = button("Try again", self.again.emit, is_main=True)
         later = button("Keep only the address", self.later.emit)
-        column.addLayout(in_row(again, later, button("Open in the browser", self.outside.emit)))
+        ways = FlowLayout(gap_px=8)
+        for one in (again, later, button("Open in the browser", self.outside.emit)):
+            ways.addWidget(one)
+        column.addLayout(ways)
         self.show_page = QPushButton("Show the page, to sign in")
         self.show_page.clicked.connect(self.shown_anyway)
         self.show_page.hide()
