@@ -166,3 +166,9 @@ def test_a_file_that_is_not_there_is_said(tmp_path: Path) -> None:
 def test_every_format_says_what_it_is() -> None:
     made: list[Any] = [*EXPORTERS.values(), *IMPORTERS]
     assert all(one.name and one.label and all(pattern.startswith("*.") for pattern in one.patterns) for one in made)
+
+
+def test_no_two_columns_of_a_table_have_one_name() -> None:
+    fields = [Field(key, key, KINDS["text"], "") for key in ("title", "id", "ID", "status")]
+    (head, *_) = "".join(EXPORTERS["csv"].write(fields, [])).splitlines()
+    assert head == "id,title,note.id,note.note.ID,status"

@@ -107,6 +107,20 @@ def test_a_moment_of_utc_is_of_the_day_that_the_page_shows() -> None:
     assert texts_of(slip)["published"] == "2024-03-05"
 
 
+MATTER = {
+    "a cell": "<table><tr><td>Bezugsfrei ab</td><td>1. Mai 2025</td></tr><tr><td>Miete</td><td>1.150 €</td></tr></table>",
+    "a definition": "<dl><dt>Available from</dt><dd>1 May 2025</dd><dt>Rent</dt><dd>£900</dd></dl>",
+    "a line": "<p>Free from 1 May 2025</p>", "a class": '<p>Bezug: <span class="date">1. Mai 2025</span></p>',
+    "parts of a line": "<p><span>Verfügbar ab</span> <span>1. Mai 2025</span></p>",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("where", MATTER)
+def test_a_day_from_which_something_is_free_is_no_date_of_publication(where: str) -> None:
+    slip = slip_of("de", f"{MATTER[where]}<p>{'Die Wohnung liegt am Kai, mit Blick auf die Mühle. ' * 12}</p>")
+    assert texts_of(slip)["published"] == ""
+
+
 @pytest.mark.parametrize("written", ["banana", "3/4/2024"])
 def test_the_filter_of_dates_never_cuts_letters(written: str) -> None:
     slip = slip_of("en", "", {"published": Rule("expression", (f'"{written}" | date("year")',))})

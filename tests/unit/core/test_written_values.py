@@ -121,6 +121,8 @@ def test_what_cannot_be_known_is_said(expression: str, said: str) -> None:
     [
         ("Tide Letters", "Tide Letters"), ("Ostrel Museum", "Ostrel Museum"), ("The Estuary", "The Estuary"),
         ("Ada Penhallow", "Penhallow, Ada"), ("Ada van der Meer", "van der Meer, Ada"), ("Daily Herald", "Daily Herald"),
+        ("Penguin Books", "Penguin Books"), ("Deutsche Welle", "Deutsche Welle"), ("Human Rights Watch", "Human Rights Watch"),
+        ("Tate Modern", "Tate Modern"),
     ],
 )  # fmt: skip
 def test_an_organisation_is_never_turned_round(name: str, shown: str) -> None:

@@ -76,9 +76,20 @@ class Csv(Exporter):
     name, label, patterns = "csv", "CSV", ("*.csv",)
 
     def write(self, fields: Sequence[Field], entries: Iterable[Entry]) -> Iterator[str]:
-        yield line(["id", *(field.key for field in fields)])
+        yield line(columns_of(fields))
         for entry in entries:
             yield line([str(entry.id), *(field.kind.show(entry.value(field.key)) for field in fields)])
+
+
+def columns_of(fields: Sequence[Field]) -> list[str]:
+    """The names of columns, no two the same: a key of front matter that another column has stands as "note.id"."""
+    names = ["id"]
+    for field in fields:
+        name = field.key
+        while name.casefold() in (one.casefold() for one in names):
+            name = f"note.{name}"
+        names.append(name)
+    return names
 
 
 def line(cells: Sequence[str]) -> str:

@@ -71,6 +71,14 @@ class FlowLayout(QLayout):
         return y + height - rect.y()
 
 
+def in_flow(*widgets: QWidget) -> FlowLayout:
+    """Beside one another, and below where there is no room."""
+    row = FlowLayout(gap_px=6)
+    for widget in widgets:
+        row.addWidget(widget)
+    return row
+
+
 def clear(layout: QLayout) -> None:
     """Takes all widgets out of a layout and deletes them."""
     while (item := layout.takeAt(0)) is not None:

@@ -42,7 +42,7 @@ WORDS = re.compile(
 )
 """What may be a whole date in words."""
 OF_THE_MATTER = re.compile(
-    r"\b(free|available|vacant|valid|expires?|deadline|due|starts?|begins?|ends?|opening|doors|until|till|from|frei|verfügbar|gültig|"
+    r"\b(free|available|vacant|valid|expires?|deadline|due|starts?|begins?|ends?|opening|doors|until|till|from|frei|verfügbar|gültig|bezugsfrei|bezug|"
     r"einzug|ab|bis|beginn|ende|libre|disponible|à partir|jusqu|desde|hasta|libero|disponibile|beschikbaar|ledig)\b",
     re.IGNORECASE,
 )
@@ -56,7 +56,7 @@ APART = named(
 )
 BEFORE, AFTER = 8, 16
 """How many texts before and behind the heading a date may stand."""
-LONGEST_LINE = 70
+LONGEST_LINE, LONGEST_LABEL = 70, 40
 LINES = ("p", "div", "span", "time", "li", "td", "dd", "dt", "strong", "b", "em")
 PUBLISHED = (
     "citation_publication_date citation_date citation_online_date dc.date dcterms.issued dc.date.issued"
@@ -162,7 +162,12 @@ def heading_dates(sources: Sources) -> Iterator[tuple[str, str]]:
     language = sources.language
     for tag, raw in [*islice(shown, AFTER), *reversed(before)]:
         text = squash(raw)
-        if len(text) <= LONGEST_LINE and YEAR.search(text) and not is_elsewhere(tag) and not OF_THE_MATTER.search(text):
+        if (
+            len(text) <= LONGEST_LINE
+            and YEAR.search(text)
+            and not is_elsewhere(tag)
+            and not OF_THE_MATTER.search(f"{label_before(tag)} {text}")
+        ):
             value = in_words(text, language)
             if value:
                 yield value, f"{VISIBLE} (beside the heading)"
@@ -254,7 +259,7 @@ def visible_dates(root: Element) -> Iterator[tuple[str, str]]:
             yield tag.get("datetime") or text_of(tag)[:LONGEST_LINE], f"{VISIBLE} (time)"
     for tag in root.iter("span", "p", "div", "time", "li"):
         if DATE_CLASS.search(tag.get("class") or "") and len(text_of(tag)) < 60 and not is_elsewhere(tag):
-            if OF_THE_MATTER.search(text_of(tag)):
+            if OF_THE_MATTER.search(f"{label_before(tag)} {text_of(tag)}"):
                 continue
             yield re.sub(r"^\w+:\s*|^\w+day,?\s+", "", text_of(tag)), f"{VISIBLE} (date)"
             break
@@ -263,7 +268,18 @@ def visible_dates(root: Element) -> Iterator[tuple[str, str]]:
 def is_of_the_matter(tag: Element | None) -> bool:
     """Whether a short line says a date of what the page is about, such as "free from 1 May"."""
     text = text_of(tag) if tag is not None and tag.tag in LINES else ""
-    return len(text) <= LONGEST_LINE and bool(YEAR.search(text)) and bool(OF_THE_MATTER.search(text))
+    is_short = len(text) <= LONGEST_LINE and bool(YEAR.search(text))
+    return is_short and bool(OF_THE_MATTER.search(text) or OF_THE_MATTER.search(label_before(tag)))
+
+
+def label_before(tag: Element | None) -> str:
+    """The short text that stands right before a cell, a definition or a part of a line; "" where none does."""
+    before, around = (tag.getprevious(), tag.getparent()) if tag is not None else (None, None)
+    if before is None:
+        said = squash(around.text) if around is not None else ""
+    else:
+        said = squash(before.tail) or (text_of(before) if isinstance(before.tag, str) else "")
+    return said if len(said) <= LONGEST_LABEL else ""
 
 
 def is_elsewhere(tag: Element) -> bool:

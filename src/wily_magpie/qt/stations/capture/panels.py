@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QPushButton, QVBoxLayo
 
 from wily_magpie.qt.editors.two_lines import TwoLines
 from wily_magpie.qt.reading import ReadingView, Shown
-from wily_magpie.qt.style.flow import FlowLayout
+from wily_magpie.qt.style.flow import in_flow
 from wily_magpie.qt.style.parts import button, label
 
 
@@ -63,10 +63,7 @@ class FailurePanel(QWidget):
         column.addWidget(self.text)
         again = button("Try again", self.again.emit, is_main=True)
         later = button("Keep only the address", self.later.emit)
-        ways = FlowLayout(gap_px=8)
-        for one in (again, later, button("Open in the browser", self.outside.emit)):
-            ways.addWidget(one)
-        column.addLayout(ways)
+        column.addLayout(in_flow(again, later, button("Open in the browser", self.outside.emit)))
         self.show_page = QPushButton("Show the page, to sign in")
         self.show_page.clicked.connect(self.shown_anyway)
         self.show_page.hide()

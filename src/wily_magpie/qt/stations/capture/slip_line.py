@@ -7,7 +7,6 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QFontMetrics, QTextCursor
 from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
-    QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
     QSizePolicy,
@@ -24,7 +23,7 @@ from wily_magpie.core.templates.slip import SlipField
 from wily_magpie.qt.editors.field_editor import AskNames, FieldEditor, no_names
 from wily_magpie.qt.editors.findings_list import dragged_finding
 from wily_magpie.qt.stations.capture.role_button import RoleButton
-from wily_magpie.qt.style.flow import clear
+from wily_magpie.qt.style.flow import clear, in_flow
 from wily_magpie.qt.style.parts import WrappedLabel, label, plain_tip, text_button
 
 LABEL_WIDTH_PX, LETTERS_PX = 86, 26
@@ -94,20 +93,17 @@ class SlipLine(QWidget):
         below = QVBoxLayout(details)
         below.setContentsMargins(0, 1, 0, 5)
         below.setSpacing(0)
-        first = QHBoxLayout()
         self.origin = WrappedLabel()
-        first.addWidget(self.origin, 1)
+        below.addWidget(self.origin)
         self.rule = text_button("Make this the rule", act=lambda: self.rule_asked.emit(self.key))
         self.rule.setObjectName("small")
         self.rule.setToolTip("The template fills this field so from now on")
         self.rule.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        first.addWidget(self.rule, 0, Qt.AlignmentFlag.AlignTop)
         self.role = RoleButton(line.field.label, details)
         self.role.chosen.connect(lambda role: self.role_chosen.emit(self.key, role))
         if self.key in (*ROLES, "title") or line.field.kind.holds_files:
             self.role.hide()
-        first.addWidget(self.role, 0, Qt.AlignmentFlag.AlignTop)
-        below.addLayout(first)
+        below.addLayout(in_flow(self.rule, self.role))
         self.others = QVBoxLayout()
         self.others.setSpacing(0)
         below.addLayout(self.others)

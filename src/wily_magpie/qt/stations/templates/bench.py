@@ -5,7 +5,6 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QLineEdit,
     QMenu,
     QPushButton,
@@ -35,6 +34,7 @@ from wily_magpie.qt.stations.templates.model import fresh_only, from_finding, ro
 from wily_magpie.qt.stations.templates.offers_panel import OffersPanel
 from wily_magpie.qt.stations.templates.rule_strip import RuleStrip
 from wily_magpie.qt.stations.templates.sample_commands import SampleCommands
+from wily_magpie.qt.style.flow import in_flow
 from wily_magpie.qt.style.parts import label, text_button, timer
 
 TYPING_REST_MS = 40
@@ -98,26 +98,21 @@ class Bench(QWidget):
         self.table.accept_asked.connect(lambda: self.accept(is_right=True))
         self.table.dropped.connect(self.sample_commands.take_dropped)
         column.addWidget(self.table, 1)
-        row = QHBoxLayout()
-        row.setSpacing(6)
         self.address = QLineEdit()
         self.address.setAccessibleName("Address of a sample page")
         self.address.setPlaceholderText("add a sample page: its address; or drop pages, links and files on the table")
         self.address.returnPressed.connect(self.add_address)
-        row.addWidget(self.address, 1)
+        column.addWidget(self.address)
         self.from_library = text_button("From the library", "archive")
         self.from_library.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(self)
         self.menu.aboutToShow.connect(lambda: self.sample_commands.fill_menu(self.menu))
         self.from_library.setMenu(self.menu)
-        row.addWidget(self.from_library)
         self.remove = text_button("Remove sample", "x", lambda: self.sample_commands.remove(self.current_sample()))
-        row.addWidget(self.remove)
         self.proposing = QPushButton("Propose rules")
         self.proposing.setToolTip("Fill the rows that have no rule yet from their names, kinds and the samples")
         self.proposing.clicked.connect(self.propose)
-        row.addWidget(self.proposing)
-        column.addLayout(row)
+        column.addLayout(in_flow(self.from_library, self.remove, self.proposing))
         self.told = label("", "reason", wraps=True)
         self.told.hide()
         column.addWidget(self.told)

@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from wily_magpie.core.templates.bench import ACCEPTED, DIFFERS, Cell, Sample
 from wily_magpie.qt.editors.findings_list import FindingsList
 from wily_magpie.qt.reading import ReadingView, Shown
-from wily_magpie.qt.style.parts import WrappedLabel, button, in_row, label, text_button
+from wily_magpie.qt.style.flow import in_flow
+from wily_magpie.qt.style.parts import WrappedLabel, button, label, text_button
 from wily_magpie.qt.style.reading_look import PREVIEW_LINE, ReadingLook
 
 PREVIEW_PT = 10.5
@@ -50,13 +51,13 @@ class OffersPanel(QWidget):
         self.accept = button("This is right", lambda: self.accepted.emit(True))
         self.accept.setToolTip("Remember this value: the template's own test (Space)")
         self.forget = button("No longer test it", lambda: self.accepted.emit(False))
-        column.addLayout(in_row(self.accept, self.forget))
+        column.addLayout(in_flow(self.accept, self.forget))
         self.offers_way = text_button("What the page says", act=lambda: self.turn(is_whole=False))
         self.whole_way = text_button("The whole entry", act=lambda: self.turn(is_whole=True))
         for way in (self.offers_way, self.whole_way):
             way.setObjectName("way")
             way.setCheckable(True)
-        column.addLayout(in_row(self.offers_way, self.whole_way))
+        column.addLayout(in_flow(self.offers_way, self.whole_way))
         self.stack = QStackedWidget()
         self.stack.addWidget(self.make_offers())
         self.whole = ReadingView(look=ReadingLook(size_pt=PREVIEW_PT, line_percent=PREVIEW_LINE))
@@ -77,7 +78,7 @@ class OffersPanel(QWidget):
         self.take.setToolTip("Make it the source of the field (Enter)")
         self.next = button("Else this", lambda: self.choose(is_fallback=True))
         self.next.setToolTip("Make it the next one that is looked for")
-        column.addLayout(in_row(self.take, self.next))
+        column.addLayout(in_flow(self.take, self.next))
         return box
 
     def turn(self, *, is_whole: bool) -> None:

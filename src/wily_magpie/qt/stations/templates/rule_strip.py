@@ -59,13 +59,13 @@ class RuleStrip(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         self.name = PlainLabel()
-        self.name.setFixedWidth(120)
+        self.name.setFixedWidth(96)
         self.source = QComboBox()
         self.source.setAccessibleName("Where the value comes from")
         self.source.addItem(LEFT_ALONE, "")
         for one in SOURCES.values():
             self.source.addItem(one.label, one.name)
-        self.source.setFixedWidth(150)
+        self.source.setFixedWidth(138)
         self.stack = QStackedWidget()
         self.nothing = label("Nothing is written into it.")
         self.words = QLineEdit()
@@ -75,6 +75,8 @@ class RuleStrip(QWidget):
         self.picture.setAccessibleName("Which picture")
         for key, words in PICTURE_WORDS.items():
             self.picture.addItem(words, key)
+        self.picture.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.picture.setMinimumContentsLength(8)
         for widget in (self.nothing, self.words, self.expression, self.picture):
             self.stack.addWidget(widget)
         row.addWidget(self.name, 0, Qt.AlignmentFlag.AlignVCenter)
@@ -82,7 +84,7 @@ class RuleStrip(QWidget):
         row.addWidget(self.stack, 1)
         column.addLayout(row)
         self.told = label("", "problem", wraps=True)
-        self.told.setContentsMargins(286, 0, 0, 0)
+        self.told.setContentsMargins(250, 0, 0, 0)
         column.addWidget(self.told)
         self.stack.setFixedHeight(self.expression.height())
         self.source.activated.connect(self._on_source)
