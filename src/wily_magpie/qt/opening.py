@@ -1,6 +1,6 @@
 """How a window comes up: within the screen that it opens on, and painted once its first rows are there."""
 
-from PyQt6.QtCore import QObject, pyqtBoundSignal
+from PyQt6.QtCore import QObject, QSize, pyqtBoundSignal
 from PyQt6.QtWidgets import QWidget
 
 from wily_magpie.qt.style.parts import timer
@@ -39,12 +39,17 @@ class Fitting(QObject):
     def __init__(self, window: QWidget) -> None:
         super().__init__(window)
         self.window, self.left = window, LOOKS
+        self.frame = QSize(-1, -1)
+        """What the frame takes beside and above, as it was seen last."""
         self.later = timer(self, self.look)
         self.later.start(0)
 
     def look(self) -> None:
-        """Looks whether the frame is there; where none comes, none is."""
-        fit_screen(self.window)
+        """Looks whether the frame is there; where none comes, none is. What the person makes of the size meanwhile is left alone."""
+        frame = self.window.frameSize() - self.window.size()
+        if frame != self.frame:
+            self.frame = frame
+            fit_screen(self.window)
         self.left -= 1
         if self.left > 0 and self.window.isVisible():
             self.later.start(LOOK_MS)

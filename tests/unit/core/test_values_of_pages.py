@@ -101,6 +101,20 @@ def test_a_country_that_is_declared_elsewhere_tells_the_order_of_a_date() -> Non
     assert texts_of(slip)["published"] == "2024-03-04"
 
 
+@pytest.mark.parametrize(
+    ("declared", "heading", "title"),
+    [
+        ("The mill that turned by the …", "The mill that turned by the tide", "The mill that turned by the tide"),
+        ("The mill that turned...", "The mill that turned by the tide", "The mill that turned by the tide"),
+        ("&#8216;A mill&#8217; at ebb", "", "‘A mill’ at ebb"),
+    ],
+)
+def test_a_title_is_whole_and_its_letters_are_read(declared: str, heading: str, title: str) -> None:
+    item = f'<script type="application/ld+json">{{"@type": "Article", "headline": "{declared}"}}</script>'
+    page = Page("https://mills.example/x", f"<title>Mills</title>{item}<h2>{heading}</h2><p>Text.</p>", "fetched")
+    assert read_page(page).best("title") == title
+
+
 def test_a_moment_of_utc_is_of_the_day_that_the_page_shows() -> None:
     moment = '<meta property="article:published_time" content="2024-03-04T23:30:00Z">'
     slip = slip_of("de", f"{moment}<p>5. März 2024</p><p>{'Die Mühle mahlt mit der Flut. ' * 20}</p>")

@@ -57,6 +57,7 @@ def sources(session: Session) -> Place:
 def station(window: MainWindow, sources: Place, qtbot: QtBot) -> SourcesStation:
     """The Sources station with all five."""
     window.go(SOURCES)
+    window.resize(1000, 800)
     station = window.stack.sources
     station.fold_panel()
     station.open_place(sources.key)

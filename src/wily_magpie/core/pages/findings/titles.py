@@ -7,6 +7,7 @@ from itertools import islice
 
 from wily_magpie.core.pages.address import path_of
 from wily_magpie.core.pages.findings.sources import CITATION, META, VISIBLE, Sources, from_items
+from wily_magpie.core.pages.page import Finding
 from wily_magpie.core.pages.tree import Element, squash, text_of
 
 HEADINGS = ("h1", "h2", "h3", "h4")
@@ -16,6 +17,8 @@ LEAST_SHARE = 0.4
 """How much of the declared title a heading must be: less is the name of the site or of a section."""
 LEAST_SPELLED = 0.7
 """The share of a text's and of an address's words that must be the same for the address to spell the text."""
+CUT = re.compile(r"\s*(?:…|\.\.\.)\s*$")
+LEAST_CUT = 8
 UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "ø": "o", "æ": "ae", "å": "a", "ł": "l", "ı": "i"})
 SLUG = re.compile(r"[\w]+(-[\w]+){2,}")
 
@@ -44,6 +47,20 @@ def titles(sources: Sources) -> None:
         sources.add("title", value, f"{META} og:title")
     for one in headings[:1]:
         sources.add("title", one, f"{VISIBLE} (heading)")
+    put_whole_first(sources, headings)
+
+
+def put_whole_first(sources: Sources, headings: list[str]) -> None:
+    """Where the best title is cut ("The mill that …"), what begins so and is whole comes before it."""
+    best = sources.best("title")
+    cut = CUT.sub("", best).casefold()
+    if cut == best.casefold() or len(cut) < LEAST_CUT:
+        return
+    declared = [one for one in sources.found if one.name == "title"]
+    shown = [Finding("title", one, f"{VISIBLE} (heading)") for one in headings]
+    whole = [one for one in (*declared, *shown) if one.value.casefold().startswith(cut) and not CUT.search(one.value)]
+    if whole:
+        sources.found.insert(sources.found.index(declared[0]), whole[0])
 
 
 def best_heading(headings: list[str], declared: str, sites: list[str], address: str = "") -> str:
