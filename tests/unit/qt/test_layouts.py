@@ -57,11 +57,11 @@ def sources(session: Session) -> Place:
 def station(window: MainWindow, sources: Place, qtbot: QtBot) -> SourcesStation:
     """The Sources station with all five."""
     window.go(SOURCES)
-    window.resize(1000, 800)
     station = window.stack.sources
     station.fold_panel()
     station.open_place(sources.key)
     qtbot.waitUntil(lambda: len(station.table.table.listing.ids) == 5, timeout=PATIENCE_MS)
+    window.resize(1000, 800)  # which the screen of tests is narrower than
     return station
 
 
