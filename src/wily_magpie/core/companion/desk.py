@@ -14,6 +14,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from concurrent import futures
+from contextlib import suppress
 from dataclasses import field, replace
 from pathlib import Path
 from typing import Any, Protocol
@@ -306,11 +307,16 @@ class CompanionDesk:
 
     def wait_for_pictures(self, page: OpenPage) -> None:
         """Gives the companion a while to hand over the pictures of a page that is kept."""
-        page.timer = threading.Timer(PICTURES_WAIT_S, self.fetch_pictures, (page, {}))
+        page.timer = threading.Timer(PICTURES_WAIT_S, self.fetch_late, (page,))
         page.timer.daemon = True
         with self.lock:
             self.waiting.append(page)
         page.timer.start()
+
+    def fetch_late(self, page: OpenPage) -> None:
+        """Nobody has handed the pictures over: they are fetched, unless the library was closed meanwhile."""
+        with suppress(RuntimeError):  # what executors raise that are shut down
+            self.fetch_pictures(page, {})
 
     def fetch_pictures(self, page: OpenPage, there: Mapping[str, FetchedPicture]) -> None:
         """Keeps the pictures of a page, in the tray; once, whoever comes first."""

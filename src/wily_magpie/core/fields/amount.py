@@ -1,19 +1,12 @@
 """Amounts: a number with its currency or unit, such as 1,250.00 EUR or 3.2 km."""
 
 import re
-import unicodedata
 from collections.abc import Callable
 
 from wily_magpie.core.errors import UnreadableValue
 from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Relation, Sql, Value, as_line
-from wily_magpie.core.fields.number import BLANKS, read_declared, read_number_in, read_typed, written_out
-from wily_magpie.core.patterns import pattern
-
-CURRENCIES = {"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Fr.": "CHF"}
-"""Signs and the codes of ISO 4217 that they are read as."""
-LONGEST_UNIT = 20
-DIGITS = rf"[+\-\u2212]?\d[\d.,{BLANKS}]*"
-PARTED = pattern(rf"(?P<before>[^\d+\-\u2212]*?)\s*(?P<number>{DIGITS})\s*(?P<after>[^\d]*(?:(?<=[A-Za-z])\d)?)")
+from wily_magpie.core.fields.number import read_declared, read_number_in, read_typed, written_out
+from wily_magpie.core.fields.units import figures_and_unit
 
 
 class Amount(FieldKind):
@@ -46,10 +39,9 @@ class Amount(FieldKind):
         line = as_line(text)
         if not line:
             return None
-        found = PARTED.fullmatch(line)
-        number = digits(found["number"]) if found else None
-        unit = read_unit(found["before"].strip(), found["after"].strip()) if found else None
-        if number is None or unit is None:
+        figures, unit = figures_and_unit(line)
+        number = digits(figures) if figures else None
+        if number is None:
             raise UnreadableValue("no-amount", f"“{line}” is not an amount.", "Write it like 1250.00 EUR or 3.2 km.")
         return f"{written_out(number)} {unit}".strip()
 
@@ -71,15 +63,6 @@ class Amount(FieldKind):
         same = f"{column} LIKE ? ESCAPE '!'"
         escaped = re.sub(r"([%_!])", r"!\1", unit)
         return f"({same} AND {sql})", [f"% {escaped}", *values]
-
-
-def read_unit(before: str, after: str) -> str | None:
-    """The unit that stands before or after a number; before it stand only currencies. None where there is none to be had."""
-    is_sign = len(before) == 1 and unicodedata.category(before) == "Sc"
-    if before and (after or not (is_sign or before in CURRENCIES or re.fullmatch(r"[A-Z]{3}", before))):
-        return None
-    unit = before or after
-    return CURRENCIES.get(unit, unit.rstrip(".")) if len(unit) <= LONGEST_UNIT else None
 
 
 def split(value: str) -> tuple[float, str]:

@@ -2,16 +2,14 @@
 
 import math
 import re
-from contextlib import suppress
 from functools import cache
 
 from wily_magpie.core.errors import UnreadableValue
-from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Plain, Relation, Value
+from wily_magpie.core.fields.base import BLANKNESS, SIZE_SIGNS, SIZES, FieldKind, Plain, Relation, Value, as_line
+from wily_magpie.core.fields.units import BLANKS, figures_and_unit
 from wily_magpie.core.patterns import pattern
 
 NUMBER_TEXT = pattern(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d{1,3})?")
-BLANKS = " '’\u00a0\u2009\u202f"
-"""What parts groups of three figures in any country."""
 SPACED = pattern(rf"[+-]?\d{{1,3}}(?:[{BLANKS}]\d{{3}})+(?:[.,]\d+)?")
 EXACT = 2.0**53
 """Up to here every whole number is one of IEEE 754's doubles."""
@@ -173,18 +171,11 @@ class Number(FieldKind):
         return self.sure(text, read_typed(text))
 
     def take(self, text: str) -> tuple[Value, str]:
-        from wily_magpie.core.fields.amount import AMOUNT, split  # which is made of numbers
-
-        try:
+        figures, unit = figures_and_unit(as_line(text))
+        number = read_typed(figures) if unit else None
+        if number is None:
             return self.read(text), ""
-        except UnreadableValue:
-            amount = None
-            with suppress(UnreadableValue):
-                amount = AMOUNT.read(text)
-            if not isinstance(amount, str):
-                raise
-            number, unit = split(amount)
-            return number, f"It is kept without its unit, {unit}: a field of amounts would keep that."
+        return number, f"It is kept without its unit, {unit}: a field of amounts would keep that."
 
     def read_in(self, text: str, language: str) -> Value:
         return self.sure(text, read_number_in(text, language)) if text.strip() else None
