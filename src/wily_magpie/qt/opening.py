@@ -53,6 +53,8 @@ class Fitting(QObject):
         self.left -= 1
         if self.left > 0 and self.window.isVisible():
             self.later.start(LOOK_MS)
+        else:
+            self.deleteLater()  # a window is shown more than once
 
 
 def fit_screen(window: QWidget) -> None:

@@ -73,6 +73,12 @@ def test_what_a_field_is_taken_for_is_corrected_once_for_its_place(session: Sess
     assert text_of(session.reader.slips.slip(reading_of(), place=place), "shop") == ""
 
 
+def test_what_is_said_to_be_for_nothing_stays_blank_whatever_its_key(session: Session) -> None:
+    session.do(SetRole("collection:1", "site", "nothing"))
+    slip = session.reader.slips.slip(reading_of(), place="collection:1")
+    assert (text_of(slip, "site"), text_of(slip, "address")) == ("", ADDRESS)
+
+
 def test_a_collection_that_cannot_hold_an_address_gets_a_field_and_says_so(session: Session) -> None:
     place = made(session, FieldPlan("", "Remark", "text"))
     slip = session.reader.slips.slip(reading_of(), place=place)

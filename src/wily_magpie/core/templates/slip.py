@@ -11,7 +11,8 @@ from wily_magpie.core.entries.field import IN_FOLDER, Field
 from wily_magpie.core.entries.file_name import safe_name
 from wily_magpie.core.entries.mark import Mark, as_markdown, in_page_order, with_mark
 from wily_magpie.core.entries.proposal import Proposal
-from wily_magpie.core.entries.roles import said_of
+from wily_magpie.core.entries.roles import NOTHING as NO_ROLE
+from wily_magpie.core.entries.roles import ROLES, said_of
 from wily_magpie.core.errors import UnreadableValue, UserError
 from wily_magpie.core.fields import AMOUNT, Value
 from wily_magpie.core.fields.amount import split
@@ -113,7 +114,7 @@ class Slip:
     place_reason: str = ""
     holding: str = ""
     new_keys: tuple[str, ...] = ()
-    """Keys of lines that the place, a notes folder, has no field of yet: they become front matter of the note."""
+    """Keys of lines that the place has no field of yet: front matter of the note, or fields that the collection gets."""
     shots: tuple[bytes, ...] = field(default=(), repr=False)
     """Pictures of the page that the person took, PNG."""
     named_keys: tuple[str, ...] = ()
@@ -319,7 +320,8 @@ def fill(
         if not one.is_writable:
             continue
         role = roles.get(one.key, one.key)
-        rule = template.rule_of(one.key) or template.rule_of(role) or usual.get(role)
+        is_out = role == NO_ROLE and one.key in ROLES  # the person said that it is not for that, whatever its key
+        rule = None if is_out else template.rule_of(one.key) or template.rule_of(role) or usual.get(role)
         if one.kind.holds_files and rule is not None and rule.source != "picture":
             rule = None  # a file cannot be reckoned
         given = with_settings(template, role, with_unit(give(rule, context, one), context))
